@@ -1,0 +1,147 @@
+"""The command line: `ovolo eval`, `ovolo export`, `ovolo check`, `ovolo words`.
+
+Exit status: 0 where all is well, 1 where the sheet has problems or failed checks, 2 where it
+cannot be read or the command makes no sense.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from ovolo.exploring.settings import read_settings
+from ovolo.formats.export import exported
+from ovolo.meaning.program import checked_program
+from ovolo.outcome.outcome import Outcome, outcome_of, show_value
+from ovolo.problems import Failure
+from ovolo.words.all import WORDS
+
+HAND_OVER_LIMIT = 120.0
+"""Seconds a sheet may take on the command line."""
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    options = _parser().parse_args(arguments)
+    try:
+        status: int = options.run(options)
+    except Failure as failure:
+        hint = f" ({failure.hint})" if failure.hint else ""
+        print(f"ovolo: {failure.message}{hint}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        return 0
+    return status
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="ovolo", description="Evaluate sheets of formulas.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    run = _sheet_command(commands, "eval", _eval, "print the values, checks and problems of a sheet")
+    run.add_argument("--json", action="store_true", help="print the results as JSON")
+    _sheet_command(commands, "check", _check, "print the problems and failed checks of a sheet")
+    export = _sheet_command(commands, "export", _export, "write parts to a file")
+    export.add_argument("--to", required=True, metavar="FILE", help="its ending names the format")
+    export.add_argument("--part", action="append", default=[], metavar="NAME")
+    words = commands.add_parser("words", help="print the words of the language")
+    words.add_argument("word", nargs="?", help="one word, explained")
+    words.set_defaults(run=_words)
+    return parser
+
+
+def _sheet_command(commands: argparse._SubParsersAction, name: str, run: object, help: str) -> argparse.ArgumentParser:  # type: ignore[type-arg]
+    command: argparse.ArgumentParser = commands.add_parser(name, help=help)
+    command.add_argument("sheet", metavar="SHEET.ovo")
+    command.add_argument(
+        "--set", action="append", default=[], metavar="NAME=VALUE", dest="settings",
+        help="another value for an input, as a person types it: floor_height=3.1m",
+    )  # fmt: skip
+    command.set_defaults(run=run)
+    return command
+
+
+def _outcome(options: argparse.Namespace) -> Outcome:
+    text = _read(options.sheet)
+    given = {}
+    for setting in options.settings:
+        name, equals, value = setting.partition("=")
+        if not equals:
+            raise Failure(f"`{setting}` is not NAME=VALUE", "for example --set floor_height=3.1m")
+        given[name.strip()] = value
+    settings = read_settings(checked_program(text), given)
+    return outcome_of(text, settings, time_limit=HAND_OVER_LIMIT)
+
+
+def _read(path: str) -> str:
+    try:
+        return Path(path).read_text(encoding="utf-8")
+    except UnicodeDecodeError as error:
+        raise Failure(f"{path} is not UTF-8 text (byte {error.start})", "save it as UTF-8") from None
+    except OSError as error:
+        raise Failure(f"{path} cannot be read: {error.strerror}") from None
+
+
+def _eval(options: argparse.Namespace) -> int:
+    outcome = _outcome(options)
+    if options.json:
+        print(json.dumps(outcome.as_json(), ensure_ascii=False, indent=2, allow_nan=False))
+    else:
+        _print_values(outcome)
+        _print_wrongs(outcome)
+    return 0 if outcome.well else 1
+
+
+def _print_values(outcome: Outcome) -> None:
+    if outcome.program.title:
+        print(outcome.program.title)
+    for line in outcome.lines:
+        name, kind = line.line.name, line.line.kind
+        if name and kind and line.has_value:
+            print(f"  {name} = {show_value(line.value, kind, outcome.units)}")
+    for check in outcome.checks:
+        if check.passed:
+            print(f"  holds: {check.text}{f'  {check.measured}' if check.measured else ''}")
+
+
+def _print_wrongs(outcome: Outcome) -> None:
+    for check in outcome.failed_checks:
+        message = f" “{check.message}”" if check.message else ""
+        print(f"  fails: line {check.line}: {check.text}{message}  {check.measured}".rstrip())
+    for problem in outcome.problems:
+        print(f"  problem: {problem}")
+
+
+def _check(options: argparse.Namespace) -> int:
+    outcome = _outcome(options)
+    _print_wrongs(outcome)
+    if outcome.well:
+        count = len(outcome.checks)
+        print(f"all well: {count} check{'' if count == 1 else 's'} hold{'s' if count == 1 else ''}")
+    return 0 if outcome.well else 1
+
+
+def _export(options: argparse.Namespace) -> int:
+    outcome = _outcome(options)
+    data = exported(outcome, options.to, options.part)
+    try:
+        Path(options.to).write_bytes(data)
+    except OSError as error:
+        raise Failure(f"{options.to} cannot be written: {error.strerror}") from None
+    _print_wrongs(outcome)
+    print(f"{options.to}: {len(data):,} bytes")
+    return 0 if outcome.well else 1
+
+
+def _words(options: argparse.Namespace) -> int:
+    if options.word and options.word not in WORDS:
+        raise Failure(f"there is no word `{options.word}`", "`ovolo words` prints all")
+    for word in WORDS.values():
+        if options.word in (None, word.name):
+            print(f"{word.usage}\n    {word.meaning.splitlines()[0]}\n    {word.example}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""Trying other values of the inputs."""

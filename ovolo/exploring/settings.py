@@ -1,0 +1,66 @@
+"""Values for inputs as a person types them: `floor_height=3.1m`."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ovolo.meaning import typed
+from ovolo.meaning.program import Program, ProgramLine
+from ovolo.problems import Failure, nearest_name
+from ovolo.quantities.kinds import TEXT, YES_NO, Quantity
+from ovolo.quantities.typed import read_quantity
+from ovolo.sheet import tree
+
+_YES_NO = {"yes": True, "no": False, "true": True, "false": False, "on": True, "off": False}
+
+
+def input_line(program: Program, name: str) -> ProgramLine:
+    """The input of this name; raises Failure where there is none."""
+    line = program.by_name.get(name)
+    if line is not None and isinstance(line.content, tree.Input):
+        return line
+    if line is not None:
+        raise Failure(f"`{name}` is not an input; its value follows from its formula")
+    names = [other.name for other in program.inputs if other.name]
+    near = nearest_name(name, names)
+    hint = f"did you mean `{near}`?" if near else f"inputs: {', '.join(names) or 'none'}"
+    raise Failure(f"there is no input `{name}`", hint)
+
+
+def read_setting(program: Program, name: str, text: str) -> Any:
+    """The run-time value for an input from what was typed. Raises Failure where unclear."""
+    line = input_line(program, name)
+    if line.kind is None:
+        raise Failure(f"the input `{name}` has a problem of its own and cannot be set")
+    if isinstance(line.kind, Quantity):
+        return read_quantity(text, line.kind.dimension, program.units, f"`{name}`")
+    if line.kind == YES_NO:
+        value = _YES_NO.get(text.strip().lower())
+        if value is None:
+            raise Failure(f"`{text}` is neither yes nor no")
+        return value
+    if line.kind == TEXT:
+        value = text.strip().strip('"')
+        offered = [c.value for c in line.choices if isinstance(c, typed.Constant)]
+        if offered and value not in offered:
+            raise Failure(f"`{value}` is not among the choices of `{name}`", f"one of {', '.join(offered)}")
+        return value
+    return _read_literal(line, text)
+
+
+def _read_literal(line: ProgramLine, text: str) -> Any:
+    """A point or a list, written as in a sheet."""
+    from ovolo.meaning.program import check_sheet
+    from ovolo.running.evaluate import evaluate
+    from ovolo.sheet.reader import read_sheet
+
+    program = check_sheet(read_sheet(f"input {line.name} = {text.strip()}"))
+    outcome = evaluate(program)[0]
+    if outcome.problems or outcome.line.kind != line.kind:
+        assert line.kind is not None
+        raise Failure(f"`{text}` is not {line.kind.said}", "written as in a sheet, for example [1 m, 2 m]")
+    return outcome.value
+
+
+def read_settings(program: Program, given: dict[str, str]) -> dict[str, Any]:
+    return {name: read_setting(program, name, text) for name, text in given.items()}

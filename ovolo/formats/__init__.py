@@ -1,0 +1,1 @@
+"""Open file formats, a module each."""

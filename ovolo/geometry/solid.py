@@ -1,0 +1,253 @@
+"""Solids: closed shapes, each in a place. Many copies of one shape stay one shape.
+
+A `Shape` is a mesh in its own coordinates, named by a digest of how it was made; a
+`Solid` is a shape and a placement; `Copies` are one shape and n placements.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
+from typing import Any
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.mesh import Drawing, Mesh, drawing_of
+from ovolo.geometry.placement import (
+    IDENTITY,
+    Matrix,
+    applied,
+    determinant,
+    moved,
+    scaled,
+)
+from ovolo.geometry.region import SMALLEST, Region
+from ovolo.geometry.tolerance import segments_for
+from ovolo.problems import Failure, OneByOne
+
+MOST_TRIANGLES = 5_000_000
+Values = Any
+
+
+class Shape:
+    """A closed mesh in its own coordinates. Immutable; equal keys mean equal meshes."""
+
+    def __init__(self, key: str, manifold: manifold3d.Manifold) -> None:
+        self.key = key
+        self.manifold = manifold
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        raw = self.manifold.to_mesh64()
+        corners = np.ascontiguousarray(raw.vert_properties[:, :3], dtype=np.float64)
+        return Mesh(corners, np.ascontiguousarray(raw.tri_verts, dtype=np.int32))
+
+    @cached_property
+    def drawing(self) -> Drawing:
+        return drawing_of(self.mesh)
+
+    @cached_property
+    def volume(self) -> float:
+        return self.mesh.volume()
+
+    @cached_property
+    def closed(self) -> bool:
+        return self.mesh.is_closed() and self.volume > 0
+
+    @property
+    def triangle_count(self) -> int:
+        return len(self.mesh.triangles)
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    shape: Shape
+    matrix: Matrix = field(default_factory=lambda: IDENTITY)
+
+    def placed(self, matrix: Matrix) -> Solid | Copies:
+        """The solid moved by one matrix (4, 4), or copied by many (n, 4, 4)."""
+        together = matrix @ self.matrix
+        return Solid(self.shape, together) if matrix.ndim == 2 else Copies(self.shape, together)
+
+    @cached_property
+    def key(self) -> str:
+        return digest(self.shape.key, self.matrix)
+
+    @property
+    def volume(self) -> float:
+        """Volume in mm³."""
+        return self.shape.volume * abs(float(determinant(self.matrix)))
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        """The mesh in space."""
+        source = self.shape.mesh
+        flipped = determinant(self.matrix) < 0
+        triangles = source.triangles[:, ::-1] if flipped else source.triangles
+        return Mesh(applied(self.matrix, source.corners), np.ascontiguousarray(triangles))
+
+    @property
+    def area(self) -> float:
+        """Surface area in mm²."""
+        return self.mesh.area()
+
+    def bounds(self) -> NDArray[np.float64]:
+        """The least and greatest corner, (2, 3)."""
+        corners = self.mesh.corners
+        return np.array([corners.min(axis=0), corners.max(axis=0)])
+
+
+@dataclass(frozen=True, eq=False)
+class Copies:
+    """A list of n solids of one shape; `matrices` is (n, 4, 4)."""
+
+    shape: Shape
+    matrices: Matrix
+
+    def __len__(self) -> int:
+        return len(self.matrices)
+
+    def __iter__(self) -> Iterator[Solid]:
+        return (Solid(self.shape, matrix) for matrix in self.matrices)
+
+    def __getitem__(self, index: Any) -> Solid | Copies:
+        chosen = self.matrices[index]
+        return Solid(self.shape, chosen) if chosen.ndim == 2 else Copies(self.shape, chosen)
+
+    def placed(self, matrix: Matrix) -> Copies:
+        """All copies moved by one matrix (4, 4), or each by its own (n, 4, 4)."""
+        return Copies(self.shape, matrix @ self.matrices)
+
+    @cached_property
+    def key(self) -> str:
+        return digest(self.shape.key, self.matrices)
+
+
+def digest(*parts: object) -> str:
+    """A short digest of texts, numbers and arrays, the same in every process."""
+    collected = hashlib.blake2b(digest_size=12)
+    for part in parts:
+        data = part.tobytes() if isinstance(part, np.ndarray) else repr(part).encode()
+        collected.update(len(data).to_bytes(8, "little"))
+        collected.update(data)
+    return collected.hexdigest()
+
+
+_SHAPES: dict[str, Shape] = {}
+_MOST_SHAPES = 4_000
+
+
+def shape_made(key: str, make: Callable[[], manifold3d.Manifold], what: str) -> Shape:
+    """The shape of this key, made once; refuses what is not a closed, positive solid."""
+    known = _SHAPES.pop(key, None)
+    if known is None:
+        known = Shape(key, _sound(make(), what))
+    _SHAPES[key] = known
+    if len(_SHAPES) > _MOST_SHAPES:
+        del _SHAPES[next(iter(_SHAPES))]
+    return known
+
+
+def _sound(manifold: manifold3d.Manifold, what: str) -> manifold3d.Manifold:
+    status = manifold.status()
+    if status != manifold3d.Error.NoError:
+        raise Failure(f"{what} cannot be made: {_STATUS.get(status, str(status))}", "")
+    if manifold.is_empty():
+        raise Failure(f"{what} leaves nothing", "an empty solid cannot be used further")
+    if manifold.num_tri() > MOST_TRIANGLES:
+        raise Failure(
+            f"{what} has {manifold.num_tri():,} triangles; at most {MOST_TRIANGLES:,} are made",
+            "make it coarser or split it",
+        )
+    if not manifold.volume() > 0:
+        raise Failure(f"{what} encloses no volume", "check the order and the size of its outline")
+    return manifold
+
+
+_STATUS = {
+    manifold3d.Error.NonFiniteVertex: "a corner lies at infinity",
+    manifold3d.Error.NotManifold: "its surface is not closed",
+}
+
+
+@lru_cache(maxsize=1)
+def _unit_box() -> Shape:
+    def make() -> manifold3d.Manifold:
+        return manifold3d.Manifold.cube((1, 1, 1)).translate((-0.5, -0.5, 0))
+
+    return shape_made("box", make, "a box")
+
+
+def _unit_cylinder(segments: int) -> Shape:
+    def make() -> manifold3d.Manifold:
+        return manifold3d.Manifold.cylinder(1, 1, 1, segments)
+
+    return shape_made(f"cylinder:{segments}", make, "a cylinder")
+
+
+def _refuse_flat(**sizes: Values) -> None:
+    for name, size in sizes.items():
+        if np.any(np.less_equal(size, SMALLEST)):
+            worst = float(np.min(size))
+            raise Failure(f"{name} is {worst:g} mm", "it must be more than 0")
+
+
+def box(width: Values, depth: Values, height: Values) -> Solid | Copies:
+    """A box centred in plan, standing on z = 0; arrays of sizes give as many boxes."""
+    _refuse_flat(width=width, depth=depth, height=height)
+    factors = np.stack(np.broadcast_arrays(width, depth, height), axis=-1)
+    return Solid(_unit_box()).placed(scaled(factors))
+
+
+def cylinder(radius: Values, height: Values) -> Solid | Copies:
+    """A cylinder centred in plan, standing on z = 0; the radius divides it to the tolerance.
+
+    Arrays of heights give as many cylinders; arrays of radii only where all are divided alike.
+    """
+    _refuse_flat(radius=radius, height=height)
+    counts = {segments_for(float(r)) for r in np.unique(radius)}
+    if len(counts) > 1:
+        raise OneByOne("radii that are divided differently are not one shape")
+    factors = np.stack(np.broadcast_arrays(radius, radius, height), axis=-1)
+    return Solid(_unit_cylinder(counts.pop())).placed(scaled(factors))
+
+
+def extrusion(region: Region, height: Values) -> Solid | Copies:
+    """The region pulled up along its normal by `height` (mm; negative: pulled down)."""
+    if np.any(np.abs(height) <= SMALLEST):
+        raise Failure("an extrusion of height 0 has no volume", "give it a height")
+
+    def make() -> manifold3d.Manifold:
+        section = manifold3d.CrossSection(region.rings(), manifold3d.FillRule.Positive)
+        return manifold3d.Manifold.extrude(section, 1.0)
+
+    shape = shape_made(f"extrude:{region.key}", make, "this extrusion")
+    rise = np.asarray(height, dtype=float)
+    zero, one = np.zeros_like(rise), np.ones_like(rise)
+    stretch = scaled(np.stack([one, one, np.abs(rise)], axis=-1))
+    drop = moved(np.stack([zero, zero, np.minimum(rise, 0.0)], axis=-1))
+    return Solid(shape).placed(region.frame @ drop @ stretch)
+
+
+_SAID = {"+": "the union of these solids", "-": "the difference of these solids",
+         "&": "the intersection of these solids"}  # fmt: skip
+
+
+def combined(operator: str, a: Solid, b: Solid) -> Solid:
+    """Union (+), difference (-) or intersection (&)."""
+    key = digest("boolean", operator, a.key, b.key)
+
+    def make() -> manifold3d.Manifold:
+        left, right = in_space(a), in_space(b)
+        return {"+": left.__add__, "-": left.__sub__, "&": left.__xor__}[operator](right)
+
+    return Solid(shape_made(key, make, _SAID[operator]))
+
+
+def in_space(solid: Solid) -> manifold3d.Manifold:
+    """The kernel's own object for the solid where it stands."""
+    return solid.shape.manifold.transform(np.ascontiguousarray(solid.matrix[:3]))

@@ -1,0 +1,1 @@
+"""What a sheet means before it runs: names, kinds and dimensions, and what depends on what."""

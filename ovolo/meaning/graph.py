@@ -1,0 +1,120 @@
+"""What depends on what: the names an expression needs, the order of lines, circles."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import fields
+from functools import lru_cache
+
+from ovolo.sheet import tree
+
+
+@lru_cache(maxsize=100_000)
+def needed_names(content: tree.Content | tree.Node) -> frozenset[str]:
+    """All names used in a statement or expression that it does not itself define."""
+    return frozenset(_free(content, frozenset()))
+
+
+def _free(node: object, bound: frozenset[str]) -> Iterator[str]:
+    match node:
+        case tree.Name(name=name):
+            if name not in bound:
+                yield name
+        case tree.Call(function=name):
+            if name not in bound:
+                yield name
+            for argument in node.arguments:
+                yield from _free(argument.value, bound)
+        case tree.Lambda() | tree.Formula(parameters=tuple()) | tree.Local(parameters=tuple()):
+            parameters = node.parameters or ()
+            for parameter in parameters:
+                if parameter.default is not None:
+                    yield from _free(parameter.default, bound)
+            inner = bound | {parameter.name for parameter in parameters}
+            yield from _free(node.body if isinstance(node, tree.Lambda) else node.value, inner)
+        case tree.Comprehension():
+            for each in node.each:
+                yield from _free(each.source, bound)
+                bound = bound | {each.name}
+                if each.condition is not None:
+                    yield from _free(each.condition, bound)
+            yield from _free(node.body, bound)
+        case tree.Block():
+            for local in node.locals:
+                yield from _free(local, bound)
+                bound = bound | {local.name}
+            yield from _free(node.value, bound)
+        case tree.Preset():
+            for setting in node.settings:
+                yield from _free(setting.value, bound)
+        case tree.Node() | tree.Content():
+            for item in fields(node):
+                yield from _free(getattr(node, item.name), bound)
+        case tuple():
+            for item in node:
+                if isinstance(item, tree.Node):
+                    yield from _free(item, bound)
+
+
+def ordered(needs: Mapping[int, Iterable[int]]) -> tuple[list[int], list[list[int]]]:
+    """The keys with those they need first, and the circles (each in order of need).
+
+    Keys in a circle, and those that need them, still appear in the order, after the rest
+    they need. Tarjan's strongly connected components, without recursion.
+    """
+    index: dict[int, int] = {}
+    low: dict[int, int] = {}
+    on_stack: set[int] = set()
+    stack: list[int] = []
+    order: list[int] = []
+    circles: list[list[int]] = []
+    for root in needs:
+        if root in index:
+            continue
+        work = [(root, iter(needs[root]))]
+        index[root] = low[root] = len(index)
+        stack.append(root)
+        on_stack.add(root)
+        while work:
+            key, rest = work[-1]
+            deeper = next((need for need in rest if need not in index), None)
+            if deeper is not None:
+                index[deeper] = low[deeper] = len(index)
+                stack.append(deeper)
+                on_stack.add(deeper)
+                work.append((deeper, iter(needs[deeper])))
+                continue
+            work.pop()
+            for need in needs[key]:
+                if need in on_stack:
+                    low[key] = min(low[key], low[need])
+            if work:
+                above = work[-1][0]
+                low[above] = min(low[above], low[key])
+            if low[key] == index[key]:
+                component = stack[stack.index(key) :]
+                del stack[stack.index(key) :]
+                on_stack.difference_update(component)
+                order.extend(sorted(component))
+                if len(component) > 1 or key in needs[key]:
+                    circles.append(_around(set(component), min(component), needs))
+    return order, circles
+
+
+def _around(
+    component: set[int], start: int, needs: Mapping[int, Iterable[int]]
+) -> list[int]:
+    """A shortest circle through `start` within a component."""
+    before: dict[int, int] = {}
+    queue = [start]
+    for key in queue:
+        for need in needs[key]:
+            if need == start:
+                path = [key]
+                while path[-1] != start:
+                    path.append(before[path[-1]])
+                return path[::-1]
+            if need in component and need not in before:
+                before[need] = key
+                queue.append(need)
+    return sorted(component)

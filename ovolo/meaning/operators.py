@@ -1,0 +1,113 @@
+"""The kinds that operators take and give. Each rule name is a rule in running/operators.py."""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+from ovolo.problems import Failure
+from ovolo.quantities.dimension import (
+    ANGLE,
+    LENGTH,
+    NUMBER,
+    Dimension,
+    power,
+    product,
+    quotient,
+)
+from ovolo.quantities.kinds import REGION, SOLID, TEXT, Kind, ListOf, PointKind, Quantity
+
+_VERBS = {"+": "plus", "-": "minus", "*": "times", "/": "divided by", "&": "and", "^": "to the power of"}
+
+
+def operator_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> tuple[str, Kind]:
+    """The rule and the result of `left operator right`; `said` is how both sides are written.
+
+    Raises Failure where the kinds do not go together.
+    """
+    match operator, left, right:
+        case "+" | "-", Quantity(), Quantity() if left.dimension == right.dimension:
+            return ("add" if operator == "+" else "subtract"), left
+        case "+" | "-", PointKind(), PointKind() if left.dimension == right.dimension:
+            flat = left.flat and right.flat
+            rule = "add" if operator == "+" else "subtract"
+            return rule, PointKind(dimension=left.dimension, flat=flat)
+        case "+" | "-" | "&", Kind(), Kind() if left == right and left in (REGION, SOLID):
+            return f"{left.name} {operator}", left
+        case "+" | "-" | "&", Kind(), ListOf() if left in (REGION, SOLID) and right.item in (left, None):
+            return f"{left.name} {operator} list", left
+        case "*", Quantity(), Quantity():
+            return "multiply", Quantity(dimension=product(left.dimension, right.dimension))
+        case "/", Quantity(), Quantity():
+            return "divide", Quantity(dimension=quotient(left.dimension, right.dimension))
+        case "*", PointKind(), Quantity():
+            dimension = product(left.dimension, right.dimension)
+            return "scale point", PointKind(dimension=dimension, flat=left.flat)
+        case "*", Quantity(), PointKind():
+            dimension = product(left.dimension, right.dimension)
+            return "scale point by", PointKind(dimension=dimension, flat=right.flat)
+        case "/", PointKind(), Quantity():
+            dimension = quotient(left.dimension, right.dimension)
+            return "divide point", PointKind(dimension=dimension, flat=left.flat)
+    raise Failure(
+        f"{_side(left, said[0])} {_VERBS[operator]} {_side(right, said[1])} makes no sense",
+        _hint(operator, left, right, said),
+    )
+
+
+def _side(kind: Kind, said: str) -> str:
+    return f"{kind.said} ({said})" if len(said) <= 40 else kind.said
+
+
+def _hint(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> str:
+    for this, other, written, partner in ((left, right, *said), (right, left, *reversed(said))):
+        if not isinstance(this, Quantity) or not isinstance(other, Quantity):
+            continue
+        dimensions = (this.dimension, other.dimension)
+        if dimensions == (NUMBER, LENGTH):
+            return f"give the number a unit: `{with_unit(written, 'mm')}`"
+        if dimensions == (NUMBER, ANGLE):
+            return f"give the number a unit: `{with_unit(written, '°')}`, or use `rad({partner})`"
+        if dimensions == (ANGLE, LENGTH):
+            return f"an arc's length is its radius times `rad({written})`"
+    if TEXT in (left, right):
+        return 'to put a value into a text, write it in braces: "{value}"'
+    if isinstance(left, ListOf) or isinstance(right, ListOf):
+        return "for each item write [… for item in list]"
+    if operator in "+-" and isinstance(left, Quantity) and isinstance(right, Quantity):
+        return "both sides must have the same dimension"
+    return ""
+
+
+def with_unit(said: str, unit: str) -> str:
+    """How a plain number, as written, becomes a quantity: `5 mm`, `n * 1 mm`, `(n + 1) * 1 mm`."""
+    gap = "" if unit == "°" else " "
+    if re.fullmatch(r"[\d.]+", said):
+        return f"{said}{gap}{unit}"
+    factor = f"({said})" if any(sign in said for sign in "+-") else said
+    return f"{factor} * 1{gap}{unit}"
+
+
+def power_kind(base: Kind, exponent: Kind, constant: float | None) -> tuple[str, Kind]:
+    """The rule and result of a power; `constant` is the exponent where it is written as a figure.
+
+    A quantity may only be raised to a power that is known before running, for its dimension
+    depends on it.
+    """
+    if not isinstance(base, Quantity) or not isinstance(exponent, Quantity):
+        raise Failure(f"{base.said} to the power of {exponent.said} makes no sense")
+    if exponent.dimension != NUMBER:
+        raise Failure(f"an exponent must be a plain number, and this is {exponent.said}")
+    if base.dimension == NUMBER:
+        return "power", base
+    if constant is None:
+        raise Failure(
+            f"{base.said} can only be raised to a power written as a figure",
+            "its dimension depends on the power; divide it by a unit first",
+        )
+    degree = Fraction(constant).limit_denominator(12)
+    return "power", Quantity(dimension=power(base.dimension, degree))
+
+
+def dimension_of(kind: Kind) -> Dimension | None:
+    return kind.dimension if isinstance(kind, Quantity | PointKind) else None

@@ -1,0 +1,356 @@
+"""A sheet becomes a checked program: each line with its kind, what it needs, and its problem."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
+
+from ovolo.meaning import typed
+from ovolo.meaning.checker import Definition, Scope, check, check_as, function_kind
+from ovolo.meaning.colours import tint
+from ovolo.meaning.graph import needed_names, ordered
+from ovolo.problems import Failure, Note, Problem, Span
+from ovolo.quantities.kinds import (
+    GEOMETRY,
+    LENGTH_KIND,
+    POINT,
+    YES_NO,
+    FunctionKind,
+    Kind,
+    ListOf,
+    PointKind,
+    Quantity,
+    same_kind,
+)
+from ovolo.quantities.show import DisplayUnits
+from ovolo.sheet import tree
+from ovolo.sheet.reader import read_sheet
+
+
+class Waits(Failure):
+    """A line is fine itself but needs one that is not."""
+
+    def __init__(self, name: str, line: int) -> None:
+        super().__init__(f"waits for `{name}` (line {line})")
+
+
+@dataclass(eq=False)
+class ProgramLine:
+    """A statement that is run: what it gives, from what, and in what kind.
+
+    `value` is what its name stands for; `terms` are the other expressions of the line by
+    their role (low, high, step, condition, start, end, offset; each side of a check).
+    """
+
+    statement: tree.Statement
+    needs: tuple[str, ...] = ()
+    kind: Kind | None = None
+    value: typed.Typed | None = None
+    terms: dict[str, typed.Typed] = field(default_factory=dict)
+    choices: tuple[typed.Typed, ...] = ()
+    problem: Problem | None = None
+    remarks: tuple[Note, ...] = ()
+    compiled: dict[str, Callable[..., object]] = field(default_factory=dict, repr=False)
+    """What running made of the expressions; dropped with the program."""
+
+    @property
+    def content(self) -> tree.Content:
+        return self.statement.content
+
+    @property
+    def name(self) -> str | None:
+        return self.statement.name
+
+
+@dataclass(eq=False)
+class Program:
+    """A sheet checked: `lines` in the order of the text, `order` in the order of running."""
+
+    sheet: tree.Sheet
+    title: str
+    units: DisplayUnits
+    lines: list[ProgramLine]
+    order: list[ProgramLine]
+    problems: list[Problem]
+
+    @cached_property
+    def by_name(self) -> dict[str, ProgramLine]:
+        found: dict[str, ProgramLine] = {}
+        for line in self.lines:
+            if line.name is not None:
+                found.setdefault(line.name, line)
+        return found
+
+    @property
+    def inputs(self) -> list[ProgramLine]:
+        return [line for line in self.lines if isinstance(line.content, tree.Input)]
+
+
+@lru_cache(maxsize=200)
+def checked_program(text: str) -> Program:
+    """The program of a sheet, remembered by its text."""
+    return check_sheet(read_sheet(text))
+
+
+_RUN = (tree.Input, tree.Formula, tree.Part, tree.Check, tree.Dim, tree.Unreadable)
+
+
+def check_sheet(sheet: tree.Sheet) -> Program:
+    """Checks every line for itself; a line with a problem only holds up those that need it."""
+    lines = [ProgramLine(s) for s in sheet.statements if isinstance(s.content, _RUN)]
+    program = Program(sheet, "", DisplayUnits(), lines, [], [])
+    _settings(program)
+    _Checking(program).run()
+    return program
+
+
+def _settings(program: Program) -> None:
+    """The study's title and units."""
+    for statement in program.sheet.statements:
+        content = statement.content
+        if isinstance(content, tree.Study):
+            program.title = content.title
+        elif isinstance(content, tree.Units):
+            for symbol, span in content.symbols:
+                try:
+                    program.units = program.units.with_unit(symbol)
+                except Failure as failure:
+                    program.problems.append(problem_at(statement, failure.at(span)))
+
+
+def problem_at(statement: tree.Statement, failure: Failure, item: int | None = None) -> Problem:
+    """A failure as a problem at its place in the sheet."""
+    start, end = failure.span or (0, len(statement.text))
+    line, column = statement.place(start)
+    end_line, end_column = statement.place(max(end, start + 1))
+    return Problem(
+        line, column, statement.name, failure.message, failure.hint, item,
+        end_column if end_line == line else None, isinstance(failure, Waits),
+    )  # fmt: skip
+
+
+class _Checking:
+    """One pass over the lines of a program, in dependency order."""
+
+    def __init__(self, program: Program) -> None:
+        self.program = program
+        self.names: dict[str, int] = {}
+        self.scopes: dict[str, Scope] = {}
+        self.uses: dict[object, typed.Typed] = {}
+        self.budget = Scope(lambda name: None, list, "").budget
+
+    def run(self) -> None:
+        lines = self.program.lines
+        self._settle_names()
+        needs = {
+            at: [self.names[name] for name in sorted(needed_names(line.content)) if name in self.names]
+            for at, line in enumerate(lines)
+        }
+        order, circles = ordered(needs)
+        for circle in circles:
+            self._report_circle([lines[at] for at in circle])
+        for at in order:
+            line = lines[at]
+            line.needs = tuple(lines[need].name or "" for need in needs[at])
+            self._check_line(line)
+            self.program.order.append(line)
+        self.program.problems.extend(line.problem for line in lines if line.problem)
+
+    def _settle_names(self) -> None:
+        for at, line in enumerate(self.program.lines):
+            content = line.content
+            if isinstance(content, tree.Unreadable):
+                failure = Failure(content.message, content.hint, content.span)
+                line.problem = problem_at(line.statement, failure)
+            if line.name is None:
+                continue
+            first = self.names.setdefault(line.name, at)
+            if first != at and line.problem is None:
+                where = self.program.lines[first].statement.line
+                span = content.name_span if isinstance(content, tree.Named) else None
+                failure = Failure(
+                    f"`{line.name}` is already the name of line {where}", "give it another name", span
+                )
+                line.problem = problem_at(line.statement, failure)
+
+    def _report_circle(self, circle: list[ProgramLine]) -> None:
+        for at, line in enumerate(circle):
+            chain = [*circle[at:], *circle[:at], line]
+            said = " → ".join(f"{other.name} (line {other.statement.line})" for other in chain)
+            message = f"this line needs itself: {said}"
+            if len(circle) == 1 and isinstance(line.content, tree.Formula) and line.content.parameters is not None:
+                message = f"the function `{line.name}` uses itself"
+            hint = "carry a value along with fold or scan" if "uses itself" in message else ""
+            hint = hint or "one of these lines must not depend on the others"
+            line.problem = problem_at(line.statement, Failure(message, hint))
+
+    def _kind_of(self, name: str) -> Kind | None:
+        at = self.names.get(name)
+        if at is None:
+            return None
+        line = self.program.lines[at]
+        if line.kind is None:
+            raise Waits(name, line.statement.line)
+        return line.kind
+
+    def _scope(self, line: ProgramLine) -> Scope:
+        return Scope(
+            self._kind_of, lambda: list(self.names), line.statement.text,
+            budget=self.budget, uses=self.uses,
+        )  # fmt: skip
+
+    def _check_line(self, line: ProgramLine) -> None:
+        if line.problem is not None:
+            return
+        scope = self._scope(line)
+        rule = _RULES[type(line.content)]
+        try:
+            rule(line, line.content, scope)
+        except Failure as failure:
+            line.problem = problem_at(line.statement, failure)
+            line.kind = None
+        except RecursionError:
+            failure = Failure("this is nested too deeply", "name a piece of it")
+            line.problem = problem_at(line.statement, failure)
+            line.kind = None
+        line.remarks = tuple(
+            Note(*line.statement.place(span[0]), message) for message, span in scope.remarks
+        )
+
+
+def _check_input(line: ProgramLine, content: tree.Input, scope: Scope) -> None:
+    value = _literal(content.value, scope)
+    for role, node in (("low", content.low), ("high", content.high), ("step", content.step)):
+        if node is None:
+            continue
+        if not isinstance(value.kind, Quantity):
+            raise Failure(
+                f"only a number or a quantity has limits and a step; this input is {value.kind.said}",
+                "",
+                node.span,
+            )
+        what = {"low": "the lower limit", "high": "the upper limit", "step": "the step"}[role]
+        line.terms[role] = check_as(node, scope, value.kind, f"{what} of `{content.name}`")
+    choices = tuple(_literal(node, scope) for node in content.choices)
+    for choice, node in zip(choices, content.choices, strict=True):
+        if same_kind(choice.kind, value.kind) is None:
+            raise Failure(
+                f"every choice must be {value.kind.said}; this is {choice.kind.said}", "", node.span
+            )
+    line.choices, line.value, line.kind = choices, value, value.kind
+
+
+def _literal(node: tree.Node, scope: Scope) -> typed.Typed:
+    """A value written out in figures, as an input must be."""
+    checked = check(node, scope)
+    if not _is_literal(checked):
+        raise Failure(
+            "an input's value is written out: a number, a quantity, a text, yes or no, a point or a list",
+            "for a formula, leave out the word `input`",
+            node.span,
+        )
+    return checked
+
+
+def _is_literal(value: typed.Typed) -> bool:
+    match value:
+        case typed.Constant():
+            return True
+        case typed.Items(items=items) | typed.PointOf(coordinates=items):
+            return all(_is_literal(item) for item in items)
+    return False
+
+
+def _check_formula(line: ProgramLine, content: tree.Formula, scope: Scope) -> None:
+    if content.parameters is None:
+        line.value = check(content.value, scope)
+        line.kind = line.value.kind
+        return
+    _check_names(content, scope)
+    source = typed.Source(content.name, line.statement.line)
+    definition = Definition(content.value, content.parameters, scope, source, content.name)
+    line.kind = function_kind(definition)
+
+
+def _check_names(content: tree.Formula, scope: Scope) -> None:
+    """A function is checked at each use; names that nothing bears are told at once."""
+    from ovolo.meaning.checker import WORDS, unknown_name
+
+    parameters = [parameter.name for parameter in content.parameters or ()]
+    for name in sorted(needed_names(content)):
+        if name not in WORDS and scope.lines(name) is None:
+            failure = unknown_name(name, scope.within(dict.fromkeys(parameters, YES_NO)), list(WORDS))
+            raise failure.at(_first_use(content.value, name) or content.name_span)
+
+
+def _first_use(node: object, name: str) -> Span | None:
+    """Where a name first stands in an expression."""
+    from dataclasses import fields
+
+    if isinstance(node, tree.Name) and node.name == name:
+        return node.span
+    if isinstance(node, tree.Call) and node.function == name:
+        return node.name_span
+    items = (
+        node if isinstance(node, tuple)
+        else [getattr(node, item.name) for item in fields(node)] if isinstance(node, tree.Node)
+        else ()
+    )  # fmt: skip
+    found = (_first_use(item, name) for item in items)
+    return next((span for span in found if span is not None), None)
+
+
+def _check_part(line: ProgramLine, content: tree.Part, scope: Scope) -> None:
+    tint(content.colour)
+    line.value = check(content.value, scope)
+    kind: Kind | None = line.value.kind
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    if kind is not None and kind not in GEOMETRY:
+        raise Failure(
+            f"a part is a curve, a region, a solid or a list of them; this is {line.value.kind.said}",
+            f"for a value write `{content.name} = …` without the word part",
+            content.value.span,
+        )
+    if content.condition is not None:
+        line.terms["condition"] = check_as(content.condition, scope, YES_NO, "what follows `when`")
+    line.kind = line.value.kind
+
+
+def _check_check(line: ProgramLine, content: tree.Check, scope: Scope) -> None:
+    line.value = check_as(content.condition, scope, YES_NO, "what a check states")
+    line.kind = YES_NO
+    if isinstance(line.value, typed.Compared):
+        for at, operand in enumerate(line.value.operands):
+            line.terms[f"side {at}"] = operand
+
+
+def _check_dim(line: ProgramLine, content: tree.Dim, scope: Scope) -> None:
+    line.value = check_as(content.quantity, scope, LENGTH_KIND, "what a dim states")
+    for role, node in (("start", content.start), ("end", content.end)):
+        checked = check(node, scope)
+        if not isinstance(checked.kind, PointKind) or checked.kind.dimension != POINT.dimension:
+            raise Failure(
+                f"a dim runs from a point to a point; this is {checked.kind.said}",
+                "for example from (0 mm, 0 mm) to (span, 0 mm)",
+                node.span,
+            )
+        line.terms[role] = checked
+    if content.offset is not None:
+        line.terms["offset"] = check_as(content.offset, scope, LENGTH_KIND, "the offset of a dim")
+    line.kind = LENGTH_KIND
+
+
+_RULES: dict[type[tree.Content], Callable[..., None]] = {
+    tree.Input: _check_input,
+    tree.Formula: _check_formula,
+    tree.Part: _check_part,
+    tree.Check: _check_check,
+    tree.Dim: _check_dim,
+    tree.Unreadable: lambda line, content, scope: None,
+}
+
+
+def is_function(kind: Kind | None) -> bool:
+    return isinstance(kind, FunctionKind)

@@ -1,0 +1,192 @@
+"""The checked tree: every node knows its kind, every name what it stands for.
+
+A function's body is checked anew for each combination of kinds it is used with, so one
+line of a sheet may have several checked trees.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ovolo.problems import Span
+from ovolo.quantities.kinds import Kind
+from ovolo.words.registry import Word
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Typed:
+    kind: Kind
+    span: Span
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Constant(Typed):
+    value: Any
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Line(Typed):
+    """The value of another line of the sheet."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LocalName(Typed):
+    """A parameter, a loop variable or a local line of a block."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class JoinedText(Typed):
+    pieces: tuple[str | Typed, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Operation(Typed):
+    """A unary or binary operator, by the name of its rule in running/operators.py."""
+
+    rule: str
+    operands: tuple[Typed, ...]
+    operator_span: Span
+    said: str
+    """The last operand as written, for messages."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Compared(Typed):
+    operands: tuple[Typed, ...]
+    operators: tuple[str, ...]
+    within: Typed | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Both(Typed):
+    """`and` / `or`: later operands are run only where they matter."""
+
+    operator: str
+    operands: tuple[Typed, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Opposite(Typed):
+    operand: Typed
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Chosen(Typed):
+    condition: Typed
+    chosen: Typed
+    other: Typed
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Steps(Typed):
+    """A range A .. B by S."""
+
+    start: Typed
+    end: Typed
+    step: Typed | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Items(Typed):
+    """A list written item by item."""
+
+    items: tuple[Typed, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Loop(Typed):
+    """One `for name in source [if condition]`."""
+
+    name: str
+    source: Typed
+    condition: Typed | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ForEach(Typed):
+    loops: tuple[Loop, ...]
+    body: Typed
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PointOf(Typed):
+    coordinates: tuple[Typed, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class WordCall(Typed):
+    """A word with its arguments in the places of its Python parameters."""
+
+    word: Word
+    positional: tuple[Typed, ...]
+    named: tuple[tuple[str, Typed], ...]
+    whole: tuple[int | str, ...]
+    """Which of the arguments must be whole numbers when it runs."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FunctionCall(Typed):
+    """A function of the sheet, or a function value; its body checked for these kinds."""
+
+    function: Typed
+    title: str
+    parameters: tuple[str, ...]
+    arguments: tuple[Typed, ...]
+    body: Typed
+    source: Source
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FunctionValue(Typed):
+    """A function as a value; at run time it is the local values it was made among."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Applied(Typed):
+    """A function value handed to a word, its body checked for the kinds the word gives it."""
+
+    function: Typed
+    parameters: tuple[str, ...]
+    body: Typed
+    source: Source
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Locals(Typed):
+    """A block: local lines in order, then the value."""
+
+    lines: tuple[tuple[str, Typed], ...]
+    value: Typed
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Coordinate(Typed):
+    owner: Typed
+    axis: int
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Field(Typed):
+    owner: Typed
+    name: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ItemAt(Typed):
+    owner: Typed
+    index: Typed
+    said: str
+    """The list as written, for messages."""
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """The line of the sheet in which a function's body stands; no name for the line at hand."""
+
+    name: str | None = None
+    line: int = 0

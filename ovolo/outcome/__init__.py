@@ -1,0 +1,1 @@
+"""What a study yields: values, parts, checks, dims and problems."""

@@ -1,0 +1,307 @@
+"""The outcome of a study: the one object that the command line, the stage and the files read."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from ovolo.meaning import typed
+from ovolo.meaning.program import Program, checked_program
+from ovolo.outcome.part import Part, part_of
+from ovolo.problems import Problem
+from ovolo.quantities.kinds import (
+    GEOMETRY,
+    LENGTH_KIND,
+    TEXT,
+    YES_NO,
+    Kind,
+    ListOf,
+    PointKind,
+    Quantity,
+    Record,
+    plural,
+)
+from ovolo.quantities.show import DisplayUnits, Shown, show_quantity
+from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
+from ovolo.running.values import Gap
+from ovolo.sheet import tree
+
+DIM_TOLERANCE = 0.01
+"""By how many mm a dim may differ from what is drawn."""
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """A check: `passed` is None where it could not be tried; `measured` says its numbers."""
+
+    text: str
+    message: str
+    passed: bool | None
+    line: int
+    measured: str
+
+
+@dataclass(frozen=True, slots=True)
+class Dim:
+    """A dimension line in space; `wrong` where the drawing measures something else."""
+
+    line: int
+    said: str
+    value: float
+    measured: float
+    start: tuple[float, ...]
+    end: tuple[float, ...]
+    offset: float
+
+    @property
+    def wrong(self) -> bool:
+        return abs(self.value - self.measured) > DIM_TOLERANCE
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """Everything a study yields for one setting of its inputs."""
+
+    program: Program
+    lines: list[LineOutcome]
+
+    @property
+    def units(self) -> DisplayUnits:
+        return self.program.units
+
+    @cached_property
+    def problems(self) -> list[Problem]:
+        """All problems, in the order of the text."""
+        own = {id(line.problem) for line in self.program.lines if line.problem}
+        found = [problem for problem in self.program.problems if id(problem) not in own]
+        for line in self.lines:
+            found.extend(line.problems)
+        found.extend(self._wrong_dims())
+        return sorted(found, key=lambda problem: (problem.line, problem.item or 0, problem.column))
+
+    @cached_property
+    def parts(self) -> dict[str, Part]:
+        return {
+            line.line.name: part_of(line.line.name, line.line.content, line)
+            for line in self.lines
+            if isinstance(line.line.content, tree.Part) and line.line.name and line.has_value
+        }
+
+    @cached_property
+    def checks(self) -> list[Check]:
+        return [
+            _check(line, self.units)
+            for line in self.lines
+            if isinstance(line.line.content, tree.Check)
+        ]
+
+    @cached_property
+    def dims(self) -> list[Dim]:
+        return [
+            _dim(line)
+            for line in self.lines
+            if isinstance(line.line.content, tree.Dim) and line.has_value
+        ]
+
+    @property
+    def failed_checks(self) -> list[Check]:
+        return [check for check in self.checks if check.passed is False]
+
+    @property
+    def well(self) -> bool:
+        """Whether there are neither problems nor failed checks."""
+        return not self.problems and not self.failed_checks
+
+    def _wrong_dims(self) -> list[Problem]:
+        return [
+            Problem(
+                dim.line, 1, None,
+                f"this dim says {show_quantity(dim.value, LENGTH_KIND.dimension, self.units)}, but "
+                f"the drawing measures {show_quantity(dim.measured, LENGTH_KIND.dimension, self.units)}",
+                "check its points against its formula",
+            )
+            for dim in self.dims
+            if dim.wrong
+        ]  # fmt: skip
+
+    def as_json(self) -> dict[str, Any]:
+        """The results as the command line prints them: mm, degrees, kg, s."""
+        return {
+            "study": self.program.title,
+            "values": {
+                line.line.name: value_json(line, self.units)
+                for line in self.lines
+                if line.line.name and line.has_value and not isinstance(line.line.content, tree.Part)
+            },
+            "parts": {name: part.as_json() for name, part in self.parts.items()},
+            "checks": [
+                {"text": c.text, "message": c.message, "passed": c.passed, "line": c.line}
+                for c in self.checks
+            ],
+            "problems": [problem.as_json() for problem in self.problems],
+        }
+
+
+def outcome_of(
+    text: str,
+    settings: Mapping[str, Any] | None = None,
+    memo: Memo | None = None,
+    time_limit: float = TIME_LIMIT,
+) -> Outcome:
+    """Reads, checks and runs a sheet."""
+    program = checked_program(text)
+    return Outcome(program, evaluate(program, settings, memo, time_limit))
+
+
+def value_json(line: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
+    kind = line.line.kind
+    assert kind is not None
+    shown = show_value(line.value, kind, units)
+    return {
+        "kind": kind.word,
+        "value": plain_value(line.value, kind),
+        "unit": _unit_of(kind),
+        "text": str(shown),
+        "line": line.line.statement.line,
+        "label": getattr(line.line.content, "label", ""),
+    }
+
+
+_JSON_UNITS = {
+    "number": "", "length": "mm", "angle": "deg", "area": "mm^2", "volume": "mm^3",
+    "mass": "kg", "time": "s",
+}  # fmt: skip
+
+
+def _unit_of(kind: Kind) -> str:
+    """The unit of the value in results, which is not the one it is shown in."""
+    if isinstance(kind, ListOf) and kind.item is not None:
+        return _unit_of(kind.item)
+    if isinstance(kind, PointKind):
+        kind = Quantity(dimension=kind.dimension)
+    if not isinstance(kind, Quantity):
+        return ""
+    if kind.word != "other":
+        return _JSON_UNITS[kind.word]
+    from ovolo.quantities.dimension import base_units
+
+    return base_units(kind.dimension).replace("rad", "deg")
+
+
+def _result_size(kind: Kind) -> float:
+    """By what a value is multiplied in results, where angles are degrees."""
+    dimension = getattr(kind, "dimension", None)
+    if dimension is None or not dimension.angle:
+        return 1.0
+    return float(np.degrees(1.0) ** float(dimension.angle))
+
+
+def plain_value(value: Any, kind: Kind | None) -> Any:
+    """A value as JSON has it: numbers, lists, texts, booleans; None for geometry and gaps."""
+    if isinstance(value, Gap) or kind is None or kind in GEOMETRY:
+        return None
+    match kind:
+        case Quantity():
+            return _whole_if_whole(float(value) * _result_size(kind))
+        case PointKind():
+            coordinates = value[:2] if kind.flat else value
+            return [_whole_if_whole(float(c) * _result_size(kind)) for c in coordinates]
+        case ListOf():
+            return [plain_value(item, kind.item) for item in itertools.islice(value, 200_000)]
+        case Record():
+            return {name: plain_value(value[name], field) for name, field in kind.fields}
+    if kind == YES_NO:
+        return bool(value)
+    return str(value) if kind == TEXT else None
+
+
+def _whole_if_whole(value: float) -> float | int:
+    return int(value) if value.is_integer() and abs(value) < 2**53 else value
+
+
+def show_value(value: Any, kind: Kind, units: DisplayUnits) -> Shown:
+    """Any value as a person reads it, in one line."""
+    match kind:
+        case Quantity():
+            return show_quantity(float(value), kind.dimension, units)
+        case PointKind():
+            coordinates = value[:2] if kind.flat else value
+            shown = [show_quantity(float(c), kind.dimension, units) for c in coordinates]
+            return Shown("(" + ", ".join(one.number for one in shown) + ")", shown[0].unit)
+        case ListOf():
+            return _show_list(value, kind, units)
+        case Record():
+            said = (f"{n} {show_value(value[n], field, units)}" for n, field in kind.fields)
+            return Shown(", ".join(said))
+    if kind == YES_NO:
+        return Shown("yes" if value else "no")
+    if kind == TEXT:
+        return Shown(f'"{value}"')
+    return Shown(kind.name)
+
+
+def _show_list(value: Any, kind: ListOf, units: DisplayUnits) -> Shown:
+    count = len(value)
+    if kind.item is None or not count:
+        return Shown("empty list")
+    if not isinstance(kind.item, Quantity) and kind.item not in (TEXT, YES_NO):
+        return Shown(f"{count} {plural(kind.item) if count > 1 else kind.item.name}")
+    shown = [
+        Shown("–") if isinstance(item, Gap) else show_value(item, kind.item, units)
+        for item in itertools.islice(value, 4)
+    ]
+    unit = next((one.unit for one in shown if one.unit), "")
+    more = f" … ({count})" if count > len(shown) else ""
+    return Shown(", ".join(one.number for one in shown) + more, unit)
+
+
+def _check(line: LineOutcome, units: DisplayUnits) -> Check:
+    content = line.line.content
+    assert isinstance(content, tree.Check)
+    text = line.line.statement.text
+    start, end = content.condition.span
+    return Check(
+        " ".join(text[start:end].split()),
+        content.message,
+        bool(line.value) if line.has_value else None,
+        line.line.statement.line,
+        _measured(line, units),
+    )
+
+
+def _measured(line: LineOutcome, units: DisplayUnits) -> str:
+    """The numbers of a comparison, such as "550 mm <= 600 mm <= 700 mm"."""
+    compared = line.line.value
+    if not line.has_value or not isinstance(compared, typed.Compared):
+        return ""
+    values = [line.result.terms[f"side {at}"] for at in range(len(compared.operands))]  # type: ignore[union-attr]
+    shown = [
+        str(show_value(value, operand.kind, units))
+        for value, operand in zip(values, compared.operands, strict=True)
+    ]
+    said = [shown[0]]
+    for operator, right in zip(compared.operators, shown[1:], strict=True):
+        said += [operator, right]
+    return " ".join(said)
+
+
+def _dim(line: LineOutcome) -> Dim:
+    content = line.line.content
+    assert isinstance(content, tree.Dim) and line.result is not None
+    start, end = line.result.terms["start"], line.result.terms["end"]
+    begin, finish = content.quantity.span
+    return Dim(
+        line.line.statement.line,
+        " ".join(line.line.statement.text[begin:finish].split()),
+        float(line.value),
+        float(np.linalg.norm(end - start)),
+        tuple(map(float, start)),
+        tuple(map(float, end)),
+        float(line.result.terms.get("offset", 0.0)),
+    )
+

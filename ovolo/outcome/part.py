@@ -1,0 +1,149 @@
+"""Parts: the outcomes that are drawn, counted, measured and handed over."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.placement import Matrix, determinant
+from ovolo.geometry.region import Region
+from ovolo.geometry.solid import Copies, Shape, Solid
+from ovolo.meaning.colours import tint
+from ovolo.quantities.kinds import CURVE, REGION, SOLID, Kind, ListOf
+from ovolo.running.evaluate import LineOutcome
+from ovolo.running.values import Gap
+from ovolo.sheet import tree
+from ovolo.words.measuring import overall, pieces
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Placed:
+    """One shape in n places: `matrices` is (n, 4, 4); `items` the index of each in its part."""
+
+    shape: Shape
+    matrices: Matrix
+    items: np.ndarray[Any, Any]
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part by its name. `value` is a geometry or a list of it; gaps in it are left out."""
+
+    name: str
+    label: str
+    colour: str
+    kind: Kind | None
+    value: Any
+    line: int
+
+    @cached_property
+    def count(self) -> int:
+        """How many items it has."""
+        return sum(_count(piece) for piece in _groups(self.value))
+
+    @cached_property
+    def groups(self) -> list[Placed]:
+        """Its solids gathered by shape, so that copies stay one shape."""
+        found: dict[str, tuple[Shape, list[Matrix], list[Any]]] = {}
+        at = 0
+        for piece in _groups(self.value):
+            if isinstance(piece, Solid | Copies):
+                matrices = piece.matrices if isinstance(piece, Copies) else piece.matrix[None]
+                entry = found.setdefault(piece.shape.key, (piece.shape, [], []))
+                entry[1].append(matrices)
+                entry[2].append(np.arange(at, at + len(matrices)))
+            at += _count(piece)
+        return [
+            Placed(shape, np.concatenate(matrices), np.concatenate(items))
+            for shape, matrices, items in found.values()
+        ]
+
+    @property
+    def regions(self) -> list[Region]:
+        return [piece for piece in pieces(self.value) if isinstance(piece, Region)]
+
+    @cached_property
+    def triangles(self) -> int:
+        return sum(group.shape.triangle_count * len(group.matrices) for group in self.groups)
+
+    @cached_property
+    def volume(self) -> float | None:
+        """mm³, of solids."""
+        if self.kind != SOLID:
+            return None
+        return float(
+            sum(np.abs(determinant(group.matrices)).sum() * group.shape.volume for group in self.groups)
+        )
+
+    @cached_property
+    def area(self) -> float | None:
+        """mm², of regions, and of the surface of solids."""
+        if self.kind not in (SOLID, REGION):
+            return None
+        return float(sum(piece.area for piece in pieces(self.value)))
+
+    @property
+    def length(self) -> float | None:
+        """mm, of curves."""
+        if self.kind != CURVE:
+            return None
+        return float(sum(piece.length for piece in pieces(self.value)))
+
+    @cached_property
+    def bounds(self) -> list[list[float]] | None:
+        if not self.count:
+            return None
+        found: list[list[float]] = overall(self.value).tolist()
+        return found
+
+    @cached_property
+    def closed(self) -> bool:
+        """Whether every solid in it is watertight."""
+        return self.kind == SOLID and all(group.shape.closed for group in self.groups)
+
+    def meshes(self) -> Iterator[Mesh]:
+        """The mesh of every solid where it stands."""
+        for group in self.groups:
+            for matrix in group.matrices:
+                yield Solid(group.shape, matrix).mesh
+
+    def as_json(self) -> dict[str, Any]:
+        return {
+            "label": self.label,
+            "items": self.count,
+            "volume": self.volume,
+            "area": self.area,
+            "length": self.length,
+            "bounds": self.bounds,
+            "closed": self.closed,
+            "triangles": self.triangles,
+        }
+
+
+def part_of(name: str, content: tree.Part, line: LineOutcome) -> Part:
+    kind = line.line.kind
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    shown = line.result is None or line.result.terms.get("condition", True)
+    return Part(
+        name, content.label, tint(content.colour), kind, line.value if shown else [],
+        line.line.statement.line,
+    )  # fmt: skip
+
+
+def _groups(value: Any) -> Iterator[Any]:
+    """Single geometries, and copies of one solid, within anything made of them."""
+    if isinstance(value, list):
+        for item in value:
+            yield from _groups(item)
+    elif not isinstance(value, Gap):
+        yield value
+
+
+def _count(piece: Any) -> int:
+    return len(piece) if isinstance(piece, Copies) else 1

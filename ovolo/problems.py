@@ -1,0 +1,87 @@
+"""What can be wrong with a sheet, said so that a person can act on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+Span = tuple[int, int]
+"""Start and end offset of a piece of text within the statement it belongs to."""
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One thing that is wrong: where, what (with its numbers), and a way out."""
+
+    line: int
+    column: int
+    name: str | None
+    message: str
+    hint: str = ""
+    item: int | None = None
+    end_column: int | None = None
+    waiting: bool = False
+    """True where the line itself is fine but waits for another line that has a problem."""
+
+    def as_json(self) -> dict[str, object]:
+        return {
+            "line": self.line,
+            "column": self.column,
+            "name": self.name,
+            "item": self.item,
+            "message": self.message,
+            "hint": self.hint,
+        }
+
+    def __str__(self) -> str:
+        where = f"line {self.line}, column {self.column}"
+        item = "" if self.item is None else f", item {self.item}"
+        hint = f" ({self.hint})" if self.hint else ""
+        return f"{where}{item}: {self.message}{hint}"
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """A quiet remark on a line that is not wrong."""
+
+    line: int
+    column: int
+    message: str
+
+    def as_json(self) -> dict[str, object]:
+        return {"line": self.line, "column": self.column, "message": self.message}
+
+
+class Failure(Exception):
+    """Raised wherever something cannot be done; whoever knows the place adds it.
+
+    `span` is relative to the statement; the innermost place is kept.
+    """
+
+    def __init__(self, message: str, hint: str = "", span: Span | None = None) -> None:
+        super().__init__(message)
+        self.message = message
+        self.hint = hint
+        self.span = span
+
+    def at(self, span: Span) -> Failure:
+        if self.span is None:
+            self.span = span
+        return self
+
+
+class OneByOne(Exception):
+    """Raised where many items cannot be made together; they are then made one by one."""
+
+
+def moved_to(problem: Problem, line: int, column: int) -> Problem:
+    """The same problem, reported at another place."""
+    return replace(problem, line=line, column=column, end_column=None)
+
+
+def nearest_name(name: str, known: list[str]) -> str | None:
+    """The known name a person most likely meant, or None where nothing is close."""
+    import difflib
+
+    folded = {candidate.lower(): candidate for candidate in known}
+    close = difflib.get_close_matches(name.lower(), list(folded), n=1, cutoff=0.66)
+    return folded[close[0]] if close else None

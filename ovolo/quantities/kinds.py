@@ -1,0 +1,188 @@
+"""The kinds a value can have. They are settled before anything runs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from ovolo.quantities.dimension import (
+    ANGLE,
+    AREA,
+    LENGTH,
+    MASS,
+    NUMBER,
+    TIME,
+    VOLUME,
+    Dimension,
+    dimension_name,
+    kind_name,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind without inner structure: yes/no, text, region, solid and the like."""
+
+    name: str
+
+    @property
+    def said(self) -> str:
+        """The kind with its article, for messages."""
+        article = "an" if self.name[0] in "aeiou" else "a"
+        return f"{article} {self.name}"
+
+    @property
+    def word(self) -> str:
+        """The word for this kind in results."""
+        return self.name
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity(Kind):
+    """A number with a dimension; a plain number has none."""
+
+    name: str = field(init=False, default="")
+    dimension: Dimension = NUMBER
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "name", dimension_name(self.dimension))
+
+    @property
+    def word(self) -> str:
+        return kind_name(self.dimension)
+
+
+@dataclass(frozen=True, slots=True)
+class PointKind(Kind):
+    """A point or a vector; `flat` where it was written with two coordinates."""
+
+    name: str = field(init=False, default="point")
+    dimension: Dimension = LENGTH
+    flat: bool = False
+
+    @property
+    def said(self) -> str:
+        if self.dimension == LENGTH:
+            return "a point"
+        return f"a point whose coordinates are each {Quantity(dimension=self.dimension).said}"
+
+
+@dataclass(frozen=True, slots=True)
+class ListOf(Kind):
+    """A list whose items are all of one kind; None where it is empty and nobody knows."""
+
+    name: str = field(init=False, default="list")
+    item: Kind | None = None
+
+    @property
+    def said(self) -> str:
+        return "a list" if self.item is None else f"a list of {plural(self.item)}"
+
+
+@dataclass(frozen=True, slots=True)
+class Together(Kind):
+    """A few values of different kinds side by side, as `zip` gives them."""
+
+    name: str = field(init=False, default="list")
+    items: tuple[Kind, ...] = ()
+
+    @property
+    def said(self) -> str:
+        return "a list of " + " and ".join(item.said for item in self.items)
+
+
+@dataclass(frozen=True, slots=True)
+class Record(Kind):
+    """Named values, as a row of a table or the result of setting out."""
+
+    name: str = field(init=False, default="record")
+    fields: tuple[tuple[str, Kind], ...] = ()
+
+    def field_kind(self, wanted: str) -> Kind | None:
+        return dict(self.fields).get(wanted)
+
+    @property
+    def said(self) -> str:
+        return "a set of values (" + ", ".join(f".{name}" for name, _ in self.fields) + ")"
+
+    @property
+    def word(self) -> str:
+        return "list"
+
+
+@dataclass(frozen=True, slots=True)
+class TableKind(Kind):
+    """A table: named columns, each of one kind."""
+
+    name: str = field(init=False, default="table")
+    columns: tuple[tuple[str, Kind], ...] = ()
+
+    def column_kind(self, wanted: str) -> Kind | None:
+        return dict(self.columns).get(wanted)
+
+    @property
+    def word(self) -> str:
+        return "list"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FunctionKind(Kind):
+    """A function as a value. It is generic: `result` is asked at each use."""
+
+    name: str = field(init=False, default="function")
+    parameters: tuple[str, ...] = ()
+    required: int = 0
+    result: Callable[[tuple[Kind, ...]], Kind] = field(repr=False, default=lambda kinds: kinds[0])
+
+
+NUMBER_KIND = Quantity(dimension=NUMBER)
+LENGTH_KIND = Quantity(dimension=LENGTH)
+ANGLE_KIND = Quantity(dimension=ANGLE)
+AREA_KIND = Quantity(dimension=AREA)
+VOLUME_KIND = Quantity(dimension=VOLUME)
+MASS_KIND = Quantity(dimension=MASS)
+TIME_KIND = Quantity(dimension=TIME)
+YES_NO = Kind("yes/no")
+TEXT = Kind("text")
+POINT = PointKind()
+CURVE = Kind("curve")
+REGION = Kind("region")
+SOLID = Kind("solid")
+SURFACE = Kind("surface")
+
+GEOMETRY = (CURVE, REGION, SOLID, SURFACE)
+
+
+def plural(kind: Kind) -> str:
+    """The kind as one says it of many: "lengths", "lists of points"."""
+    match kind:
+        case ListOf(item=item):
+            return "lists" if item is None else f"lists of {plural(item)}"
+        case Together() | Record():
+            return "sets of values"
+        case Quantity() if kind.name.startswith("quantity"):
+            return kind.name.replace("quantity", "quantities", 1)
+    if kind in (YES_NO, TEXT):
+        return {"yes/no": "yes/no values", "text": "texts"}[kind.name]
+    if kind.name.endswith("y"):
+        return kind.name[:-1] + "ies"
+    return kind.name + ("es" if kind.name.endswith("s") else "s")
+
+
+def is_number(kind: Kind) -> bool:
+    return isinstance(kind, Quantity) and kind.dimension == NUMBER
+
+
+def same_kind(a: Kind, b: Kind) -> Kind | None:
+    """The kind both are, or None. An empty list fits any list; flat fits spatial."""
+    match a, b:
+        case ListOf(item=None), ListOf():
+            return b
+        case ListOf(), ListOf(item=None):
+            return a
+        case ListOf(item=Kind() as x), ListOf(item=Kind() as y):
+            item = same_kind(x, y)
+            return None if item is None else ListOf(item=item)
+        case PointKind(), PointKind() if a.dimension == b.dimension:
+            return a if a.flat == b.flat else PointKind(dimension=a.dimension)
+    return a if a == b else None

@@ -1,0 +1,237 @@
+"""Evaluating a checked program: every line has its own outcome.
+
+A line is run again only where its text or the values it needs have changed (`Memo`).
+"""
+
+from __future__ import annotations
+
+import time
+from collections import OrderedDict
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from ovolo.geometry.solid import digest
+from ovolo.meaning import typed
+from ovolo.meaning.program import Program, ProgramLine, Waits, is_function, problem_at
+from ovolo.problems import Failure, Note, Problem
+from ovolo.quantities.kinds import Quantity
+from ovolo.quantities.show import show_quantity
+from ovolo.running.compile import Run, compiled
+from ovolo.running.operators import compare, equal
+from ovolo.running.values import Gap, LimitReached, fingerprint
+from ovolo.sheet import tree
+
+TIME_LIMIT = 5.0
+"""Seconds for one evaluation of a sheet."""
+
+GRACE = 0.25
+"""Seconds each further line gets once the time is used up, so that one endless line does not
+take the others with it."""
+
+
+@dataclass(frozen=True, slots=True)
+class LineResult:
+    """What running one line gave: its value and the values of its terms, or its failure."""
+
+    value: Any = None
+    terms: Mapping[str, Any] = field(default_factory=dict)
+    failure: Failure | None = None
+    gaps: tuple[Gap, ...] = ()
+    left_out: int = 0
+    print: str = ""
+    """The fingerprint of the value."""
+
+
+@dataclass(frozen=True, slots=True)
+class LineOutcome:
+    """A line with its result; `problems` are those of this line."""
+
+    line: ProgramLine
+    result: LineResult | None
+    problems: tuple[Problem, ...] = ()
+    notes: tuple[Note, ...] = ()
+    afresh: bool = True
+    """False where the remembered result was taken."""
+
+    @property
+    def has_value(self) -> bool:
+        return self.result is not None and self.result.failure is None
+
+    @property
+    def value(self) -> Any:
+        return None if self.result is None else self.result.value
+
+
+class Memo:
+    """Results of lines by what they were computed from; the least recently used go first."""
+
+    def __init__(self, size: int = 5_000) -> None:
+        self.size = size
+        self._results: OrderedDict[str, LineResult] = OrderedDict()
+
+    def get(self, key: str) -> LineResult | None:
+        found = self._results.get(key)
+        if found is not None:
+            self._results.move_to_end(key)
+        return found
+
+    def put(self, key: str, result: LineResult) -> None:
+        self._results[key] = result
+        if len(self._results) > self.size:
+            self._results.popitem(last=False)
+
+
+def evaluate(
+    program: Program,
+    settings: Mapping[str, Any] | None = None,
+    memo: Memo | None = None,
+    time_limit: float = TIME_LIMIT,
+) -> list[LineOutcome]:
+    """The outcome of every line, in the order of the text.
+
+    `settings` are run-time values of inputs by name, instead of those in the text.
+    """
+    evaluation = _Evaluation(program, settings or {}, memo or Memo(), time_limit)
+    with np.errstate(all="raise", under="ignore"):
+        for line in program.order:
+            evaluation.run_line(line)
+    return [evaluation.outcomes[id(line)] for line in program.lines]
+
+
+class _Evaluation:
+    def __init__(
+        self, program: Program, settings: Mapping[str, Any], memo: Memo, time_limit: float
+    ) -> None:
+        self.program = program
+        self.settings = settings
+        self.memo = memo
+        self.deadline = time.monotonic() + time_limit
+        self.values: dict[str, Any] = {}
+        self.prints: dict[str, str] = {}
+        self.outcomes: dict[int, LineOutcome] = {}
+
+    def run_line(self, line: ProgramLine) -> None:
+        outcome = self._outcome(line)
+        self.outcomes[id(line)] = outcome
+        first = line.name is not None and self.program.by_name[line.name] is line
+        if outcome.has_value and outcome.result is not None and first and line.name:
+            self.values[line.name] = outcome.result.value
+            self.prints[line.name] = outcome.result.print
+
+    def _outcome(self, line: ProgramLine) -> LineOutcome:
+        if line.problem is not None:
+            return LineOutcome(line, None, (line.problem,), line.remarks)
+        for need in line.needs:
+            if need not in self.values:
+                needed = self.program.by_name[need].statement.line
+                problem = problem_at(line.statement, Waits(need, needed))
+                return LineOutcome(line, None, (problem,), line.remarks)
+        key = self._key(line)
+        result = self.memo.get(key)
+        afresh = result is None
+        if result is None:
+            result = self._run(line, key)
+            if not isinstance(result.failure, LimitReached):
+                self.memo.put(key, result)
+        return LineOutcome(
+            line, result, _problems(line, result, self.program),
+            (*line.remarks, *_notes(line, result)), afresh,
+        )  # fmt: skip
+
+    def _key(self, line: ProgramLine) -> str:
+        needs = [(need, str(self.program.by_name[need].kind), self.prints[need]) for need in line.needs]
+        given = fingerprint(self.settings[line.name]) if line.name in self.settings else ""
+        return digest(line.statement.text, str(line.kind), self.program.units, given, *needs)
+
+    def _run(self, line: ProgramLine, key: str) -> LineResult:
+        if is_function(line.kind) and line.value is None:
+            return LineResult({}, print=key)
+        deadline = max(self.deadline, time.monotonic() + GRACE)
+        run = Run(self.values, self.program.units, deadline, [])
+        frame = {None: run}
+        try:
+            terms = {
+                role: _closure(line, role, node)(frame) for role, node in line.terms.items()
+            }
+            if isinstance(line.content, tree.Input) and line.name in self.settings:
+                value = self.settings[line.name]
+            elif line.value is not None:
+                value = _closure(line, "value", line.value)(frame)
+            else:
+                value = None
+        except Failure as failure:
+            return LineResult(failure=failure, gaps=tuple(run.gaps))
+        except MemoryError:
+            failure = LimitReached("this line needs too much memory", "make it smaller or coarser")
+            return LineResult(failure=failure)
+        except RecursionError:
+            return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
+        printed = key if is_function(line.kind) else fingerprint(value)
+        return LineResult(value, terms, None, tuple(run.gaps), run.left_out, printed)
+
+
+def _closure(line: ProgramLine, role: str, node: typed.Typed) -> Any:
+    found = line.compiled.get(role)
+    if found is None:
+        found = line.compiled[role] = compiled(node)
+    return found
+
+
+def _problems(line: ProgramLine, result: LineResult, program: Program) -> tuple[Problem, ...]:
+    problems = [
+        problem_at(line.statement, Failure(gap.message, gap.hint, gap.span), gap.index)
+        for gap in result.gaps
+    ]
+    if result.failure is not None:
+        problems.append(problem_at(line.statement, result.failure))
+    elif isinstance(line.content, tree.Input):
+        problems.extend(_limits_passed(line, result, program))
+    return tuple(problems)
+
+
+def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> list[Problem]:
+    """An input outside its limits, limits the wrong way round, a step that is none, a choice
+    that is not offered. The value stands all the same, so that extremes can be tried."""
+    content, terms = line.content, result.terms
+    assert isinstance(content, tree.Input)
+    problems: list[Problem] = []
+
+    def report(message: str, hint: str, node: tree.Node | None) -> None:
+        span = content.value.span if node is None else node.span
+        problems.append(problem_at(line.statement, Failure(message, hint, span)))
+
+    if isinstance(line.kind, Quantity):
+        dimension = line.kind.dimension
+
+        def shown(value: float) -> str:
+            return str(show_quantity(float(value), dimension, program.units))
+
+        low, high, step = terms.get("low"), terms.get("high"), terms.get("step")
+        if low is not None and high is not None and compare(">", low, high):
+            report(
+                f"the lower limit {shown(low)} is above the upper limit {shown(high)}",
+                "write from the lower to the upper", content.low,
+            )  # fmt: skip
+        elif low is not None and compare("<", result.value, low):
+            report(f"{shown(result.value)} is below the lower limit {shown(low)}", "", None)
+        elif high is not None and compare(">", result.value, high):
+            report(f"{shown(result.value)} is above the upper limit {shown(high)}", "", None)
+        if step is not None and step <= 0:
+            report(f"the step is {shown(step)}", "a step must be more than 0", content.step)
+    offered = [choice.value for choice in line.choices if isinstance(choice, typed.Constant)]
+    if offered and not any(equal(result.value, choice) for choice in offered):
+        said = ", ".join(f'"{choice}"' if isinstance(choice, str) else f"{choice:g}" for choice in offered)
+        report("this value is not among the choices", f"one of {said}", None)
+    return problems
+
+
+def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
+    if not result.left_out:
+        return []
+    count = "1 item was" if result.left_out == 1 else f"{result.left_out} items were"
+    return [Note(line.statement.line, 1, f"{count} left out, for they could not be made")]
+
+

@@ -1,0 +1,138 @@
+"""The rules of the operators, for single values and for arrays of them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ovolo.geometry import region as regions
+from ovolo.geometry import solid as solids
+from ovolo.problems import Failure
+from ovolo.words.measuring import pieces
+
+Values = Any
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """`single` works on floats, points or shapes; `many` on arrays of them, or is None where
+    the rule is not for arrays."""
+
+    single: Callable[..., Any]
+    many: Callable[..., Any] | None = None
+
+
+def _finite(value: float) -> float:
+    if not math.isfinite(value):
+        raise OverflowError
+    return value
+
+
+def _divide(a: float, b: float) -> float:
+    if b == 0:
+        raise ZeroDivisionError
+    return _finite(a / b)
+
+
+def _divide_point(p: Values, k: Values) -> Values:
+    if np.any(np.equal(k, 0)):
+        raise ZeroDivisionError
+    return p / np.asarray(k)[..., None]
+
+
+def _power(a: Values, b: Values) -> Values:
+    if np.any(np.less(a, 0) & (np.rint(b) != b)):
+        raise Failure(
+            f"{np.min(a):.6g} to the power of {np.min(b):.6g} does not exist",
+            "a negative base needs a whole exponent",
+        )
+    if np.any(np.equal(a, 0) & np.less(b, 0)):
+        raise ZeroDivisionError
+    return np.power(a, b)
+
+
+def _single_power(a: float, b: float) -> float:
+    return _finite(float(_power(np.float64(a), np.float64(b))))
+
+
+def _scale(p: Values, k: Values) -> Values:
+    return p * np.asarray(k)[..., None]
+
+
+def _all_from(combine: Callable[[str, Any, Any], Any], operator: str) -> Callable[[Any, Any], Any]:
+    """`thing operator list`: one after another."""
+
+    def rule(first: Any, rest: Any) -> Any:
+        for piece in pieces(rest):
+            first = combine(operator, first, piece)
+        return first
+
+    return rule
+
+
+RULES: dict[str, Rule] = {
+    "add": Rule(lambda a, b: a + b, np.add),
+    "subtract": Rule(lambda a, b: a - b, np.subtract),
+    "multiply": Rule(lambda a, b: _finite(a * b), np.multiply),
+    "divide": Rule(_divide, np.divide),
+    "negate": Rule(lambda a: -a, np.negative),
+    "power": Rule(_single_power, _power),
+    "scale point": Rule(_scale, _scale),
+    "scale point by": Rule(lambda k, p: _scale(p, k), lambda k, p: _scale(p, k)),
+    "divide point": Rule(_divide_point, _divide_point),
+}
+for _sign in "+-&":
+    for _name, _combine in (("region", regions.combined), ("solid", solids.combined)):
+        RULES[f"{_name} {_sign}"] = Rule(
+            lambda a, b, combine=_combine, sign=_sign: combine(sign, a, b)
+        )
+        RULES[f"{_name} {_sign} list"] = Rule(_all_from(_combine, _sign))
+
+NOISE = 1e-12
+"""Values that differ by no more than this share of the larger (at least of 1) are equal: a few
+thousand times the noise of a float64, so that 0.1 + 0.2 == 0.3 and a limit that is met exactly
+holds."""
+
+
+def _noise(a: Values, b: Values) -> Values:
+    return NOISE * np.maximum(1.0, np.maximum(np.abs(a), np.abs(b)))
+
+
+def compare(operator: str, a: Values, b: Values, within: Values = None) -> Values:
+    """One link of a comparison of numbers, elementwise; True where it holds."""
+    tolerance = _noise(a, b) if within is None else within + _noise(a, b)
+    match operator:
+        case "<=":
+            return a <= b + tolerance
+        case ">=":
+            return a >= b - tolerance
+        case "<":
+            return a < b - tolerance
+        case ">":
+            return a > b + tolerance
+        case "==":
+            return np.abs(a - b) <= tolerance
+    return np.abs(a - b) > tolerance
+
+
+def compare_points(operator: str, a: Values, b: Values, within: Values = None) -> Values:
+    """Points are equal where they are no further apart than the tolerance."""
+    gap = np.linalg.norm(a - b, axis=-1)
+    size = np.maximum(np.linalg.norm(a, axis=-1), np.linalg.norm(b, axis=-1))
+    tolerance = NOISE * np.maximum(1.0, size) + (0.0 if within is None else within)
+    return gap <= tolerance if operator == "==" else gap > tolerance
+
+
+def equal(a: Any, b: Any, within: Values = None) -> bool:
+    """Whether two values of one kind are equal, lists item by item."""
+    if isinstance(a, np.ndarray) and a.dtype != bool:
+        return len(a) == len(b) and bool(np.all(compare("==", a, b, within)))
+    if isinstance(a, np.ndarray | list):
+        return len(a) == len(b) and all(equal(x, y, within) for x, y in zip(a, b, strict=True))
+    if isinstance(a, float):
+        return bool(compare("==", a, b, within))
+    return bool(a == b)

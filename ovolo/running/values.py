@@ -1,0 +1,98 @@
+"""Values at run time, and what a list is.
+
+A list of numbers is an array (n,), of points (n, 3), of yes/no (n,) bools; copies of one
+solid are `Copies`; any other list, and any list with gaps, is a Python list.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ovolo.geometry.region import Region
+from ovolo.geometry.solid import Copies, Solid, digest
+from ovolo.problems import Failure, Span
+from ovolo.quantities.kinds import SOLID, YES_NO, Kind, PointKind, Quantity
+
+MOST_ITEMS = 200_000
+"""How many items a list may have."""
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """The place of an item that could not be made, and why."""
+
+    index: int
+    message: str
+    hint: str
+    span: Span | None
+
+
+class LimitReached(Failure):
+    """A limit of time or size: ends the line, not only the item at hand."""
+
+
+def as_list(items: list[Any], kind: Kind | None) -> Any:
+    """Items as the list their kind calls for; a list with gaps stays as it is."""
+    if kind is not None and (isinstance(kind, Quantity | PointKind) or kind in (YES_NO, SOLID)):
+        if any(type(item) is Gap for item in items):
+            return items
+        if isinstance(kind, Quantity):
+            return np.array(items, dtype=float)
+        if isinstance(kind, PointKind):
+            return np.array(items, dtype=float).reshape(-1, 3)
+        if kind == YES_NO:
+            return np.array(items, dtype=bool)
+        return _copies(items)
+    return items
+
+
+def _copies(items: list[Any]) -> Any:
+    """Solids as copies of one shape where they all are."""
+    if items and all(type(item) is Solid and item.shape is items[0].shape for item in items):
+        return Copies(items[0].shape, np.stack([item.matrix for item in items]))
+    return items
+
+
+def gaps_in(value: Any) -> list[Gap]:
+    """The gaps of a list at its own level."""
+    return [item for item in value if type(item) is Gap] if type(value) is list else []
+
+
+def refuse_gaps(value: Any, said: str) -> None:
+    gaps = gaps_in(value)
+    if gaps:
+        first = gaps[0]
+        count = "an item" if len(gaps) == 1 else f"{len(gaps)} items"
+        raise Failure(
+            f"{said} lacks {count}: item {first.index} could not be made: {first.message}",
+            first.hint or "guard the items that cannot be made with `if`",
+        )
+
+
+def check_count(count: float) -> None:
+    if count > MOST_ITEMS:
+        raise LimitReached(
+            f"this list would have {count:,.0f} items; at most {MOST_ITEMS:,} are made",
+            "make it shorter or coarser",
+        )
+
+
+def fingerprint(value: Any) -> str:
+    """A digest that is equal for equal values, in every process."""
+    if isinstance(value, np.ndarray):
+        return digest("array", value.shape, value)
+    if isinstance(value, Solid | Copies):
+        return value.key
+    if isinstance(value, Region):
+        return digest("region", value.key, value.frame)
+    if isinstance(value, Sequence) and not isinstance(value, str):
+        return digest("list", *(fingerprint(item) for item in value))
+    if isinstance(value, dict):
+        return digest("record", *((name, fingerprint(item)) for name, item in value.items()))
+    if isinstance(value, np.floating):
+        value = float(value)
+    return digest(type(value).__name__, value)

@@ -1,0 +1,381 @@
+"""Turns what the grammar finds into the syntax tree."""
+
+from __future__ import annotations
+
+import math
+import re
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from lark import Lark, Token, Transformer, v_args
+from lark.exceptions import UnexpectedInput, VisitError
+from lark.tree import Meta
+
+from ovolo.problems import Failure, Span
+from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
+from ovolo.quantities.units import UNIT_PATTERN, unit_named
+from ovolo.sheet import tree
+
+RESERVED = frozenset("if then else and or not for in by within yes no".split())
+"""Words of the grammar: they cannot name a line."""
+
+STARTS = [
+    "input", "formula", "function", "part", "check", "dim", "preset", "file", "use", "study",
+    "block_head", "expression",
+]  # fmt: skip
+
+_FIGURE = r"(?:\d+\.\d+|\d+)(?:[eE][-+]?\d+)?"
+_LITERALS = rf"""
+SEXAGESIMAL.6: /{_FIGURE}\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?/
+FEET_INCHES.6: /{_FIGURE}\s?ft\s?{_FIGURE}\s?in(?!\w)/
+SLOPE.5: /{_FIGURE}:{_FIGURE}(?![\w.])/
+QUANTITY.4: /{_FIGURE}[ \t]?(?:{UNIT_PATTERN.replace("/", chr(92) + "/")})/
+"""
+_OPERATORS = {"−": "-", "×": "*", "·": "*", "≤": "<=", "≥": ">=", "≠": "!="}
+
+
+def _span(meta: Meta) -> Span:
+    return (meta.start_pos, meta.end_pos) if not meta.empty else (0, 0)
+
+
+def _token_span(token: Token) -> Span:
+    start = token.start_pos or 0
+    return start, start + len(token)
+
+
+def _plain(token: Token | None) -> str:
+    """The characters of a text token, without looking for braces."""
+    return "" if token is None else _unescaped(token[1:-1])
+
+
+def _unescaped(text: str) -> str:
+    return re.sub(r"\\(.)", r"\1", text)
+
+
+def _checked_name(token: Token) -> str:
+    if token in RESERVED:
+        raise Failure(
+            f"`{token}` is a word of the language and cannot be a name",
+            f"for example `{token}_`",
+            _token_span(token),
+        )
+    return str(token)
+
+
+@v_args(inline=True, meta=True)
+class _Build(Transformer[Token, Any]):
+    """One method a rule; each is given the place and the children."""
+
+    def _literal(self, meta: Meta, value: float, symbol: str) -> tree.Number:
+        unit = unit_named(symbol)
+        return tree.Number(_span(meta), value * unit.size, unit.dimension)
+
+    def number(self, meta: Meta, token: Token) -> tree.Number:
+        return tree.Number(_span(meta), _finite(token), NUMBER, bare=True)
+
+    def quantity(self, meta: Meta, token: Token) -> tree.Number:
+        found = re.match(_FIGURE, token)
+        assert found
+        return self._literal(meta, _finite(found[0]), token[found.end() :].strip())
+
+    def feet_inches(self, meta: Meta, token: Token) -> tree.Number:
+        feet, inches = (float(figure) for figure in re.findall(_FIGURE, token))
+        return tree.Number(_span(meta), feet * 304.8 + inches * 25.4, LENGTH)
+
+    def sexagesimal(self, meta: Meta, token: Token) -> tree.Number:
+        degrees, minutes, seconds = (*map(float, re.findall(_FIGURE, token)), 0.0)[:3]
+        if minutes >= 60 or seconds >= 60:
+            raise Failure(
+                f"`{token}` has minutes or seconds of 60 or more", "for example 24°30'", _span(meta)
+            )
+        value = math.radians(degrees + minutes / 60 + seconds / 3600)
+        return tree.Number(_span(meta), value, ANGLE)
+
+    def slope(self, meta: Meta, token: Token) -> tree.Number:
+        rise, run = map(float, token.split(":"))
+        if run == 0:
+            raise Failure(f"the slope {token} has a run of 0", "for example 1:12", _span(meta))
+        return tree.Number(_span(meta), rise / run, NUMBER)
+
+    def text(self, meta: Meta, token: Token) -> tree.Text:
+        return tree.Text(_span(meta), tuple(_pieces(token)))
+
+    def yes(self, meta: Meta) -> tree.YesNo:
+        return tree.YesNo(_span(meta), True)
+
+    def no(self, meta: Meta) -> tree.YesNo:
+        return tree.YesNo(_span(meta), False)
+
+    def name(self, meta: Meta, token: Token) -> tree.Name:
+        return tree.Name(_span(meta), _checked_name(token))
+
+    def tuple(self, meta: Meta, *items: tree.Node) -> tree.Node:
+        if len(items) == 1:
+            return items[0]
+        return tree.Point(_span(meta), items)
+
+    def list(self, meta: Meta, *items: tree.Node | None) -> tree.ListOfItems:
+        return tree.ListOfItems(_span(meta), tuple(item for item in items if item is not None))
+
+    def each(
+        self, meta: Meta, name: Token, source: tree.Node, condition: tree.Node | None
+    ) -> tree.Each:
+        return tree.Each(_span(meta), _checked_name(name), source, condition)
+
+    def comprehension(
+        self, meta: Meta, body: tree.Node, *each: tree.Each
+    ) -> tree.Comprehension:
+        return tree.Comprehension(_span(meta), body, each)
+
+    def unary(self, meta: Meta, operator: Token, operand: tree.Node) -> tree.Node:
+        if operator == "+":
+            return operand
+        if isinstance(operand, tree.Number):
+            return tree.Number(_span(meta), -operand.value, operand.dimension, operand.bare)
+        return tree.Unary(_span(meta), "-", operand)
+
+    def binary(
+        self, meta: Meta, left: tree.Node, operator: Token, right: tree.Node
+    ) -> tree.Binary:
+        symbol = _OPERATORS.get(operator, str(operator))
+        return tree.Binary(_span(meta), symbol, left, right, _token_span(operator))
+
+    def comparison(self, meta: Meta, *parts: Any) -> tree.Node:
+        *chain, within = parts
+        if len(chain) == 1 and within is None:
+            return chain[0]  # type: ignore[no-any-return]
+        operators = tuple(_OPERATORS.get(token, str(token)) for token in chain[1::2])
+        if within is not None and (not operators or set(operators) - {"==", "!="}):
+            raise Failure(
+                "`within` belongs to == or !=", "for example a == b within 0.5 mm", _span(meta)
+            )
+        return tree.Comparison(_span(meta), tuple(chain[::2]), operators, within)
+
+    def conjunction(self, meta: Meta, *operands: tree.Node) -> tree.Logical:
+        return tree.Logical(_span(meta), "and", operands)
+
+    def disjunction(self, meta: Meta, *operands: tree.Node) -> tree.Logical:
+        return tree.Logical(_span(meta), "or", operands)
+
+    def not_(self, meta: Meta, operand: tree.Node) -> tree.Not:
+        return tree.Not(_span(meta), operand)
+
+    def choice(
+        self, meta: Meta, condition: tree.Node, chosen: tree.Node, other: tree.Node
+    ) -> tree.Choice:
+        return tree.Choice(_span(meta), condition, chosen, other)
+
+    def range(
+        self, meta: Meta, start: tree.Node, end: tree.Node | None, step: tree.Node | None
+    ) -> tree.Node:
+        return start if end is None else tree.Range(_span(meta), start, end, step)
+
+    def lambda_(self, meta: Meta, *pieces: Any) -> tree.Lambda:
+        *heads, body = pieces
+        names: list[Token | tree.Node] = list(heads)
+        if heads and isinstance(heads[0], tree.Point):
+            names = list(heads[0].coordinates)
+        parameters = []
+        for name in names:
+            if isinstance(name, Token):
+                parameters.append(tree.Parameter(_token_span(name), _checked_name(name)))
+            elif isinstance(name, tree.Name):
+                parameters.append(tree.Parameter(name.span, name.name))
+            else:
+                raise Failure(
+                    "what stands before -> must be names", "for example (u, v) -> u + v", name.span
+                )
+        return tree.Lambda(_span(meta), tuple(parameters), body)
+
+    def member(self, meta: Meta, owner: tree.Node, name: Token) -> tree.Member:
+        return tree.Member(_span(meta), owner, str(name))
+
+    def index(self, meta: Meta, owner: tree.Node, index: tree.Node) -> tree.Index:
+        return tree.Index(_span(meta), owner, index)
+
+    def call(
+        self, meta: Meta, name: Token, arguments: tuple[tree.Argument, ...] | None
+    ) -> tree.Call:
+        return tree.Call(_span(meta), _checked_name(name), arguments or (), _token_span(name))
+
+    def method(
+        self,
+        meta: Meta,
+        owner: tree.Node,
+        name: Token,
+        arguments: tuple[tree.Argument, ...] | None,
+    ) -> tree.Call:
+        first = tree.Argument(owner.span, None, owner)
+        everything = (first, *(arguments or ()))
+        return tree.Call(_span(meta), _checked_name(name), everything, _token_span(name))
+
+    def arguments(self, meta: Meta, *arguments: tree.Argument | None) -> tuple[tree.Argument, ...]:
+        return tuple(argument for argument in arguments if argument is not None)
+
+    def argument(self, meta: Meta, value: tree.Node) -> tree.Argument:
+        return tree.Argument(value.span, None, value)
+
+    def named_argument(self, meta: Meta, name: Token, value: tree.Node) -> tree.Argument:
+        return tree.Argument(_span(meta), str(name), value)
+
+    def parameter(self, meta: Meta, name: Token, default: tree.Node | None) -> tree.Parameter:
+        return tree.Parameter(_token_span(name), _checked_name(name), default)
+
+    def parameters(
+        self, meta: Meta, *parameters: tree.Parameter | None
+    ) -> tuple[tree.Parameter, ...]:
+        found = tuple(parameter for parameter in parameters if parameter is not None)
+        names = [parameter.name for parameter in found]
+        for parameter in found:
+            if names.count(parameter.name) > 1:
+                raise Failure(f"`{parameter.name}` is given twice", "", parameter.span)
+        return found
+
+    def limits(self, meta: Meta, low: tree.Node, high: tree.Node) -> dict[str, Any]:
+        return {"low": low, "high": high}
+
+    def step(self, meta: Meta, step: tree.Node) -> dict[str, Any]:
+        return {"step": step}
+
+    def choices(self, meta: Meta, *choices: tree.Node) -> dict[str, Any]:
+        return {"choices": choices}
+
+    def when(self, meta: Meta, condition: tree.Node) -> dict[str, Any]:
+        return {"condition": condition}
+
+    def colour(self, meta: Meta, colour: Token) -> dict[str, Any]:
+        return {"colour": str(colour)}
+
+    def input(self, meta: Meta, name: Token, value: tree.Node, *rest: Any) -> tree.Input:
+        *clauses, label = rest
+        settings = _clauses(clauses, _span(meta))
+        return tree.Input(
+            _checked_name(name), value, _token_span(name), label=_plain(label), **settings
+        )
+
+    def formula(
+        self, meta: Meta, name: Token, value: tree.Node, label: Token | None
+    ) -> tree.Formula:
+        return tree.Formula(_checked_name(name), value, _token_span(name), None, _plain(label))
+
+    def function(
+        self,
+        meta: Meta,
+        name: Token,
+        parameters: tuple[tree.Parameter, ...] | None,
+        value: tree.Node,
+        label: Token | None,
+    ) -> tree.Formula:
+        return tree.Formula(
+            _checked_name(name), value, _token_span(name), parameters or (), _plain(label)
+        )
+
+    def part(self, meta: Meta, name: Token, value: tree.Node, *rest: Any) -> tree.Part:
+        *clauses, label = rest
+        settings = _clauses(clauses, _span(meta))
+        return tree.Part(
+            _checked_name(name), value, _token_span(name), label=_plain(label), **settings
+        )
+
+    def check(self, meta: Meta, condition: tree.Node, message: Token | None) -> tree.Check:
+        return tree.Check(condition, _plain(message))
+
+    def dim(
+        self,
+        meta: Meta,
+        quantity: tree.Node,
+        start: tree.Node,
+        end: tree.Node,
+        offset: tree.Node | None,
+    ) -> tree.Dim:
+        return tree.Dim(quantity, start, end, offset)
+
+    def setting(self, meta: Meta, name: Token, value: tree.Node) -> tree.Setting:
+        return tree.Setting(_span(meta), str(name), value)
+
+    def preset(self, meta: Meta, title: Token, *settings: tree.Setting) -> tree.Preset:
+        return tree.Preset(_plain(title), settings)
+
+    def file(self, meta: Meta, name: Token, file_name: Token) -> tree.File:
+        return tree.File(_checked_name(name), _plain(file_name), _token_span(name))
+
+    def use(self, meta: Meta, name: Token, study: Token) -> tree.Use:
+        return tree.Use(_checked_name(name), _plain(study), _token_span(name))
+
+    def study(self, meta: Meta, title: Token) -> tree.Study:
+        return tree.Study(_plain(title))
+
+    def block_head(
+        self, meta: Meta, name: Token, *rest: Any
+    ) -> tuple[str, Span, tuple[tree.Parameter, ...] | None]:
+        return _checked_name(name), _token_span(name), rest[0] if rest else None
+
+
+def _clauses(clauses: list[dict[str, Any]], span: Span) -> dict[str, Any]:
+    settings: dict[str, Any] = {}
+    for clause in clauses:
+        for key in clause:
+            if key in settings:
+                raise Failure(f"this line gives its {_CLAUSE_NAMES[key]} twice", "", span)
+        settings.update(clause)
+    return settings
+
+
+_CLAUSE_NAMES = {
+    "low": "limits", "high": "limits", "step": "step", "choices": "choices",
+    "condition": "condition", "colour": "colour",
+}  # fmt: skip
+
+
+def _finite(figure: str) -> float:
+    value = float(figure)
+    if math.isinf(value):
+        raise Failure(f"{figure} is too large", "numbers go up to about 1.8e308")
+    return value
+
+
+def _pieces(token: Token) -> list[str | tree.Node]:
+    """The pieces of a text: what stands in single braces is an expression."""
+    start = (token.start_pos or 0) + 1
+    body = token[1:-1]
+    pieces: list[str | tree.Node] = []
+    for found in re.finditer(r"\{\{|\}\}|\{([^{}]*)\}|\\.|[{}]|[^{}\\]+", body):
+        piece = found[0]
+        if found[1] is not None:
+            at = start + found.start() + 1
+            pieces.append(parse("expression", " " * at + found[1]))
+        elif piece in "{}":
+            raise Failure(
+                f"the brace `{piece}` in this text has no partner",
+                "write {{ or }} for a brace itself",
+                (start + found.start(), start + found.end()),
+            )
+        else:
+            pieces.append(_unescaped(piece[0] if piece in ("{{", "}}") else piece))
+    return pieces
+
+
+@cache
+def _parser() -> Lark:
+    grammar = Path(__file__).with_name("grammar.lark").read_text(encoding="utf-8")
+    return Lark(
+        grammar + _LITERALS,
+        parser="lalr",
+        start=STARTS,
+        propagate_positions=True,
+        maybe_placeholders=True,
+    )
+
+
+_builder = _Build()
+
+
+def parse(start: str, text: str) -> Any:
+    """The tree for `text`, read by the grammar rule `start`; raises UnexpectedInput or Failure."""
+    try:
+        return _builder.transform(_parser().parse(text, start=start))
+    except VisitError as error:
+        if isinstance(error.orig_exc, Failure | UnexpectedInput):
+            raise error.orig_exc from None
+        raise

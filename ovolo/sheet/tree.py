@@ -1,0 +1,320 @@
+"""The syntax tree of expressions and statements, with positions.
+
+Spans are offsets within the text of the statement, so that an unchanged line
+has the same tree wherever it stands. Numbers are in mm, radians, kg and s.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ovolo.problems import Span
+from ovolo.quantities.dimension import Dimension
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Node:
+    span: Span
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Number(Node):
+    value: float
+    dimension: Dimension
+    bare: bool = False
+    """True where it was written without a unit."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Text(Node):
+    """A text; its pieces are plain strings and expressions put in by braces."""
+
+    pieces: tuple[str | Node, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class YesNo(Node):
+    value: bool
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Name(Node):
+    name: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Unary(Node):
+    operator: str
+    operand: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Binary(Node):
+    operator: str
+    left: Node
+    right: Node
+    operator_span: Span = (0, 0)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Comparison(Node):
+    """`a <= b < c`; `within` is the tolerance of `==` and `!=`."""
+
+    operands: tuple[Node, ...]
+    operators: tuple[str, ...]
+    within: Node | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Logical(Node):
+    """`and` or `or` over two or more conditions."""
+
+    operator: str
+    operands: tuple[Node, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Not(Node):
+    operand: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Choice(Node):
+    """`if condition then chosen else other`."""
+
+    condition: Node
+    chosen: Node
+    other: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Range(Node):
+    start: Node
+    end: Node
+    step: Node | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ListOfItems(Node):
+    items: tuple[Node, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Each(Node):
+    """One `for name in source` with the filter that follows it, if any."""
+
+    name: str
+    source: Node
+    condition: Node | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Comprehension(Node):
+    body: Node
+    each: tuple[Each, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Point(Node):
+    coordinates: tuple[Node, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Argument(Node):
+    name: str | None
+    value: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Call(Node):
+    """`f(a, b = c)`; `x.f(a)` is the same with x as its first argument."""
+
+    function: str
+    arguments: tuple[Argument, ...]
+    name_span: Span = (0, 0)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Member(Node):
+    owner: Node
+    name: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Index(Node):
+    owner: Node
+    index: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Parameter(Node):
+    name: str
+    default: Node | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Lambda(Node):
+    parameters: tuple[Parameter, ...]
+    body: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Block(Node):
+    """Local lines whose last one is the value."""
+
+    locals: tuple[Local, ...]
+    value: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Local(Node):
+    """A local formula of a block, or a local function where it has parameters."""
+
+    name: str
+    value: Node
+    parameters: tuple[Parameter, ...] | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Content:
+    """What a statement says, without where it stands."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Study(Content):
+    title: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Units(Content):
+    symbols: tuple[tuple[str, Span], ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Section(Content):
+    title: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Input(Content):
+    name: str
+    value: Node
+    name_span: Span
+    low: Node | None = None
+    high: Node | None = None
+    step: Node | None = None
+    choices: tuple[Node, ...] = ()
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Formula(Content):
+    """A formula, or a function where it has parameters."""
+
+    name: str
+    value: Node
+    name_span: Span
+    parameters: tuple[Parameter, ...] | None = None
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Part(Content):
+    name: str
+    value: Node
+    name_span: Span
+    condition: Node | None = None
+    colour: str = ""
+    label: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Check(Content):
+    condition: Node
+    message: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Dim(Content):
+    quantity: Node
+    start: Node
+    end: Node
+    offset: Node | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Preset(Content):
+    title: str
+    settings: tuple[Setting, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Setting(Node):
+    name: str
+    value: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class File(Content):
+    name: str
+    file_name: str
+    name_span: Span
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Use(Content):
+    name: str
+    study: str
+    name_span: Span
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Blank(Content):
+    """An empty line or one that holds only a comment."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Unreadable(Content):
+    """A statement that cannot be read; `name` where it still shows what it would define."""
+
+    message: str
+    hint: str
+    span: Span
+    name: str | None = None
+
+
+Named = Input | Formula | Part | File | Use
+"""The statements that give a name to a value."""
+
+
+@dataclass(frozen=True, slots=True)
+class Statement:
+    """One statement where it stands: its text as written, its first line (from 1), what it says."""
+
+    text: str
+    line: int
+    content: Content
+    comment: str = ""
+
+    @property
+    def name(self) -> str | None:
+        if isinstance(self.content, Named | Unreadable):
+            return self.content.name
+        return None
+
+    @property
+    def last_line(self) -> int:
+        return self.line + self.text.count("\n")
+
+    def place(self, offset: int) -> tuple[int, int]:
+        """Line and column, both from 1, of an offset within the statement's text."""
+        before = self.text[:offset]
+        return self.line + before.count("\n"), offset - (before.rfind("\n") + 1) + 1
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """A sheet as read: its text, and its statements in order."""
+
+    text: str
+    statements: tuple[Statement, ...]

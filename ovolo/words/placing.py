@@ -1,0 +1,86 @@
+"""Placing things in space."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.placement import Matrix, applied, moved, turned
+from ovolo.geometry.region import Region
+from ovolo.geometry.solid import Copies, Solid
+from ovolo.problems import Failure, OneByOne
+from ovolo.words.registry import word
+
+Values = Any
+
+
+def placed(what: Any, matrix: Matrix) -> Any:
+    """Anything that has a place, or a list of it, moved by one matrix (4, 4); one solid or
+    point may also be placed by n matrices (n, 4, 4) at once."""
+    if isinstance(what, Solid | Copies):
+        return what.placed(matrix)
+    if isinstance(what, np.ndarray):
+        return _points_placed(what, matrix)
+    if matrix.ndim == 3:
+        raise OneByOne
+    if isinstance(what, Region):
+        return what.placed(matrix)
+    return [placed(item, matrix) if _has_place(item) else item for item in what]
+
+
+def _has_place(item: Any) -> bool:
+    return isinstance(item, Solid | Copies | Region | np.ndarray | list)
+
+
+def _points_placed(points: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:
+    if matrix.ndim == 2:
+        return applied(matrix, points)
+    turned_: NDArray[np.float64] = np.einsum("nij,...j->ni", matrix[:, :3, :3], points) if (
+        points.ndim == 1
+    ) else np.einsum("nij,nj->ni", matrix[:, :3, :3], points)
+    return turned_ + matrix[:, :3, 3]
+
+
+@word("-> point Q", constant=True, example="(2 * x).x", gives="2")
+def x() -> NDArray[np.float64]:
+    """The direction of the x axis."""
+    return np.array([1.0, 0.0, 0.0])
+
+
+@word("-> point Q", constant=True, example="(2 * y).y", gives="2")
+def y() -> NDArray[np.float64]:
+    """The direction of the y axis."""
+    return np.array([0.0, 1.0, 0.0])
+
+
+@word("-> point Q", constant=True, example="(2 * z).z", gives="2")
+def z() -> NDArray[np.float64]:
+    """The direction of the z axis, upwards."""
+    return np.array([0.0, 0.0, 1.0])
+
+
+@word(
+    "shape, length?, length?, length? -> shape", "shape, by: point -> shape",
+    example="level(box(1 m, 1 m, 1 m).move(z = 2 m))", gives="2 m", elementwise=True,
+    defaults={"x": "0 mm", "y": "0 mm", "z": "0 mm"}, gaps="keep",
+)  # fmt: skip
+def move(what: Any, x: Values = 0.0, y: Values = 0.0, z: Values = 0.0, by: Values = None) -> Any:
+    """The same, moved by lengths along x, y and z, or by a vector."""
+    if by is None:
+        by = np.stack(np.broadcast_arrays(x, y, z), axis=-1)
+    return placed(what, moved(by))
+
+
+@word(
+    "shape, angle, point Q?, point? -> shape",
+    example="turn((1 m, 0 m), 90°).y", gives="1 m", elementwise=True,
+    defaults={"about": "z", "at": "(0 mm, 0 mm)"}, gaps="keep",
+)  # fmt: skip
+def turn(what: Any, angle: Values, about: Values = None, at: Values = None) -> Any:
+    """The same, turned anticlockwise by an angle about an axis (z, upright) through a point."""
+    axis = np.array([0.0, 0.0, 1.0]) if about is None else about
+    if np.any(np.linalg.norm(axis, axis=-1) == 0):
+        raise Failure("the axis to turn about has no direction", "for example about = z")
+    return placed(what, turned(angle, axis, np.zeros(3) if at is None else at))

@@ -1,0 +1,121 @@
+"""The registry of words. The checker, the evaluator and the reference all read it."""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+from ovolo.words.signature import Signature, read_signature
+
+Function = TypeVar("Function", bound=Callable[..., Any])
+
+
+@dataclass(frozen=True, slots=True)
+class Parameter:
+    """One parameter of a word; `default` is as written in a sheet, None where it has none."""
+
+    name: str
+    default: str | None = None
+    many: bool = False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Word:
+    """A word of the language.
+
+    `function` takes and gives run-time values (float64 in mm, radians, kg, s; points
+    as arrays of three). Where `elementwise`, it also takes arrays of n such values
+    for any of its arguments and then gives n results.
+    `gives` is what `example` evaluates to, as a formula of the language. `gaps` says what
+    becomes of a list argument in which items are missing: "refuse" it, "skip" them, or
+    "keep" them in their places.
+    """
+
+    name: str
+    trade: str
+    function: Callable[..., Any]
+    signatures: tuple[Signature, ...]
+    parameters: tuple[Parameter, ...]
+    meaning: str
+    example: str
+    gives: str
+    elementwise: bool
+    constant: bool
+    gaps: str
+    hint: str
+
+    @property
+    def usage(self) -> str:
+        """How it is written, such as `extrude(outline, h)`."""
+        if self.constant:
+            return self.name
+        said = []
+        for parameter in self.parameters:
+            default = f" = {parameter.default}" if parameter.default is not None else ""
+            said.append(f"{parameter.name}{'…' if parameter.many else ''}{default}")
+        return f"{self.name}({', '.join(said)})"
+
+
+WORDS: dict[str, Word] = {}
+
+
+def word(
+    *signatures: str,
+    example: str,
+    gives: str = "",
+    elementwise: bool = False,
+    constant: bool = False,
+    called: str = "",
+    gaps: str = "refuse",
+    hint: str = "",
+    defaults: dict[str, str] | None = None,
+) -> Callable[[Function], Function]:
+    """Enters a function into the registry under its own name (or `called`).
+
+    Its docstring's first paragraph is its meaning; its parameter names are the names
+    of its arguments. `defaults` says how a default reads in a sheet where it differs.
+    """
+
+    def enter(function: Function) -> Function:
+        name = called or function.__name__.rstrip("_")
+        if name in WORDS:
+            raise ValueError(f"the word `{name}` is defined twice")
+        meaning = inspect.getdoc(function)
+        if not meaning:
+            raise ValueError(f"the word `{name}` has no docstring")
+        parameters = tuple(
+            _parameter(parameter, defaults or {})
+            for parameter in inspect.signature(function).parameters.values()
+        )
+        read = tuple(read_signature(signature) for signature in signatures)
+        for signature in read:
+            if len(signature.arguments) > len(parameters):
+                raise ValueError(f"`{name}`: {signature.written} has too many arguments")
+        WORDS[name] = Word(
+            name,
+            function.__module__.rpartition(".")[2],
+            function,
+            read,
+            parameters,
+            meaning,
+            example,
+            gives,
+            elementwise,
+            constant,
+            gaps,
+            hint,
+        )
+        return function
+
+    return enter
+
+
+def _parameter(parameter: inspect.Parameter, defaults: dict[str, str]) -> Parameter:
+    many = parameter.kind is inspect.Parameter.VAR_POSITIONAL
+    name = parameter.name.rstrip("_")
+    default = defaults.get(name)
+    if default is None and parameter.default not in (inspect.Parameter.empty, None):
+        default = {True: "yes", False: "no"}.get(parameter.default, f"{parameter.default}")
+    return Parameter(name, default, many)

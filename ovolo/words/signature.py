@@ -1,0 +1,390 @@
+"""How a word says what kinds it takes and gives: `"region, length, angle? -> solid"`.
+
+The notation, from loose to tight:
+
+    kinds     number length angle area volume mass time yes/no text point table
+              curve region solid surface
+    whole     a number that must be whole when the sheet runs (a count, an index)
+    Q R       any quantity; Q^2, Q^1/2, Q*R, Q/R are computed from them
+    point Q   a point whose coordinates are Q; `flat point Q` lies in plan
+    T U       any kind
+    shape     any geometry or point, or a list of it; gives back the same
+    list T    a list
+    (T, U -> T)       a function
+    {n: whole, gap: Q}  a set of named values
+    a or b    either
+    a?        may be left out; a... any number of these
+    by: a     fills the parameter of that name instead of the one at its position
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ovolo.quantities.dimension import NUMBER, Dimension, power, product
+from ovolo.quantities.kinds import (
+    ANGLE_KIND,
+    AREA_KIND,
+    CURVE,
+    GEOMETRY,
+    LENGTH_KIND,
+    MASS_KIND,
+    NUMBER_KIND,
+    POINT,
+    REGION,
+    SOLID,
+    SURFACE,
+    TEXT,
+    TIME_KIND,
+    VOLUME_KIND,
+    YES_NO,
+    FunctionKind,
+    Kind,
+    ListOf,
+    PointKind,
+    Quantity,
+    Record,
+    TableKind,
+    plural,
+    same_kind,
+)
+
+Bindings = dict[str, Kind]
+
+_KINDS: dict[str, Kind] = {
+    "number": NUMBER_KIND, "whole": NUMBER_KIND, "length": LENGTH_KIND, "angle": ANGLE_KIND,
+    "area": AREA_KIND, "volume": VOLUME_KIND, "mass": MASS_KIND, "time": TIME_KIND,
+    "yes/no": YES_NO, "text": TEXT, "curve": CURVE, "region": REGION, "solid": SOLID,
+    "surface": SURFACE,
+}  # fmt: skip
+
+
+class Pattern:
+    """What a word accepts in one place, or gives."""
+
+    whole = False
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        """Whether a value of this kind fits; binds the variables it settles."""
+        raise NotImplementedError
+
+    def build(self, bound: Bindings) -> Kind:
+        """The kind this stands for, the variables being bound."""
+        raise NotImplementedError
+
+    def said(self, bound: Bindings) -> str:
+        """In words, with its article."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True)
+class Exactly(Pattern):
+    kind: Kind
+    whole: bool = False
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        if isinstance(self.kind, PointKind):
+            return isinstance(kind, PointKind) and kind.dimension == self.kind.dimension
+        return kind == self.kind
+
+    def build(self, bound: Bindings) -> Kind:
+        return self.kind
+
+    def said(self, bound: Bindings) -> str:
+        return "a whole number" if self.whole else self.kind.said
+
+
+@dataclass(frozen=True)
+class AnyTable(Pattern):
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        return isinstance(kind, TableKind)
+
+    def said(self, bound: Bindings) -> str:
+        return "a table"
+
+
+@dataclass(frozen=True)
+class QuantityOf(Pattern):
+    """A product of powers of quantity variables; a single one binds when matched."""
+
+    factors: tuple[tuple[str, Fraction], ...]
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        if not isinstance(kind, Quantity):
+            return False
+        if len(self.factors) == 1 and self.factors[0][0] not in bound:
+            name, exponent = self.factors[0]
+            bound[name] = Quantity(dimension=power(kind.dimension, 1 / exponent))
+            return True
+        return self.build(bound) == kind
+
+    def build(self, bound: Bindings) -> Kind:
+        dimension: Dimension = NUMBER
+        for name, exponent in self.factors:
+            kind = bound.get(name, NUMBER_KIND)
+            assert isinstance(kind, Quantity)
+            dimension = product(dimension, power(kind.dimension, exponent))
+        return Quantity(dimension=dimension)
+
+    def said(self, bound: Bindings) -> str:
+        if all(name in bound for name, _ in self.factors):
+            return self.build(bound).said
+        return "a number or a quantity"
+
+
+@dataclass(frozen=True)
+class PointOf(Pattern):
+    quantity: QuantityOf
+    flat: bool = False
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        return isinstance(kind, PointKind) and self.quantity.match(
+            Quantity(dimension=kind.dimension), bound
+        )
+
+    def build(self, bound: Bindings) -> Kind:
+        kind = self.quantity.build(bound)
+        assert isinstance(kind, Quantity)
+        return PointKind(dimension=kind.dimension, flat=self.flat)
+
+    def said(self, bound: Bindings) -> str:
+        return "a point"
+
+
+@dataclass(frozen=True)
+class Variable(Pattern):
+    name: str
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        known = bound.get(self.name)
+        merged = kind if known is None else same_kind(known, kind)
+        if merged is None:
+            return False
+        bound[self.name] = merged
+        return True
+
+    def build(self, bound: Bindings) -> Kind:
+        return bound.get(self.name, ListOf())
+
+    def said(self, bound: Bindings) -> str:
+        return bound[self.name].said if self.name in bound else "a value"
+
+
+@dataclass(frozen=True)
+class Shape(Pattern):
+    """Any geometry or point, or a list of it."""
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        inner: Kind | None = kind
+        while isinstance(inner, ListOf):
+            inner = inner.item
+        if inner is not None and inner not in GEOMETRY and not isinstance(inner, PointKind):
+            return False
+        bound["shape"] = kind
+        return True
+
+    def build(self, bound: Bindings) -> Kind:
+        return bound["shape"]
+
+    def said(self, bound: Bindings) -> str:
+        return "a solid, a region, a curve or a point, or a list of them"
+
+
+@dataclass(frozen=True)
+class ListPattern(Pattern):
+    item: Pattern
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        if not isinstance(kind, ListOf):
+            return False
+        return kind.item is None or self.item.match(kind.item, bound)
+
+    def build(self, bound: Bindings) -> Kind:
+        return ListOf(item=self.item.build(bound))
+
+    def said(self, bound: Bindings) -> str:
+        if isinstance(self.item, Exactly):
+            return f"a list of {plural(self.item.kind)}"
+        return "a list"
+
+
+@dataclass(frozen=True)
+class FunctionPattern(Pattern):
+    parameters: tuple[Pattern, ...]
+    result: Pattern
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        return isinstance(kind, FunctionKind)
+
+    def said(self, bound: Bindings) -> str:
+        count = len(self.parameters)
+        return f"a function of {count} value{'s' if count > 1 else ''}, such as t -> …"
+
+
+@dataclass(frozen=True)
+class RecordPattern(Pattern):
+    fields: tuple[tuple[str, Pattern], ...]
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        return isinstance(kind, Record)
+
+    def build(self, bound: Bindings) -> Kind:
+        return Record(fields=tuple((name, item.build(bound)) for name, item in self.fields))
+
+    def said(self, bound: Bindings) -> str:
+        return "a set of values"
+
+
+@dataclass(frozen=True)
+class Either(Pattern):
+    choices: tuple[Pattern, ...]
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        return any(choice.match(kind, bound) for choice in self.choices)
+
+    def said(self, bound: Bindings) -> str:
+        return " or ".join(choice.said(bound) for choice in self.choices)
+
+
+@dataclass(frozen=True)
+class Accepts:
+    """One argument of a signature."""
+
+    pattern: Pattern
+    optional: bool = False
+    many: bool = False
+    fills: str = ""
+    """The parameter it fills, where that is not the one at its position."""
+
+
+@dataclass(frozen=True)
+class Signature:
+    written: str
+    arguments: tuple[Accepts, ...]
+    result: Pattern
+
+    def takes(self, given: Sequence[int]) -> bool:
+        """Whether arguments at just these positions satisfy the signature."""
+        many = bool(self.arguments) and self.arguments[-1].many
+        if not many and any(position >= len(self.arguments) for position in given):
+            return False
+        return all(
+            accepts.optional or accepts.many or position in given
+            for position, accepts in enumerate(self.arguments)
+        )
+
+    def accepts(self, position: int) -> Accepts:
+        return self.arguments[min(position, len(self.arguments) - 1)]
+
+
+_TOKEN = re.compile(r"\s*(->|\.\.\.|yes/no|[A-Za-z_]+|\^-?\d+(?:/\d+)?|[(),?{}:*/])")
+
+
+class _Reader:
+    """A small recursive reader of the notation above."""
+
+    def __init__(self, written: str) -> None:
+        self.tokens = _TOKEN.findall(written)
+        if "".join(self.tokens) != re.sub(r"\s+", "", written):
+            raise ValueError(f"signature cannot be read: {written}")
+
+    def next_is(self, token: str) -> bool:
+        return bool(self.tokens) and self.tokens[0] == token
+
+    def take(self, token: str | None = None) -> str:
+        found: str = self.tokens.pop(0)
+        if token is not None and found != token:
+            raise ValueError(f"expected {token}, found {found}")
+        return found
+
+    def signature(self, written: str) -> Signature:
+        arguments = []
+        while not self.next_is("->"):
+            fills = ""
+            if len(self.tokens) > 1 and self.tokens[1] == ":":
+                fills = self.take()
+                self.take(":")
+            pattern = self.either()
+            optional = self.next_is("?") and bool(self.take())
+            many = self.next_is("...") and bool(self.take())
+            arguments.append(Accepts(pattern, optional, many, fills))
+            if self.next_is(","):
+                self.take()
+        self.take("->")
+        return Signature(written, tuple(arguments), self.either())
+
+    def either(self) -> Pattern:
+        choices = [self.single()]
+        while self.next_is("or"):
+            self.take()
+            choices.append(self.single())
+        return choices[0] if len(choices) == 1 else Either(tuple(choices))
+
+    def single(self) -> Pattern:
+        if self.next_is("("):
+            return self.function()
+        if self.next_is("{"):
+            return self.record()
+        word = self.take()
+        if word == "list":
+            return ListPattern(self.single())
+        if word == "flat":
+            self.take("point")
+            return PointOf(self.quantity(self.take()), flat=True)
+        if word == "point":
+            return PointOf(self.quantity(self.take())) if self._variable_next() else Exactly(POINT)
+        if word == "shape":
+            return Shape()
+        if word == "table":
+            return AnyTable()
+        if word in ("T", "U"):
+            return Variable(word)
+        if word in ("Q", "R"):
+            return self.quantity(word)
+        return Exactly(_KINDS[word], whole=word == "whole")
+
+    def _variable_next(self) -> bool:
+        return bool(self.tokens) and self.tokens[0] in ("Q", "R")
+
+    def quantity(self, word: str) -> QuantityOf:
+        factors = [(word, self.exponent())]
+        while self.next_is("*") or self.next_is("/"):
+            sign = 1 if self.take() == "*" else -1
+            factors.append((self.take(), sign * self.exponent()))
+        return QuantityOf(tuple(factors))
+
+    def exponent(self) -> Fraction:
+        if self.tokens and self.tokens[0].startswith("^"):
+            return Fraction(self.take()[1:])
+        return Fraction(1)
+
+    def function(self) -> Pattern:
+        self.take("(")
+        parameters = []
+        while not self.next_is("->"):
+            parameters.append(self.either())
+            if self.next_is(","):
+                self.take()
+        self.take("->")
+        result = self.either()
+        self.take(")")
+        return FunctionPattern(tuple(parameters), result)
+
+    def record(self) -> Pattern:
+        self.take("{")
+        fields = []
+        while not self.next_is("}"):
+            name = self.take()
+            self.take(":")
+            fields.append((name, self.either()))
+            if self.next_is(","):
+                self.take()
+        self.take("}")
+        return RecordPattern(tuple(fields))
+
+
+def read_signature(written: str) -> Signature:
+    return _Reader(written).signature(written)
