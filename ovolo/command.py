@@ -11,11 +11,12 @@ import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 from ovolo.exploring.settings import read_settings
 from ovolo.formats.export import exported
 from ovolo.meaning.program import checked_program
-from ovolo.outcome.outcome import Outcome, outcome_of, show_value
+from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
 from ovolo.words.all import WORDS
 
@@ -39,7 +40,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="ovolo", description="Evaluate sheets of formulas.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
-    run = _sheet_command(commands, "eval", _eval, "print the values, checks and problems of a sheet")
+    run = _sheet_command(
+        commands, "eval", _eval, "print the values, checks and problems of a sheet"
+    )
     run.add_argument("--json", action="store_true", help="print the results as JSON")
     _sheet_command(commands, "check", _check, "print the problems and failed checks of a sheet")
     export = _sheet_command(commands, "export", _export, "write parts to a file")
@@ -51,8 +54,8 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _sheet_command(commands: argparse._SubParsersAction, name: str, run: object, help: str) -> argparse.ArgumentParser:  # type: ignore[type-arg]
-    command: argparse.ArgumentParser = commands.add_parser(name, help=help)
+def _sheet_command(commands: Any, name: str, run: object, said: str) -> argparse.ArgumentParser:
+    command: argparse.ArgumentParser = commands.add_parser(name, help=said)
     command.add_argument("sheet", metavar="SHEET.ovo")
     command.add_argument(
         "--set", action="append", default=[], metavar="NAME=VALUE", dest="settings",
@@ -78,7 +81,9 @@ def _read(path: str) -> str:
     try:
         return Path(path).read_text(encoding="utf-8")
     except UnicodeDecodeError as error:
-        raise Failure(f"{path} is not UTF-8 text (byte {error.start})", "save it as UTF-8") from None
+        raise Failure(
+            f"{path} is not UTF-8 text (byte {error.start})", "save it as UTF-8"
+        ) from None
     except OSError as error:
         raise Failure(f"{path} cannot be read: {error.strerror}") from None
 
@@ -99,7 +104,7 @@ def _print_values(outcome: Outcome) -> None:
     for line in outcome.lines:
         name, kind = line.line.name, line.line.kind
         if name and kind and line.has_value:
-            print(f"  {name} = {show_value(line.value, kind, outcome.units)}")
+            print(f"  {name} = {show_line(line, outcome.units)}")
     for check in outcome.checks:
         if check.passed:
             print(f"  holds: {check.text}{f'  {check.measured}' if check.measured else ''}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from ovolo.meaning import typed
@@ -35,15 +36,17 @@ def read_setting(program: Program, name: str, text: str) -> Any:
     if isinstance(line.kind, Quantity):
         return read_quantity(text, line.kind.dimension, program.units, f"`{name}`")
     if line.kind == YES_NO:
-        value = _YES_NO.get(text.strip().lower())
-        if value is None:
+        answer = _YES_NO.get(text.strip().lower())
+        if answer is None:
             raise Failure(f"`{text}` is neither yes nor no")
-        return value
+        return answer
     if line.kind == TEXT:
         value = text.strip().strip('"')
         offered = [c.value for c in line.choices if isinstance(c, typed.Constant)]
         if offered and value not in offered:
-            raise Failure(f"`{value}` is not among the choices of `{name}`", f"one of {', '.join(offered)}")
+            raise Failure(
+                f"`{value}` is not among the choices of `{name}`", f"one of {', '.join(offered)}"
+            )
         return value
     return _read_literal(line, text)
 
@@ -58,9 +61,35 @@ def _read_literal(line: ProgramLine, text: str) -> Any:
     outcome = evaluate(program)[0]
     if outcome.problems or outcome.line.kind != line.kind:
         assert line.kind is not None
-        raise Failure(f"`{text}` is not {line.kind.said}", "written as in a sheet, for example [1 m, 2 m]")
+        raise Failure(
+            f"`{text}` is not {line.kind.said}", "written as in a sheet, for example [1 m, 2 m]"
+        )
     return outcome.value
 
 
 def read_settings(program: Program, given: dict[str, str]) -> dict[str, Any]:
     return {name: read_setting(program, name, text) for name, text in given.items()}
+
+
+def given_settings(program: Program, values: dict[str, Any]) -> dict[str, Any]:
+    """Run-time values for inputs as they come from the screen, each of the kind of its input.
+
+    Values that do not fit, or for names that are no inputs (any more), are passed over.
+    """
+    found: dict[str, Any] = {}
+    for name, value in values.items():
+        line = program.by_name.get(name)
+        if line is None or not isinstance(line.content, tree.Input):
+            continue
+        if isinstance(line.kind, Quantity):
+            if (
+                isinstance(value, int | float)
+                and not isinstance(value, bool)
+                and math.isfinite(value)
+            ):
+                found[name] = float(value)
+        elif (line.kind == YES_NO and isinstance(value, bool)) or (
+            line.kind == TEXT and isinstance(value, str)
+        ):
+            found[name] = value
+    return found

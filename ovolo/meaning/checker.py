@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
@@ -134,13 +135,16 @@ def _yes_no(node: tree.YesNo, scope: Scope) -> typed.Typed:
 def _text(node: tree.Text, scope: Scope) -> typed.Typed:
     if all(isinstance(piece, str) for piece in node.pieces):
         return typed.Constant(TEXT, node.span, "".join(map(str, node.pieces)))
-    pieces = []
+    pieces: list[str | typed.Typed] = []
     for piece in node.pieces:
         if isinstance(piece, str):
             pieces.append(piece)
             continue
         checked = check(piece, scope)
-        if not isinstance(checked.kind, Quantity | PointKind) and checked.kind not in (TEXT, YES_NO):
+        if not isinstance(checked.kind, Quantity | PointKind) and checked.kind not in (
+            TEXT,
+            YES_NO,
+        ):
             raise Failure(f"{checked.kind.said} cannot be put into a text", "", piece.span)
         pieces.append(checked)
     return typed.JoinedText(TEXT, node.span, tuple(pieces))
@@ -412,9 +416,7 @@ def _call(node: tree.Call, scope: Scope) -> typed.Typed:
         return _word_call(node, word, scope)
     if kind is not None or word is not None:
         said = kind.said if kind is not None else "a constant"
-        raise Failure(
-            f"`{name}` is {said}, not a function", "to multiply write *", node.name_span
-        )
+        raise Failure(f"`{name}` is {said}, not a function", "to multiply write *", node.name_span)
     words = [word for word in WORDS if not WORDS[word].constant]
     failure = unknown_name(name, scope, words)
     if failure.hint.startswith("write a line"):
@@ -544,9 +546,7 @@ def _positions(node: tree.Call, word: Word) -> list[int | str]:
         else:
             near = nearest_name(argument.name, known)
             hint = f"did you mean `{near}`?" if near else f"write {word.usage}"
-            raise Failure(
-                f"`{word.name}` has no argument `{argument.name}`", hint, argument.span
-            )
+            raise Failure(f"`{word.name}` has no argument `{argument.name}`", hint, argument.span)
     return places
 
 
@@ -597,7 +597,9 @@ def _fitted(
     leading = [positional.pop(at) for at in range(len(positional)) if at in positional]
     for at, value in positional.items():
         named.append((_python_name(word, at), value))
-    whole = [at if isinstance(at, str) or at < len(leading) else _python_name(word, at) for at in whole]
+    whole = [
+        at if isinstance(at, str) or at < len(leading) else _python_name(word, at) for at in whole
+    ]
     _remark_bare_angle(node, word, checked, scope)
     result = signature.result.build(bound)
     return typed.WordCall(result, node.span, word, tuple(leading), tuple(named), tuple(whole))
@@ -621,10 +623,8 @@ def _mismatch(
     wanted = accepts.pattern.said(bound)
     written = scope.written(argument.value)
     hint = word.hint
-    try:
+    with contextlib.suppress(NotImplementedError, KeyError):  # some patterns name no one kind
         hint = _unit_hint(argument.value, scope, value.kind, accepts.pattern.build(bound)) or hint
-    except (NotImplementedError, KeyError):
-        pass
     return Failure(
         f"`{word.name}` wants {wanted} for `{name}`, and `{written}` is {value.kind.said}",
         hint or f"write {word.usage}",
@@ -679,7 +679,10 @@ def _remark_bare_angle(
     value = node.arguments[0].value
     if isinstance(value, tree.Number) and value.bare and value.value != 0:
         scope.remarks.append(
-            (f"{value.value:g} is read as radians; degrees are written {value.value:g}°", value.span)
+            (
+                f"{value.value:g} is read as radians; degrees are written {value.value:g}°",
+                value.span,
+            )
         )
 
 
@@ -704,4 +707,3 @@ _RULES: dict[type[tree.Node], Callable[..., typed.Typed]] = {
     tree.Block: _block,
     tree.Call: _call,
 }
-

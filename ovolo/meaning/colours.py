@@ -15,7 +15,9 @@ def tint(written: str) -> str:
     """The colour as #RRGGBB. Raises Failure for an unknown name."""
     if written.startswith("#"):
         digits = written[1:]
-        return "#" + (digits if len(digits) == 6 else "".join(2 * digit for digit in digits)).upper()
+        return (
+            "#" + (digits if len(digits) == 6 else "".join(2 * digit for digit in digits)).upper()
+        )
     if written and written not in TINTS:
         near = nearest_name(written, list(TINTS))
         hint = f"did you mean {near}?" if near else f"one of {', '.join(TINTS)}, or #RRGGBB"

@@ -101,9 +101,7 @@ def ordered(needs: Mapping[int, Iterable[int]]) -> tuple[list[int], list[list[in
     return order, circles
 
 
-def _around(
-    component: set[int], start: int, needs: Mapping[int, Iterable[int]]
-) -> list[int]:
+def _around(component: set[int], start: int, needs: Mapping[int, Iterable[int]]) -> list[int]:
     """A shortest circle through `start` within a component."""
     before: dict[int, int] = {}
     queue = [start]

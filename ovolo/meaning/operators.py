@@ -17,10 +17,19 @@ from ovolo.quantities.dimension import (
 )
 from ovolo.quantities.kinds import REGION, SOLID, TEXT, Kind, ListOf, PointKind, Quantity
 
-_VERBS = {"+": "plus", "-": "minus", "*": "times", "/": "divided by", "&": "and", "^": "to the power of"}
+_VERBS = {
+    "+": "plus",
+    "-": "minus",
+    "*": "times",
+    "/": "divided by",
+    "&": "and",
+    "^": "to the power of",
+}
 
 
-def operator_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> tuple[str, Kind]:
+def operator_kind(
+    operator: str, left: Kind, right: Kind, said: tuple[str, str]
+) -> tuple[str, Kind]:
     """The rule and the result of `left operator right`; `said` is how both sides are written.
 
     Raises Failure where the kinds do not go together.
@@ -34,7 +43,10 @@ def operator_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str])
             return rule, PointKind(dimension=left.dimension, flat=flat)
         case "+" | "-" | "&", Kind(), Kind() if left == right and left in (REGION, SOLID):
             return f"{left.name} {operator}", left
-        case "+" | "-" | "&", Kind(), ListOf() if left in (REGION, SOLID) and right.item in (left, None):
+        case "+" | "-" | "&", Kind(), ListOf() if left in (REGION, SOLID) and right.item in (
+            left,
+            None,
+        ):
             return f"{left.name} {operator} list", left
         case "*", Quantity(), Quantity():
             return "multiply", Quantity(dimension=product(left.dimension, right.dimension))
@@ -60,7 +72,8 @@ def _side(kind: Kind, said: str) -> str:
 
 
 def _hint(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> str:
-    for this, other, written, partner in ((left, right, *said), (right, left, *reversed(said))):
+    sides = ((left, right, said[0], said[1]), (right, left, said[1], said[0]))
+    for this, other, written, partner in sides:
         if not isinstance(this, Quantity) or not isinstance(other, Quantity):
             continue
         dimensions = (this.dimension, other.dimension)

@@ -7,7 +7,14 @@ from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 
 from ovolo.meaning import typed
-from ovolo.meaning.checker import Definition, Scope, check, check_as, function_kind
+from ovolo.meaning.checker import (
+    Definition,
+    Scope,
+    check,
+    check_as,
+    function_kind,
+    unknown_name,
+)
 from ovolo.meaning.colours import tint
 from ovolo.meaning.graph import needed_names, ordered
 from ovolo.problems import Failure, Note, Problem, Span
@@ -26,6 +33,7 @@ from ovolo.quantities.kinds import (
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
+from ovolo.words.all import WORDS
 
 
 class Waits(Failure):
@@ -144,7 +152,11 @@ class _Checking:
         lines = self.program.lines
         self._settle_names()
         needs = {
-            at: [self.names[name] for name in sorted(needed_names(line.content)) if name in self.names]
+            at: [
+                self.names[name]
+                for name in sorted(needed_names(line.content))
+                if name in self.names
+            ]
             for at, line in enumerate(lines)
         }
         order, circles = ordered(needs)
@@ -170,7 +182,9 @@ class _Checking:
                 where = self.program.lines[first].statement.line
                 span = content.name_span if isinstance(content, tree.Named) else None
                 failure = Failure(
-                    f"`{line.name}` is already the name of line {where}", "give it another name", span
+                    f"`{line.name}` is already the name of line {where}",
+                    "give it another name",
+                    span,
                 )
                 line.problem = problem_at(line.statement, failure)
 
@@ -179,7 +193,11 @@ class _Checking:
             chain = [*circle[at:], *circle[:at], line]
             said = " → ".join(f"{other.name} (line {other.statement.line})" for other in chain)
             message = f"this line needs itself: {said}"
-            if len(circle) == 1 and isinstance(line.content, tree.Formula) and line.content.parameters is not None:
+            if (
+                len(circle) == 1
+                and isinstance(line.content, tree.Formula)
+                and line.content.parameters is not None
+            ):
                 message = f"the function `{line.name}` uses itself"
             hint = "carry a value along with fold or scan" if "uses itself" in message else ""
             hint = hint or "one of these lines must not depend on the others"
@@ -211,8 +229,8 @@ class _Checking:
             line.problem = problem_at(line.statement, failure)
             line.kind = None
         except RecursionError:
-            failure = Failure("this is nested too deeply", "name a piece of it")
-            line.problem = problem_at(line.statement, failure)
+            too_deep = Failure("this is nested too deeply", "name a piece of it")
+            line.problem = problem_at(line.statement, too_deep)
             line.kind = None
         line.remarks = tuple(
             Note(*line.statement.place(span[0]), message) for message, span in scope.remarks
@@ -275,12 +293,12 @@ def _check_formula(line: ProgramLine, content: tree.Formula, scope: Scope) -> No
 
 def _check_names(content: tree.Formula, scope: Scope) -> None:
     """A function is checked at each use; names that nothing bears are told at once."""
-    from ovolo.meaning.checker import WORDS, unknown_name
-
     parameters = [parameter.name for parameter in content.parameters or ()]
     for name in sorted(needed_names(content)):
         if name not in WORDS and scope.lines(name) is None:
-            failure = unknown_name(name, scope.within(dict.fromkeys(parameters, YES_NO)), list(WORDS))
+            failure = unknown_name(
+                name, scope.within(dict.fromkeys(parameters, YES_NO)), list(WORDS)
+            )
             raise failure.at(_first_use(content.value, name) or content.name_span)
 
 

@@ -14,9 +14,9 @@ from ovolo.meaning import typed
 from ovolo.meaning.program import Program, checked_program
 from ovolo.outcome.part import Part, part_of
 from ovolo.problems import Problem
+from ovolo.quantities.dimension import LENGTH, base_units
 from ovolo.quantities.kinds import (
     GEOMETRY,
-    LENGTH_KIND,
     TEXT,
     YES_NO,
     Kind,
@@ -26,7 +26,7 @@ from ovolo.quantities.kinds import (
     Record,
     plural,
 )
-from ovolo.quantities.show import DisplayUnits, Shown, show_quantity
+from ovolo.quantities.show import DisplayUnits, Shown, digits, show_quantity
 from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
@@ -121,8 +121,8 @@ class Outcome:
         return [
             Problem(
                 dim.line, 1, None,
-                f"this dim says {show_quantity(dim.value, LENGTH_KIND.dimension, self.units)}, but "
-                f"the drawing measures {show_quantity(dim.measured, LENGTH_KIND.dimension, self.units)}",
+                f"this dim says {show_quantity(dim.value, LENGTH, self.units)}, but "
+                f"the drawing measures {show_quantity(dim.measured, LENGTH, self.units)}",
                 "check its points against its formula",
             )
             for dim in self.dims
@@ -136,7 +136,9 @@ class Outcome:
             "values": {
                 line.line.name: value_json(line, self.units)
                 for line in self.lines
-                if line.line.name and line.has_value and not isinstance(line.line.content, tree.Part)
+                if line.line.name
+                and line.has_value
+                and not isinstance(line.line.content, tree.Part)
             },
             "parts": {name: part.as_json() for name, part in self.parts.items()},
             "checks": [
@@ -158,10 +160,27 @@ def outcome_of(
     return Outcome(program, evaluate(program, settings, memo, time_limit))
 
 
+def written_in_percent(line: LineOutcome) -> bool:
+    """Whether an input is written in per cent, and so shown."""
+    content = line.line.content
+    if not isinstance(content, tree.Input):
+        return False
+    start, end = content.value.span
+    return line.line.statement.text[start:end].endswith("%")
+
+
+def show_line(line: LineOutcome, units: DisplayUnits) -> Shown:
+    """The value of a line as a person reads it."""
+    assert line.line.kind is not None
+    if written_in_percent(line):
+        return Shown(digits(float(line.value) * 100), "%")
+    return show_value(line.value, line.line.kind, units)
+
+
 def value_json(line: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
     kind = line.line.kind
     assert kind is not None
-    shown = show_value(line.value, kind, units)
+    shown = show_line(line, units)
     return {
         "kind": kind.word,
         "value": plain_value(line.value, kind),
@@ -188,8 +207,6 @@ def _unit_of(kind: Kind) -> str:
         return ""
     if kind.word != "other":
         return _JSON_UNITS[kind.word]
-    from ovolo.quantities.dimension import base_units
-
     return base_units(kind.dimension).replace("rad", "deg")
 
 
@@ -304,4 +321,3 @@ def _dim(line: LineOutcome) -> Dim:
         tuple(map(float, end)),
         float(line.result.terms.get("offset", 0.0)),
     )
-

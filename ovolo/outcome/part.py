@@ -77,7 +77,10 @@ class Part:
         if self.kind != SOLID:
             return None
         return float(
-            sum(np.abs(determinant(group.matrices)).sum() * group.shape.volume for group in self.groups)
+            sum(
+                np.abs(determinant(group.matrices)).sum() * group.shape.volume
+                for group in self.groups
+            )
         )
 
     @cached_property
@@ -129,11 +132,8 @@ def part_of(name: str, content: tree.Part, line: LineOutcome) -> Part:
     kind = line.line.kind
     while isinstance(kind, ListOf):
         kind = kind.item
-    shown = line.result is None or line.result.terms.get("condition", True)
-    return Part(
-        name, content.label, tint(content.colour), kind, line.value if shown else [],
-        line.line.statement.line,
-    )  # fmt: skip
+    colour = tint(content.colour)
+    return Part(name, content.label, colour, kind, line.value, line.line.statement.line)
 
 
 def _groups(value: Any) -> Iterator[Any]:

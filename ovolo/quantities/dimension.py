@@ -78,7 +78,8 @@ def dimension_name(dimension: Dimension) -> str:
 def base_units(dimension: Dimension) -> str:
     """The dimension written in base units, such as `mm^2·kg/s`."""
     symbols = zip(("mm", "rad", "kg", "s"), dimension, strict=True)
-    above, below = [], []
+    above: list[str] = []
+    below: list[str] = []
     for symbol, exponent in symbols:
         if exponent:
             size = abs(exponent)

@@ -17,7 +17,6 @@ from ovolo.quantities.dimension import (
     Dimension,
     base_units,
     power,
-    product,
 )
 from ovolo.quantities.units import UNITS, Unit, unit_named
 
@@ -131,7 +130,7 @@ def feet_and_inches(value: float, fraction: int = 16) -> str:
         said.append(f"{feet}'")
     remainder = Fraction(parts, fraction)
     if remainder:
-        said.append(f"{inches} {remainder}\"" if inches else f'{remainder}"')
+        said.append(f'{inches} {remainder}"' if inches else f'{remainder}"')
     elif inches or not feet:
         said.append(f'{inches}"')
     sign = "-" if value < 0 and (feet or inches or parts) else ""

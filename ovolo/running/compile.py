@@ -18,13 +18,11 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid
 from ovolo.meaning import typed
 from ovolo.problems import Failure, OneByOne, Span
 from ovolo.quantities.kinds import (
     SOLID,
-    TEXT,
     YES_NO,
     Kind,
     ListOf,
@@ -188,7 +186,7 @@ def _compared(node: typed.Compared, together: Together) -> Code:
     def run(frame: Frame) -> Any:
         tolerance = None if within is None else within.run(frame)
         if tolerance is not None and np.any(np.less(tolerance, 0)):
-            raise Failure("the tolerance after `within` is negative", "", node.within and node.within.span)
+            raise Failure("the tolerance after `within` is negative", "", node.span)
         left = runs[0](frame)
         holds: Any = True
         for link, right_run in zip(links, runs[1:], strict=True):
@@ -724,7 +722,9 @@ def _item_at(node: typed.ItemAt, together: Together) -> Code:
             return _array(items)[at]
         item = items[at]
         if type(item) is Gap:
-            raise Failure(f"item {item.index} of `{said}` could not be made: {item.message}", item.hint, span)
+            raise Failure(
+                f"item {item.index} of `{said}` could not be made: {item.message}", item.hint, span
+            )
         return float(item) if isinstance(item, np.floating) else item
 
     if index.many:

@@ -142,8 +142,10 @@ class _Evaluation:
         )  # fmt: skip
 
     def _key(self, line: ProgramLine) -> str:
-        needs = [(need, str(self.program.by_name[need].kind), self.prints[need]) for need in line.needs]
-        given = fingerprint(self.settings[line.name]) if line.name in self.settings else ""
+        needs = [
+            (need, str(self.program.by_name[need].kind), self.prints[need]) for need in line.needs
+        ]
+        given = fingerprint(self.settings.get(line.name or ""))
         return digest(line.statement.text, str(line.kind), self.program.units, given, *needs)
 
     def _run(self, line: ProgramLine, key: str) -> LineResult:
@@ -153,11 +155,11 @@ class _Evaluation:
         run = Run(self.values, self.program.units, deadline, [])
         frame = {None: run}
         try:
-            terms = {
-                role: _closure(line, role, node)(frame) for role, node in line.terms.items()
-            }
-            if isinstance(line.content, tree.Input) and line.name in self.settings:
-                value = self.settings[line.name]
+            terms = {role: _closure(line, role, node)(frame) for role, node in line.terms.items()}
+            if isinstance(line.content, tree.Input) and line.content.name in self.settings:
+                value = self.settings[line.content.name]
+            elif terms.get("condition") is False:
+                value = []
             elif line.value is not None:
                 value = _closure(line, "value", line.value)(frame)
             else:
@@ -165,8 +167,11 @@ class _Evaluation:
         except Failure as failure:
             return LineResult(failure=failure, gaps=tuple(run.gaps))
         except MemoryError:
-            failure = LimitReached("this line needs too much memory", "make it smaller or coarser")
-            return LineResult(failure=failure)
+            return LineResult(
+                failure=LimitReached(
+                    "this line needs too much memory", "make it smaller or coarser"
+                )
+            )
         except RecursionError:
             return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
         printed = key if is_function(line.kind) else fingerprint(value)
@@ -223,7 +228,9 @@ def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> l
             report(f"the step is {shown(step)}", "a step must be more than 0", content.step)
     offered = [choice.value for choice in line.choices if isinstance(choice, typed.Constant)]
     if offered and not any(equal(result.value, choice) for choice in offered):
-        said = ", ".join(f'"{choice}"' if isinstance(choice, str) else f"{choice:g}" for choice in offered)
+        said = ", ".join(
+            f'"{choice}"' if isinstance(choice, str) else f"{choice:g}" for choice in offered
+        )
         report("this value is not among the choices", f"one of {said}", None)
     return problems
 
@@ -233,5 +240,3 @@ def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
         return []
     count = "1 item was" if result.left_out == 1 else f"{result.left_out} items were"
     return [Note(line.statement.line, 1, f"{count} left out, for they could not be made")]
-
-

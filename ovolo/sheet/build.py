@@ -17,7 +17,9 @@ from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
 from ovolo.quantities.units import UNIT_PATTERN, unit_named
 from ovolo.sheet import tree
 
-RESERVED = frozenset("if then else and or not for in by within yes no".split())
+RESERVED = frozenset(
+    ["if", "then", "else", "and", "or", "not", "for", "in", "by", "within", "yes", "no"]
+)
 """Words of the grammar: they cannot name a line."""
 
 STARTS = [
@@ -110,7 +112,7 @@ class _Build(Transformer[Token, Any]):
     def name(self, meta: Meta, token: Token) -> tree.Name:
         return tree.Name(_span(meta), _checked_name(token))
 
-    def tuple(self, meta: Meta, *items: tree.Node) -> tree.Node:
+    def brackets(self, meta: Meta, *items: tree.Node) -> tree.Node:
         if len(items) == 1:
             return items[0]
         return tree.Point(_span(meta), items)
@@ -123,9 +125,7 @@ class _Build(Transformer[Token, Any]):
     ) -> tree.Each:
         return tree.Each(_span(meta), _checked_name(name), source, condition)
 
-    def comprehension(
-        self, meta: Meta, body: tree.Node, *each: tree.Each
-    ) -> tree.Comprehension:
+    def comprehension(self, meta: Meta, body: tree.Node, *each: tree.Each) -> tree.Comprehension:
         return tree.Comprehension(_span(meta), body, each)
 
     def unary(self, meta: Meta, operator: Token, operand: tree.Node) -> tree.Node:
@@ -135,9 +135,7 @@ class _Build(Transformer[Token, Any]):
             return tree.Number(_span(meta), -operand.value, operand.dimension, operand.bare)
         return tree.Unary(_span(meta), "-", operand)
 
-    def binary(
-        self, meta: Meta, left: tree.Node, operator: Token, right: tree.Node
-    ) -> tree.Binary:
+    def binary(self, meta: Meta, left: tree.Node, operator: Token, right: tree.Node) -> tree.Binary:
         symbol = _OPERATORS.get(operator, str(operator))
         return tree.Binary(_span(meta), symbol, left, right, _token_span(operator))
 

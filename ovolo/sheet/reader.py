@@ -57,8 +57,8 @@ def read_sheet(text: str) -> tree.Sheet:
 
 
 def lines_of(text: str) -> list[str]:
-    """The physical lines of a text without their line ends (only \\n and \\r\\n end a line)."""
-    return [line.removesuffix("\r") for line in text.split("\n")]
+    """The physical lines of a text; only a line feed ends one, so that a text is never altered."""
+    return text.split("\n")
 
 
 def _logical_lines(text: str) -> Iterator[tuple[int, str]]:
@@ -254,9 +254,7 @@ def _pieces_of_block(body: str, offset: int) -> list[tuple[int, str]]:
         indent = len(line) - len(line.lstrip())
         if line.strip():
             margin = indent if margin is None else margin
-            goes_on = bool(pieces) and (
-                depth > 0 or bool(_GOES_ON.search(last)) or indent > margin
-            )
+            goes_on = bool(pieces) and (depth > 0 or bool(_GOES_ON.search(last)) or indent > margin)
             if goes_on:
                 start, text = pieces[-1]
                 pieces[-1] = (start, text + " " * (at - start - len(text) - 1) + "\n" + line)
@@ -280,7 +278,7 @@ def _explain(code: str, error: UnexpectedInput) -> tuple[str, str, Span]:
     """A reading error in plain words: message, hint and place."""
     bracket = _unclosed_bracket(code)
     if isinstance(error, UnexpectedCharacters):
-        at = error.pos_in_stream
+        at = error.pos_in_stream or 0
         return *_explain_characters(code, at), (at, at + 1)
     assert isinstance(error, UnexpectedToken)
     token: Token = error.token

@@ -2,12 +2,26 @@
 
 from ovolo.words import (
     lists as lists,
+)
+from ovolo.words import (
     measuring as measuring,
+)
+from ovolo.words import (
     placing as placing,
+)
+from ovolo.words import (
     points as points,
+)
+from ovolo.words import (
     regions as regions,
+)
+from ovolo.words import (
     rounding as rounding,
+)
+from ovolo.words import (
     solids as solids,
+)
+from ovolo.words import (
     trigonometry as trigonometry,
 )
 from ovolo.words.registry import WORDS as WORDS

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import Any
 
@@ -35,7 +36,7 @@ def volume(what: Any) -> float:
         from ovolo.geometry.placement import determinant
 
         return float(np.abs(determinant(what.matrices)).sum() * what.shape.volume)
-    return sum(piece.volume for piece in pieces(what))
+    return math.fsum(piece.volume for piece in pieces(what))
 
 
 @word(
@@ -44,7 +45,7 @@ def volume(what: Any) -> float:
 )  # fmt: skip
 def area(what: Region | Solid) -> float:
     """The area of a region, or of the surface of a solid; of a list, all together."""
-    return sum(piece.area for piece in pieces(what))
+    return math.fsum(piece.area for piece in pieces(what))
 
 
 def overall(what: Any) -> NDArray[np.float64]:
@@ -86,7 +87,12 @@ def level(what: Any) -> float:
     return float(what[2]) if isinstance(what, np.ndarray) else float(overall(what)[0, 2])
 
 
-@word("point Q, point Q -> Q", example="distance((0 m, 0 m), (3 m, 4 m))", gives="5 m", elementwise=True)
+@word(
+    "point Q, point Q -> Q",
+    example="distance((0 m, 0 m), (3 m, 4 m))",
+    gives="5 m",
+    elementwise=True,
+)
 def distance(a: Points, b: Points) -> Points:
     """How far two points are apart."""
     return np.linalg.norm(b - a, axis=-1)

@@ -37,9 +37,11 @@ def _has_place(item: Any) -> bool:
 def _points_placed(points: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:
     if matrix.ndim == 2:
         return applied(matrix, points)
-    turned_: NDArray[np.float64] = np.einsum("nij,...j->ni", matrix[:, :3, :3], points) if (
-        points.ndim == 1
-    ) else np.einsum("nij,nj->ni", matrix[:, :3, :3], points)
+    turned_: NDArray[np.float64] = (
+        np.einsum("nij,...j->ni", matrix[:, :3, :3], points)
+        if (points.ndim == 1)
+        else np.einsum("nij,nj->ni", matrix[:, :3, :3], points)
+    )
     return turned_ + matrix[:, :3, 3]
 
 

@@ -24,7 +24,12 @@ def snapped(x: Values) -> Values:
     """x, or the whole number it misses only by float noise."""
     whole = np.rint(x)
     tolerance = np.maximum(NOISE, 4 * np.finfo(float).eps * np.abs(x))
-    return np.where(np.abs(x - whole) <= tolerance, whole, x)[()]
+    return _scalar(np.where(np.abs(x - whole) <= tolerance, whole, x))
+
+
+def _scalar(values: Any) -> Values:
+    """An array without axes as the one float in it."""
+    return values[()]
 
 
 def _in_multiples(x: Values, multiple: Values, rule: Any) -> Values:
@@ -73,7 +78,7 @@ def mod(a: Values, b: Values) -> Values:
     if np.any(np.equal(b, 0)):
         raise Failure("the remainder after division by 0 does not exist", "b must not be 0")
     share = snapped(a / b)
-    return np.where(share == np.rint(share), 0.0, a - np.floor(share) * b)[()]
+    return _scalar(np.where(share == np.rint(share), 0.0, a - np.floor(share) * b))
 
 
 @word("Q -> Q", example="abs(-3 mm)", gives="3 mm", elementwise=True)
@@ -97,7 +102,9 @@ def max_(first: Values, second: Values = None, *more: Values) -> Values:
 def _extreme(name: str, rule: Any, first: Values, second: Values, more: tuple[Values, ...]) -> Any:
     if second is None:
         if len(first) == 0:
-            raise Failure(f"`{name}` of an empty list does not exist", "guard it with `if len(…) > 0`")
+            raise Failure(
+                f"`{name}` of an empty list does not exist", "guard it with `if len(…) > 0`"
+            )
         return float(rule.reduce(np.asarray(first, dtype=float)))
     result = rule(first, second)
     for value in more:

@@ -1,0 +1,67 @@
+# make demo    install, load the demonstration and serve it on 127.0.0.1 (PORT=8000)
+# make test    everything that must hold before a change is taken
+# make bench   ratios against hand-written scripts
+# make assets  build what the browser loads (needs Node 20)
+
+PORT ?= 8000
+PYTHON ?= python3.11
+BIN := .venv/bin
+STAMPS := .stamps
+export PORT
+
+.PHONY: demo test bench assets migrate lint clean
+.DEFAULT_GOAL := demo
+
+.venv/bin/python:
+	@$(PYTHON) -m venv .venv 2>/dev/null || ( \
+	  echo "Python 3.11 with venv is missing; installing it" && \
+	  sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq python3 python3-venv && \
+	  python3 -m venv .venv )
+
+$(STAMPS)/app: requirements/app.txt pyproject.toml | .venv/bin/python
+	@echo "Installing what the application needs"
+	@$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/app.txt
+	@$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/dev: requirements/dev.txt $(STAMPS)/app
+	@echo "Installing what the tests need"
+	@$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/node: package-lock.json
+	@npm ci --ignore-scripts --silent
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/chromium:
+	@command -v chromium >/dev/null || { \
+	  echo "Installing Debian's chromium"; sudo=$$(command -v sudo || true); \
+	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq chromium >/dev/null; }
+	@mkdir -p $(STAMPS) && touch $@
+
+migrate: $(STAMPS)/app
+	@$(BIN)/python manage.py migrate -v 0
+
+demo: migrate
+	@$(BIN)/python manage.py load_demo
+	@$(BIN)/python -c "import socket; s = socket.socket(); s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1); s.bind(('127.0.0.1', $(PORT)))" 2>/dev/null || \
+	  { echo "Port $(PORT) is taken; choose another: make demo PORT=8001"; exit 1; }
+	@OVOLO_DEMO=1 exec $(BIN)/gunicorn -c studio/config/gunicorn.py studio.config.wsgi
+
+lint: $(STAMPS)/dev
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports --config pyproject.toml
+
+test: lint $(STAMPS)/node $(STAMPS)/chromium
+	$(BIN)/python -m pytest -n 2 --dist loadfile
+
+bench: $(STAMPS)/dev
+	@$(BIN)/python -m bench
+
+assets: $(STAMPS)/node
+	npm run --silent build
+
+clean:
+	rm -rf .venv node_modules $(STAMPS) .pytest_cache .mypy_cache .ruff_cache

@@ -1,0 +1,1 @@
+"""Ratios against hand-written scripts."""

@@ -1,0 +1,66 @@
+// Dimension lines: thin, with a tick at either end, and name over value.
+import * as THREE from "three";
+
+export class Dims {
+  constructor(scene, labels) {
+    this.labels = labels;
+    this.group = new THREE.Group();
+    this.material = new THREE.LineBasicMaterial();
+    this.wrongMaterial = new THREE.LineBasicMaterial();
+    this.shown = [];
+    scene.add(this.group);
+  }
+
+  setColours(ink, madder) {
+    this.material.color.copy(ink);
+    this.wrongMaterial.color.copy(madder);
+  }
+
+  show(dims) {
+    for (const { label } of this.shown) label.remove();
+    for (const line of this.group.children) line.geometry.dispose();
+    this.group.clear();
+    this.shown = dims.map((dim) => this.#one(dim));
+  }
+
+  #one(dim) {
+    const start = new THREE.Vector3(...dim.start);
+    const end = new THREE.Vector3(...dim.end);
+    const along = end.clone().sub(start);
+    const across = Math.hypot(along.x, along.y) < 1e-9 * along.length()
+      ? new THREE.Vector3(1, 0, 0)
+      : new THREE.Vector3(along.y, -along.x, 0).normalize();
+    const shift = across.clone().multiplyScalar(dim.offset);
+    const from = start.clone().add(shift);
+    const to = end.clone().add(shift);
+    const tick = across.clone().multiplyScalar(along.length() * 0.012);
+    const points = [from, to];
+    for (const point of [from, to]) points.push(point.clone().sub(tick), point.clone().add(tick));
+    if (dim.offset) points.push(start, from, end, to);
+    const geometry = new THREE.BufferGeometry().setFromPoints(points);
+    this.group.add(new THREE.LineSegments(geometry, dim.wrong ? this.wrongMaterial : this.material));
+    return { points: [from, to], middle: from.clone().lerp(to, 0.5), label: this.#label(dim) };
+  }
+
+  #label(dim) {
+    const label = document.createElement("div");
+    label.className = dim.wrong ? "dim-said wrong" : "dim-said";
+    const value = document.createElement("b");
+    value.textContent = dim.wrong ? `✕ ${dim.shown}` : dim.shown;
+    label.append(dim.said, document.createElement("br"), value);
+    this.labels.append(label);
+    return label;
+  }
+
+  points() {
+    return this.shown.flatMap((dim) => dim.points);
+  }
+
+  place(camera, host) {
+    for (const { middle, label } of this.shown) {
+      const at = middle.clone().project(camera);
+      label.style.left = `${((at.x + 1) / 2) * host.clientWidth}px`;
+      label.style.top = `${((1 - at.y) / 2) * host.clientHeight}px`;
+    }
+  }
+}

@@ -1,0 +1,69 @@
+// The ground: a faint grid, and the parts' flat shadow upon it.
+import * as THREE from "three";
+
+const MOST_SHADOWED = 200_000; // triangles
+
+export class Ground {
+  constructor(scene) {
+    this.shadow = new THREE.Group();
+    this.shadowMaterial = new THREE.MeshBasicMaterial({ side: THREE.DoubleSide, depthWrite: false });
+    this.gridMaterial = new THREE.LineBasicMaterial({ depthWrite: false });
+    this.grid = new THREE.LineSegments(new THREE.BufferGeometry(), this.gridMaterial);
+    this.grid.renderOrder = -1;
+    this.shadow.renderOrder = -2;
+    scene.add(this.grid, this.shadow);
+  }
+
+  setColours(shadow, grid) {
+    this.shadowMaterial.color.copy(shadow);
+    this.gridMaterial.color.copy(grid);
+  }
+
+  show(models, box) {
+    this.shadow.clear();
+    const triangles = models.reduce((sum, model) => sum + model.part.triangles, 0);
+    if (triangles <= MOST_SHADOWED) {
+      for (const model of models) if (model.group.visible && !model.paled) this.#cast(model, box);
+    }
+    this.#lay(box);
+  }
+
+  // The same shapes pressed flat along a slanting light, all in one colour.
+  #cast(model, box) {
+    const height = box.max.z - box.min.z;
+    const level = Math.min(box.min.z, 0) - height * 0.002;
+    const flat = new THREE.Matrix4().set(
+      1, 0, 0.22, -0.22 * level,
+      0, 1, 0.3, -0.3 * level,
+      0, 0, 0, level,
+      0, 0, 0, 1,
+    );
+    for (const mesh of model.meshes()) {
+      const cast = new THREE.InstancedMesh(mesh.geometry, this.shadowMaterial, mesh.count);
+      cast.instanceMatrix = mesh.instanceMatrix;
+      cast.matrixAutoUpdate = false;
+      cast.matrix.copy(flat);
+      cast.frustumCulled = false;
+      cast.renderOrder = -2;
+      cast.raycast = () => {};
+      this.shadow.add(cast);
+    }
+  }
+
+  // Lines at a round spacing: 1, 2 or 5 times a power of ten, six to fifteen of them.
+  #lay(box) {
+    const size = Math.max(box.max.x - box.min.x, box.max.y - box.min.y, 1);
+    const raw = size / 8;
+    const decade = 10 ** Math.floor(Math.log10(raw));
+    const step = decade * [1, 2, 5, 10].find((factor) => factor * decade >= raw);
+    const level = Math.min(box.min.z, 0) - (box.max.z - box.min.z) * 0.002;
+    const low = [box.min.x, box.min.y].map((value) => Math.floor(value / step - 0.5) * step);
+    const high = [box.max.x, box.max.y].map((value) => Math.ceil(value / step + 0.5) * step);
+    const points = [];
+    for (let x = low[0]; x <= high[0] + step / 2; x += step) points.push(x, low[1], level, x, high[1], level);
+    for (let y = low[1]; y <= high[1] + step / 2; y += step) points.push(low[0], y, level, high[0], y, level);
+    this.grid.geometry.dispose();
+    this.grid.geometry = new THREE.BufferGeometry();
+    this.grid.geometry.setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
+  }
+}

@@ -1,0 +1,211 @@
+// The picture of a study: parts as plaster, drawn on demand.
+import * as THREE from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+
+import { Dims } from "./dims.js";
+import { Ground } from "./ground.js";
+import { PartModel, ShapeStore } from "./parts.js";
+
+const DIRECTIONS = {
+  axonometric: [-1, -1.35, 0.85],
+  plan: [0, 0, 1],
+  front: [0, -1, 0],
+  side: [1, 0, 0],
+};
+
+export class Stage {
+  constructor(host, { antialias = true, labels = host } = {}) {
+    this.host = host;
+    this.renderer = new THREE.WebGLRenderer({ antialias, preserveDrawingBuffer: true });
+    this.renderer.setPixelRatio(antialias ? Math.min(devicePixelRatio, 2) : 1);
+    host.prepend(this.renderer.domElement);
+    this.scene = new THREE.Scene();
+    this.camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1e6, 1e6);
+    this.camera.up.set(0, 0, 1);
+    this.shapes = new ShapeStore();
+    this.parts = new Map();
+    this.hidden = new Set();
+    this.ground = new Ground(this.scene);
+    this.dims = new Dims(this.scene, labels);
+    this.view = "axonometric";
+    this.drawnFrames = 0;
+    this.#light();
+    this.#control();
+    this.#follow();
+    this.setTheme();
+  }
+
+  #light() {
+    this.scene.add(new THREE.HemisphereLight(0xffffff, 0xc9c4b8, 2.1));
+    const sun = new THREE.DirectionalLight(0xffffff, 1.55);
+    sun.position.set(-0.4, -0.9, 1.3);
+    this.scene.add(sun);
+  }
+
+  #control() {
+    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+    this.controls.enableDamping = false;
+    this.controls.zoomToCursor = true;
+    this.controls.addEventListener("change", () => this.draw());
+    this.controls.addEventListener("start", () => (this.touched = true));
+  }
+
+  #follow() {
+    new ResizeObserver(() => this.#resize()).observe(this.host);
+    matchMedia("(prefers-color-scheme: dark)").addEventListener("change", () => this.setTheme());
+    this.#resize();
+  }
+
+  #resize() {
+    const { clientWidth: width, clientHeight: height } = this.host;
+    if (!width || !height) return;
+    this.renderer.setSize(width, height, false);
+    Object.assign(this.renderer.domElement.style, { width: "100%", height: "100%", display: "block" });
+    const half = (this.camera.top - this.camera.bottom) / 2;
+    this.camera.left = (-half * width) / height;
+    this.camera.right = (half * width) / height;
+    this.camera.updateProjectionMatrix();
+    if (!this.touched) this.fit();
+    this.draw();
+  }
+
+  setTheme() {
+    const style = getComputedStyle(document.documentElement);
+    const colour = (name) => new THREE.Color(style.getPropertyValue(name).trim());
+    this.scene.background = colour("--color-stage");
+    this.ground.setColours(colour("--ground-shadow"), colour("--ground-grid"));
+    this.edgeColour = colour("--plaster-edge");
+    for (const part of this.parts.values()) part.setEdgeColour(this.edgeColour);
+    this.dims.setColours(colour("--color-ink-soft"), colour("--color-madder"));
+    this.draw();
+  }
+
+  heldShapes() {
+    return this.shapes.keys();
+  }
+
+  // Shows a scene. A part whose line fails for the moment keeps its last good picture, paled.
+  apply(scene) {
+    this.shapes.add(scene.shapes ?? {});
+    const failing = new Set(
+      scene.lines
+        .filter((line) => line.name && scene.outcomes?.[line.line]?.problems.length)
+        .map((line) => line.name),
+    );
+    const present = new Map((scene.parts ?? []).map((part) => [part.name, part]));
+    for (const [name, model] of this.parts) {
+      if (present.has(name)) continue;
+      if (failing.has(name)) model.pale(true);
+      else this.#drop(name);
+    }
+    for (const [name, part] of present) {
+      this.#drop(name);
+      const model = new PartModel(part, this.shapes, this.edgeColour);
+      model.group.visible = !this.hidden.has(name);
+      this.parts.set(name, model);
+      this.scene.add(model.group);
+    }
+    this.shapes.keepOnly([...this.parts.values()].flatMap((model) => model.shapeKeys));
+    this.dims.show(scene.dims ?? []);
+    this.ground.show([...this.parts.values()], this.bounds());
+    if (!this.touched && this.view) this.fit();
+    this.draw();
+  }
+
+  #drop(name) {
+    const model = this.parts.get(name);
+    if (!model) return;
+    this.scene.remove(model.group);
+    model.dispose();
+    this.parts.delete(name);
+  }
+
+  bounds() {
+    const box = new THREE.Box3();
+    for (const model of this.parts.values()) {
+      if (model.bounds && model.group.visible) box.union(model.bounds);
+    }
+    for (const point of this.dims.points()) box.expandByPoint(point);
+    if (box.isEmpty()) box.set(new THREE.Vector3(-500, -500, 0), new THREE.Vector3(500, 500, 500));
+    return box;
+  }
+
+  showPart(name, visible) {
+    if (visible) this.hidden.delete(name);
+    else this.hidden.add(name);
+    const model = this.parts.get(name);
+    if (model) model.group.visible = visible;
+    this.ground.show([...this.parts.values()], this.bounds());
+    this.draw();
+  }
+
+  setView(view) {
+    this.view = view;
+    this.touched = false;
+    this.controls.enableRotate = true;
+    this.fit();
+    this.draw();
+  }
+
+  fit() {
+    const box = this.bounds();
+    const centre = box.getCenter(new THREE.Vector3());
+    const radius = Math.max(box.getSize(new THREE.Vector3()).length() / 2, 1);
+    const direction = new THREE.Vector3(...DIRECTIONS[this.view]).normalize();
+    // Looking straight down, "up" on the screen is north.
+    this.camera.up.set(0, this.view === "plan" ? 1 : 0, this.view === "plan" ? 0 : 1);
+    this.camera.position.copy(centre).addScaledVector(direction, 10 * radius);
+    this.camera.zoom = 1;
+    this.camera.near = -100 * radius;
+    this.camera.far = 100 * radius;
+    this.controls.target.copy(centre);
+    this.camera.lookAt(centre);
+    this.camera.updateMatrixWorld();
+    this.#frame(box);
+    this.controls.update();
+  }
+
+  // Sets the width of the picture so that all corners of the box are seen, with a margin.
+  #frame(box) {
+    const view = this.camera.matrixWorldInverse;
+    let x = 0;
+    let y = 0;
+    for (let corner = 0; corner < 8; corner++) {
+      const point = new THREE.Vector3(
+        corner & 1 ? box.max.x : box.min.x,
+        corner & 2 ? box.max.y : box.min.y,
+        corner & 4 ? box.max.z : box.min.z,
+      ).applyMatrix4(view);
+      x = Math.max(x, Math.abs(point.x));
+      y = Math.max(y, Math.abs(point.y));
+    }
+    const aspect = this.host.clientWidth / Math.max(this.host.clientHeight, 1);
+    const half = 1.16 * Math.max(y, x / aspect, 1);
+    Object.assign(this.camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half });
+    this.camera.updateProjectionMatrix();
+  }
+
+  draw() {
+    if (this.waiting) return;
+    this.waiting = true;
+    requestAnimationFrame(() => this.drawNow());
+  }
+
+  drawNow() {
+    this.waiting = false;
+    this.renderer.render(this.scene, this.camera);
+    this.dims.place(this.camera, this.host);
+    this.drawnFrames += 1;
+    this.onDraw?.(this.millimetresPerPixel());
+  }
+
+  millimetresPerPixel() {
+    const { camera } = this;
+    return (camera.top - camera.bottom) / camera.zoom / Math.max(this.host.clientHeight, 1);
+  }
+
+  // What the stage shows, read back from its own scene.
+  report() {
+    return [...this.parts.values()].map((model) => model.report());
+  }
+}

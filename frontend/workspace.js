@@ -1,0 +1,333 @@
+// The workspace of a study.
+import Alpine from "@alpinejs/csp";
+
+import { SlideRule } from "./faceplate/slide-rule.js";
+import { NewestWins, postForScene, postForState, Refusal } from "./server.js";
+import { rowsOf } from "./sheet/rows.js";
+import { Stage } from "./stage/stage.js";
+
+// Kept outside the reactive state: objects with a life of their own must not be proxied.
+const queue = new NewestWins();
+const rules = new Map();
+const turning = {}; // values of inputs that are being turned, by name
+
+Alpine.data("workspace", () => ({
+  rows: [],
+  inputs: [],
+  parts: [],
+  checks: [],
+  problems: [],
+  view: "axonometric",
+  views: ["axonometric", "plan", "front", "side"],
+  status: "",
+  complaint: "",
+  hint: "",
+  canUndo: false,
+  canRedo: false,
+  editing: null,
+  adding: null,
+  draft: "",
+  drawer: "",
+  scaleText: "",
+  scaleStyle: { width: "0px" },
+
+  init() {
+    const state = JSON.parse(document.getElementById("state").textContent);
+    this.address = `/studies/${state.study}/`;
+    this.takeState(state);
+    this.rows = rowsOf(state);
+    const host = document.getElementById("stage");
+    const antialias = new URLSearchParams(location.search).get("antialias") !== "off";
+    window.ovolo = { stage: new Stage(host, { antialias }), requests: 0, applied: 0 };
+    window.ovolo.stage.onDraw = (scale) => this.showScale(scale);
+    this.refresh();
+    addEventListener("keydown", (event) => this.shortcut(event));
+  },
+
+  takeState(state) {
+    this.revision = state.revision;
+    this.canUndo = state.can_undo;
+    this.canRedo = state.can_redo;
+  },
+
+  // Asks for the scene of the present revision with the values that are being turned.
+  refresh() {
+    queue.ask(async () => {
+      try {
+        window.ovolo.requests += 1;
+        const scene = await postForScene(`${this.address}evaluate`, {
+          revision: this.revision,
+          set: { ...turning },
+          held: window.ovolo.stage.heldShapes(),
+        });
+        this.take(scene);
+        if (this.status === "No server") this.status = "";
+      } catch (error) {
+        this.fail(error);
+      }
+    });
+  },
+
+  take(scene) {
+    if (scene.stopped) {
+      this.complaint = scene.stopped;
+      this.rows = rowsOf(scene);
+      return;
+    }
+    this.rows = rowsOf(scene);
+    this.inputs = scene.inputs;
+    this.parts = scene.parts.map((part) => ({ ...part, groups: undefined, shown: !window.ovolo.stage.hidden.has(part.name) }));
+    this.checks = scene.checks;
+    this.problems = scene.problems;
+    for (const input of scene.inputs) rules.get(input.name)?.show(input);
+    window.ovolo.stage.apply(scene);
+    window.ovolo.applied += 1;
+  },
+
+  fail(error) {
+    if (error instanceof Refusal) {
+      this.complaint = error.message;
+      this.hint = error.hint;
+    } else {
+      this.status = "No server";
+      this.complaint = "The server does not answer; nothing you did is lost. Try again in a moment.";
+      this.hint = "";
+    }
+  },
+
+  // Sends one change and takes over the state after it; true where it was accepted.
+  async change(action, body) {
+    this.status = "Saving";
+    this.complaint = "";
+    try {
+      this.takeState(await postForState(this.address + action, { revision: this.revision, ...body }));
+      this.status = "Saved";
+      for (const name of Object.keys(turning)) delete turning[name];
+      this.refresh();
+      return true;
+    } catch (error) {
+      this.status = "Not saved";
+      this.fail(error);
+      return false;
+    }
+  },
+
+  undo() {
+    return this.change("undo", {});
+  },
+
+  redo() {
+    return this.change("redo", {});
+  },
+
+  reload() {
+    location.reload();
+  },
+
+  dismiss() {
+    this.complaint = "";
+  },
+
+  // --- the faceplate ---
+
+  hasRule(input) {
+    return input.size !== undefined && !input.choices.length;
+  },
+
+  hasChoices(input) {
+    return Boolean(input.choices.length) || input.kind === "yes/no";
+  },
+
+  isPlain(input) {
+    return !this.hasRule(input) && !this.hasChoices(input);
+  },
+
+  options(input) {
+    if (input.kind === "yes/no") return [{ key: "yes", value: true }, { key: "no", value: false }];
+    return input.choices.map((value, at) => ({ key: input.choices_shown?.[at] ?? String(value), value }));
+  },
+
+  isChosen(input, option) {
+    return input.value === option.value;
+  },
+
+  choose(input, option) {
+    this.change("edit", { edit: "set", name: input.name, value: option.value });
+  },
+
+  mountRule(host, input) {
+    const name = input.name;
+    rules.set(name, new SlideRule(host, input, {
+      turned: (value) => {
+        turning[name] = value;
+        this.refresh();
+      },
+      settled: (value) => this.change("edit", { edit: "set", name, value }),
+      typed: async (text) => {
+        const kept = await this.change("edit", { edit: "set", name, typed: text });
+        if (!kept) rules.get(name).show(this.inputs.find((one) => one.name === name));
+      },
+    }));
+  },
+
+  // --- the sheet ---
+
+  isEditing(row) {
+    return this.editing === row.line;
+  },
+
+  isAdding(row) {
+    return this.adding === row.line;
+  },
+
+  open(row) {
+    this.adding = null;
+    this.editing = row.line;
+    this.draft = row.text;
+    this.focusEditor();
+  },
+
+  addBelow(row) {
+    this.editing = null;
+    this.adding = row.line;
+    this.draft = "";
+    this.focusEditor();
+  },
+
+  addAtEnd() {
+    this.addBelow(this.rows.at(-1) ?? { line: 0 });
+  },
+
+  focusEditor() {
+    this.$nextTick(() => {
+      const editor = document.querySelector(".editor textarea");
+      if (!editor) return;
+      editor.rows = Math.max(1, this.draft.split("\n").length);
+      editor.focus();
+      editor.setSelectionRange(editor.value.length, editor.value.length);
+      editor.scrollIntoView({ block: "nearest" });
+    });
+  },
+
+  leave() {
+    const line = this.editing ?? this.adding;
+    this.editing = null;
+    this.adding = null;
+    this.$nextTick(() => document.querySelector(`[data-line="${line}"]`)?.focus());
+  },
+
+  async commit(row) {
+    const text = this.draft.replace(/\s+$/, "");
+    const adding = this.adding !== null;
+    if (!adding && text === row.text) return this.leave();
+    const body = adding
+      ? { edit: "insert", after: row.line + (row.height ?? 1) - 1, text }
+      : { edit: "replace", line: row.line, text };
+    if (await this.change("edit", body)) this.leave();
+  },
+
+  async remove(row) {
+    if (await this.change("edit", { edit: "delete", line: row.line })) this.leave();
+  },
+
+  // Enter commits; with Shift, or inside a block, it begins a new line.
+  editorKey(event, row) {
+    if (event.key === "Escape") {
+      event.preventDefault();
+      event.stopPropagation();
+      this.leave();
+    } else if (event.key === "Enter" && !event.shiftKey) {
+      event.preventDefault();
+      this.commit(row);
+    }
+  },
+
+  typeDraft(event) {
+    this.draft = event.target.value;
+    event.target.rows = Math.max(1, this.draft.split("\n").length);
+  },
+
+  jump(line) {
+    const row = [...this.rows].reverse().find((one) => one.line <= line);
+    if (row) this.open(row);
+  },
+
+  // --- the stage ---
+
+  isView(view) {
+    return this.view === view;
+  },
+
+  setView(view) {
+    this.view = view;
+    window.ovolo.stage.setView(view);
+  },
+
+  fit() {
+    window.ovolo.stage.setView(this.view);
+  },
+
+  togglePart(part) {
+    part.shown = !part.shown;
+    window.ovolo.stage.showPart(part.name, part.shown);
+  },
+
+  swatch(colour) {
+    return { background: colour };
+  },
+
+  // A scale bar of a round length, between 50 and 125 pixels long.
+  showScale(millimetres) {
+    const raw = millimetres * 50;
+    const decade = 10 ** Math.floor(Math.log10(raw));
+    const length = decade * [1, 2, 5, 10].find((factor) => factor * decade >= raw);
+    this.scaleText = length >= 1000 ? `${length / 1000} m` : `${length} mm`;
+    this.scaleStyle = { width: `${length / millimetres}px` };
+  },
+
+  // --- the drawer ---
+
+  isDrawer(name) {
+    return this.drawer === name;
+  },
+
+  toggleDrawer(name) {
+    this.drawer = this.drawer === name ? "" : name;
+  },
+
+  get holding() {
+    return this.checks.filter((check) => check.passed).length;
+  },
+
+  get failed() {
+    return this.checks.filter((check) => check.passed === false).length;
+  },
+
+  get checkSummary() {
+    return this.failed ? `${this.failed} of ${this.checks.length} fail` : `${this.holding} hold`;
+  },
+
+  get problemSummary() {
+    if (!this.problems.length) return "no problems";
+    return this.problems.length === 1 ? "1 problem" : `${this.problems.length} problems`;
+  },
+
+  checkMark(check) {
+    if (check.passed === null) return "… not tried";
+    return check.passed ? "✓ holds" : "✕ fails";
+  },
+
+  checkClass(check) {
+    return check.passed ? "tag holds" : "tag fails";
+  },
+
+  shortcut(event) {
+    const typing = /^(INPUT|TEXTAREA)$/.test(event.target.tagName);
+    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z" || typing) return;
+    event.preventDefault();
+    if (event.shiftKey) this.redo();
+    else this.undo();
+  },
+}));
+
+Alpine.start();

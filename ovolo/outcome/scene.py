@@ -1,0 +1,259 @@
+"""An outcome as the screen takes it: one binary message.
+
+    4 bytes   b"OVO1"
+    4 bytes   length of the header (unsigned, little-endian)
+    header    JSON, padded with spaces to a multiple of 8
+    data      float32 / uint32 arrays, each at a multiple of 4
+
+The header names arrays as [offset, count] within the data. Shapes the receiver already holds
+(by key) are left out.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Collection
+from typing import Any
+
+import manifold3d
+import numpy as np
+
+from ovolo.geometry.mesh import Drawing
+from ovolo.geometry.region import Region
+from ovolo.meaning import typed
+from ovolo.outcome.outcome import Check, Dim, Outcome, show_line, show_value, written_in_percent
+from ovolo.outcome.part import Part
+from ovolo.problems import Problem
+from ovolo.quantities.dimension import LENGTH, NUMBER
+from ovolo.quantities.kinds import YES_NO, Quantity
+from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
+from ovolo.running.evaluate import LineOutcome
+from ovolo.sheet import tree
+
+MAGIC = b"OVO1"
+
+
+class _Data:
+    """Arrays laid one after another."""
+
+    def __init__(self) -> None:
+        self.pieces: list[bytes] = []
+        self.size = 0
+
+    def add(self, array: np.ndarray[Any, Any]) -> list[int]:
+        data = np.ascontiguousarray(array).tobytes()
+        place = [self.size, array.size]
+        self.pieces.append(data)
+        self.size += len(data)
+        return place
+
+
+def scene_of(outcome: Outcome, held: Collection[str] = ()) -> bytes:
+    """The message for an outcome; `held` are keys of shapes the receiver has."""
+    data = _Data()
+    shapes: dict[str, Any] = {}
+    parts = [_part(part, data, shapes, held) for part in outcome.parts.values()]
+    header = {
+        **sheet_header(outcome.program.sheet),
+        "study": outcome.program.title,
+        "outcomes": {o.line.statement.line: _line(o, outcome) for o in outcome.lines},
+        "inputs": [_input(o, outcome.units) for o in outcome.lines if _is_input(o)],
+        "parts": parts,
+        "checks": [_check(check) for check in outcome.checks],
+        "dims": [_dim(dim, outcome.units) for dim in outcome.dims],
+        "problems": [_problem(problem) for problem in outcome.problems],
+        "shapes": shapes,
+    }
+    return packed(header, data.pieces)
+
+
+def packed(header: dict[str, Any], pieces: Collection[bytes] = ()) -> bytes:
+    """The binary message for a header and its data."""
+    text = json.dumps(header, ensure_ascii=False, allow_nan=False).encode()
+    text += b" " * (-len(text) % 8)
+    return b"".join((MAGIC, len(text).to_bytes(4, "little"), text, *pieces))
+
+
+def sheet_header(sheet: tree.Sheet) -> dict[str, Any]:
+    """The statements of a sheet as the screen shows them, before anything is run."""
+    return {"lines": [_statement(statement) for statement in sheet.statements]}
+
+
+_TYPES: dict[type[tree.Content], str] = {
+    tree.Study: "study", tree.Units: "units", tree.Section: "section", tree.Input: "input",
+    tree.Formula: "formula", tree.Part: "part", tree.Check: "check", tree.Dim: "dim",
+    tree.Preset: "preset", tree.File: "file", tree.Use: "use", tree.Blank: "blank",
+    tree.Unreadable: "unreadable",
+}  # fmt: skip
+
+
+def _statement(statement: tree.Statement) -> dict[str, Any]:
+    content = statement.content
+    return {
+        "line": statement.line,
+        "text": statement.text,
+        "type": _TYPES[type(content)],
+        "name": statement.name,
+        "body": _body(statement),
+        "comment": statement.comment,
+        "title": content.title if isinstance(content, tree.Section | tree.Study) else "",
+    }
+
+
+def _body(statement: tree.Statement) -> str:
+    """What stands after the name, on the first line: the formula as the sheet shows it."""
+    content = statement.content
+    first = statement.text.partition("\n")[0]
+    match content:
+        case tree.Input(value=value) | tree.Part(value=value):
+            start, end = value.span
+            return "= " + " ".join(statement.text[start:end].split())
+        case tree.Formula(value=tree.Block(), name_span=(_, end)):
+            return first[end:].split("#")[0].rstrip() + " …"
+        case tree.Formula(value=value, name_span=(_, end)):
+            head, tail = statement.text[end : value.span[0]], value.span
+            return " ".join((head + statement.text[tail[0] : tail[1]]).split())
+        case tree.Check(condition=value):
+            return " ".join(statement.text[value.span[0] : value.span[1]].split())
+    return first.strip()
+
+
+def _is_input(outcome: LineOutcome) -> bool:
+    return isinstance(outcome.line.content, tree.Input) and outcome.line.kind is not None
+
+
+def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
+    kind = outcome.line.kind
+    number = unit = ""
+    if outcome.has_value and kind is not None:
+        shown = show_line(outcome, whole.units)
+        number, unit = grouped(shown.number), shown.unit
+    return {
+        "kind": kind.word if kind is not None else "",
+        "number": number,
+        "unit": unit,
+        "label": getattr(outcome.line.content, "label", ""),
+        "needs": list(outcome.line.needs),
+        "problems": [_problem(problem) for problem in outcome.problems],
+        "notes": [note.as_json() for note in outcome.notes],
+    }
+
+
+def _problem(problem: Problem) -> dict[str, Any]:
+    return {**problem.as_json(), "waiting": problem.waiting}
+
+
+def _input(outcome: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
+    """An input for its slide rule; quantities in mm, radians, kg, s beside the unit shown."""
+    line, content, kind = outcome.line, outcome.line.content, outcome.line.kind
+    assert isinstance(content, tree.Input) and kind is not None
+    terms = outcome.result.terms if outcome.result is not None else {}
+    found: dict[str, Any] = {
+        "name": content.name,
+        "label": content.label or content.name.replace("_", " "),
+        "help": line.statement.comment,
+        "line": line.statement.line,
+        "kind": kind.word,
+        "value": None,
+        "choices": [c.value for c in line.choices if isinstance(c, typed.Constant)],
+    }
+    if not outcome.has_value:
+        return found
+    if isinstance(kind, Quantity):
+        shown = show_line(outcome, units)
+        size = 0.01 if written_in_percent(outcome) else units.unit_for(kind.dimension).size
+        found |= {
+            "value": float(outcome.value), "number": grouped(shown.number), "unit": shown.unit,
+            "size": size, "problem": next((p.message for p in outcome.problems), ""),
+        }  # fmt: skip
+        for role in ("low", "high", "step"):
+            found[role] = float(terms[role]) if role in terms else None
+            if role in terms and role != "step":
+                found[f"{role}_shown"] = _limit(found[role], kind, size, units)
+        found["choices_shown"] = [
+            str(show_quantity(float(c), kind.dimension, units)) for c in found["choices"]
+        ]
+    elif kind == YES_NO:
+        found["value"] = bool(outcome.value)
+    elif isinstance(outcome.value, str):
+        found["value"] = outcome.value
+    else:
+        shown = show_value(outcome.value, kind, units)
+        found |= {"number": shown.number, "unit": shown.unit}
+    return found
+
+
+def _limit(value: float, kind: Quantity, size: float, units: DisplayUnits) -> str:
+    if kind.dimension == NUMBER:
+        return digits(value / size)
+    return show_quantity(value, kind.dimension, units).number
+
+
+def _check(check: Check) -> dict[str, Any]:
+    return {
+        "text": check.text, "message": check.message, "passed": check.passed,
+        "line": check.line, "measured": check.measured,
+    }  # fmt: skip
+
+
+def _dim(dim: Dim, units: DisplayUnits) -> dict[str, Any]:
+    shown = show_quantity(dim.value, LENGTH, units)
+    return {
+        "line": dim.line, "said": dim.said, "start": dim.start, "end": dim.end,
+        "offset": dim.offset, "wrong": dim.wrong,
+        "shown": f"{grouped(shown.number)} {shown.unit}".strip(),
+    }  # fmt: skip
+
+
+def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]) -> dict[str, Any]:
+    groups = []
+    for group in part.groups:
+        key = group.shape.key
+        if key not in shapes and key not in held:
+            shapes[key] = _drawing(group.shape.drawing, data)
+        groups.append(_group(key, group.matrices, group.items, data))
+    for item, region in enumerate(part.regions):
+        key = f"region:{region.key}"
+        if key not in shapes and key not in held:
+            shapes[key] = _drawing(drawing_of_region(region), data)
+        groups.append(_group(key, region.frame[None], np.array([item]), data))
+    return {
+        "name": part.name,
+        "label": part.label or part.name.replace("_", " "),
+        "colour": part.colour,
+        "line": part.line,
+        "count": part.count,
+        "triangles": part.triangles,
+        "bounds": part.bounds,
+        "groups": groups,
+    }
+
+
+def _group(key: str, matrices: Any, items: Any, data: _Data) -> dict[str, Any]:
+    by_column = np.ascontiguousarray(np.swapaxes(matrices, 1, 2), dtype=np.float32)
+    return {
+        "shape": key,
+        "matrices": data.add(by_column.reshape(-1)),
+        "items": data.add(items.astype(np.uint32)),
+    }
+
+
+def _drawing(drawing: Drawing, data: _Data) -> dict[str, Any]:
+    return {
+        "positions": data.add(drawing.positions),
+        "normals": data.add(drawing.normals),
+        "triangles": data.add(drawing.triangles),
+        "edges": data.add(drawing.edges),
+    }
+
+
+def drawing_of_region(region: Region) -> Drawing:
+    """A region as a flat face with its outline."""
+    rings = region.rings()
+    triangles = manifold3d.triangulate(rings).astype(np.uint32)
+    corners = np.concatenate(rings)
+    positions = np.column_stack([corners, np.zeros(len(corners))]).astype(np.float32)
+    normals = np.tile(np.array([0, 0, 1], dtype=np.float32), (len(corners), 1))
+    ends = np.concatenate([np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in rings])
+    edges = np.concatenate([ends, np.zeros((*ends.shape[:2], 1))], axis=2).astype(np.float32)
+    return Drawing(positions, normals, triangles, edges)

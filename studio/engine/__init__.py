@@ -1,0 +1,1 @@
+"""Evaluation in worker processes, with limits of time and memory."""

@@ -1,0 +1,30 @@
+"""Handing parts over as files."""
+
+from __future__ import annotations
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.utils.http import content_disposition_header
+from django.views.decorators.http import require_GET
+
+from studio.engine import pool, tasks
+from studio.projects.access import own_study
+
+
+@login_required
+@require_GET
+def download(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
+    """The file with the parts named in the query (`?part=treads`), or with all solid parts."""
+    study = own_study(request, study_id)
+    try:
+        data, refusal = pool.run(
+            tasks.export, study.text, file_name, request.GET.getlist("part"),
+            seconds=pool.HAND_OVER_KILL_AFTER,
+        )  # fmt: skip
+    except pool.Stopped as stopped:
+        data, refusal = b"", f"The hand-over was given up: {stopped}."
+    if refusal:
+        return HttpResponse(refusal, status=400, content_type="text/plain; charset=utf-8")
+    response = HttpResponse(data, content_type="application/octet-stream")
+    response["Content-Disposition"] = content_disposition_header(True, file_name) or "attachment"
+    return response

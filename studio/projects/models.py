@@ -1,0 +1,111 @@
+"""Projects, their studies, and every revision of a study's text."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.conf import settings
+from django.db import models, transaction
+
+
+class Project(models.Model):
+    """A folder of studies, owned by one person."""
+
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="projects"
+    )
+    title = models.CharField(max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("title",)
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class OutOfDate(Exception):
+    """A save was made from a revision that is no longer the newest."""
+
+
+class Study(models.Model):
+    """One design: its text is that of its `head` revision."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="studies")
+    title = models.CharField(max_length=200)
+    place = models.PositiveIntegerField(default=0)
+    head = models.ForeignKey(
+        "Revision", null=True, on_delete=models.SET_NULL, related_name="headed", editable=False
+    )
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("place", "title")
+        verbose_name_plural = "studies"
+        constraints = (
+            models.UniqueConstraint(fields=("project", "title"), name="study_title_once_a_project"),
+        )
+
+    def __str__(self) -> str:
+        return self.title
+
+    @property
+    def text(self) -> str:
+        return self.head.text if self.head is not None else ""
+
+    def save_text(self, text: str, base: int | None, said: str = "") -> Revision:
+        """A new revision made from revision `base`; raises OutOfDate where that is not the head."""
+        with transaction.atomic():
+            study = Study.objects.select_related("head").get(pk=self.pk)
+            if study.head_id != base:
+                raise OutOfDate
+            if study.head is not None and study.head.text == text:
+                return study.head
+            revision = Revision.objects.create(
+                study=study, parent=study.head, text=text, said=said[:200]
+            )
+            study._move_head(revision)
+        self.head = revision
+        return revision
+
+    def undo(self, base: int) -> Revision | None:
+        """Goes back to the revision before the head; None where there is none."""
+        return self._step(base, lambda head: head.parent)
+
+    def redo(self, base: int) -> Revision | None:
+        """Goes on to the newest revision made from the head; None where there is none."""
+        return self._step(base, lambda head: head.children.order_by("-pk").first())
+
+    def _step(self, base: int, step: Callable[[Revision], Revision | None]) -> Revision | None:
+        with transaction.atomic():
+            study = Study.objects.select_related("head__parent").get(pk=self.pk)
+            if study.head is None or study.head_id != base:
+                raise OutOfDate
+            revision = step(study.head)
+            if revision is not None:
+                study._move_head(revision)
+        if revision is not None:
+            self.head = revision
+        return revision
+
+    def _move_head(self, revision: Revision) -> None:
+        self.head = revision
+        self.save(update_fields=["head", "changed"])
+
+
+class Revision(models.Model):
+    """One state of a study's text. Revisions are never changed or removed; undo moves the head."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="revisions")
+    parent = models.ForeignKey("self", null=True, on_delete=models.CASCADE, related_name="children")
+    text = models.TextField(blank=True)
+    said = models.CharField(max_length=200, blank=True)
+    """What changed, in words."""
+
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.said or f"revision {self.pk}"

@@ -1,0 +1,133 @@
+"""The workspace of a study: its page, evaluation, edits, undo and redo."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.views.decorators.csrf import ensure_csrf_cookie
+from django.views.decorators.http import require_POST
+
+from ovolo.outcome.scene import packed, sheet_header
+from ovolo.problems import Failure
+from ovolo.sheet.reader import read_sheet
+from studio.engine import pool, tasks
+from studio.projects.access import own_study
+from studio.projects.models import OutOfDate, Revision, Study
+from studio.workspace.edits import edited
+
+SCENE = "application/vnd.ovolo.scene"
+
+
+@login_required
+@ensure_csrf_cookie
+def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The page, with the sheet's lines already in it; values and picture follow."""
+    study = own_study(request, study_id)
+    state = {"study": study.pk, **_state(study), **sheet_header(read_sheet(study.text))}
+    return render(request, "workspace/study.html", {"study": study, "state": state})
+
+
+def _state(study: Study) -> dict[str, Any]:
+    head = study.head
+    return {
+        "revision": study.head_id,
+        "can_undo": head is not None and head.parent_id is not None,
+        "can_redo": head is not None and head.children.exists(),
+    }
+
+
+def _body(request: HttpRequest) -> dict[str, Any]:
+    try:
+        body = json.loads(request.body or b"{}")
+    except (json.JSONDecodeError, UnicodeDecodeError):
+        raise Failure("the request cannot be read") from None
+    if not isinstance(body, dict):
+        raise Failure("the request cannot be read")
+    return body
+
+
+@login_required
+@require_POST
+def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The scene of a revision of the study, with some inputs at other values for the moment."""
+    study = own_study(request, study_id)
+    try:
+        body = _body(request)
+        settings, held = body.get("set", {}), body.get("held", [])
+        if not isinstance(settings, dict) or not isinstance(held, list):
+            raise Failure("the request cannot be read")
+        text = _text_of(study, body.get("revision"))
+    except Failure as failure:
+        return _refused(failure)
+    try:
+        scene = pool.run(tasks.scene, text, settings, [str(key) for key in held])
+    except pool.Stopped as stopped:
+        header = {
+            **sheet_header(read_sheet(text)),
+            "stopped": f"This evaluation was given up: {stopped}.",
+        }
+        scene = packed(header)
+    return HttpResponse(scene, content_type=SCENE)
+
+
+def _text_of(study: Study, revision: Any) -> str:
+    """The text of a revision of this study; of the head where none is named."""
+    if revision is None or revision == study.head_id:
+        return study.text
+    found = (
+        Revision.objects.filter(study=study, pk=revision).first()
+        if isinstance(revision, int)
+        else None
+    )
+    if found is None:
+        raise Failure("this study has no such revision")
+    return found.text
+
+
+@login_required
+@require_POST
+def edit(request: HttpRequest, study_id: int) -> HttpResponse:
+    """One edit of the text, made from the revision it names: a new revision."""
+
+    def change(study: Study, body: dict[str, Any]) -> bool:
+        text, said = edited(study.text, body)
+        study.save_text(text, body.get("revision"), said)
+        return True
+
+    return _changed(request, study_id, change)
+
+
+@login_required
+@require_POST
+def undo(request: HttpRequest, study_id: int) -> HttpResponse:
+    return _changed(request, study_id, lambda study, body: study.undo(body.get("revision", 0)))
+
+
+@login_required
+@require_POST
+def redo(request: HttpRequest, study_id: int) -> HttpResponse:
+    return _changed(request, study_id, lambda study, body: study.redo(body.get("revision", 0)))
+
+
+def _changed(
+    request: HttpRequest, study_id: int, change: Callable[[Study, dict[str, Any]], object]
+) -> HttpResponse:
+    """Makes a change and answers with the state after it."""
+    study = own_study(request, study_id)
+    try:
+        change(study, _body(request))
+    except Failure as failure:
+        return _refused(failure)
+    except OutOfDate:
+        message = "This study was changed elsewhere; what you see is not its newest state."
+        return JsonResponse({"message": message, "hint": "reload it to go on"}, status=409)
+    return JsonResponse(_state(study))
+
+
+def _refused(failure: Failure) -> HttpResponse:
+    return JsonResponse({"message": failure.message, "hint": failure.hint}, status=400)
