@@ -82,7 +82,7 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     graph = coo_array((np.ones(len(joined)), (joined[:, 0], joined[:, 1])), shape=(size, size))
     count, group = connected_components(graph, directed=False)
     normals = np.zeros((count, 3))
-    np.add.at(normals, group, np.repeat(weighted, 3, axis=0))
+    np.add.at(normals, group, np.repeat(units, 3, axis=0) * _corner_angles(mesh)[:, None])
     norms = np.linalg.norm(normals, axis=1)
     normals /= np.where(norms > 0, norms, 1.0)[:, None]
     positions = np.zeros((count, 3))
@@ -93,6 +93,17 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
         group.reshape(-1, 3).astype(np.uint32),
         edges.astype(np.float32),
     )
+
+
+def _corner_angles(mesh: Mesh) -> Floats:
+    """The angle of each triangle at each of its corners (3 m,), by which normals are weighted
+    (Thürmer and Wüthrich, Computing vertex normals from polygonal facets, 1998)."""
+    corners = mesh.corners[mesh.triangles]
+    onward = np.roll(corners, -1, axis=1) - corners
+    back = np.roll(corners, 1, axis=1) - corners
+    across = np.linalg.norm(np.cross(onward, back), axis=2)
+    angles: Floats = np.arctan2(across, np.einsum("ijk,ijk->ij", onward, back)).reshape(-1)
+    return angles
 
 
 def _neighbours(

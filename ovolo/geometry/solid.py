@@ -221,16 +221,34 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
     if np.any(np.abs(height) <= SMALLEST):
         raise Failure("an extrusion of height 0 has no volume", "give it a height")
 
-    def make() -> manifold3d.Manifold:
-        section = manifold3d.CrossSection(region.rings(), manifold3d.FillRule.Positive)
-        return manifold3d.Manifold.extrude(section, 1.0)
-
-    shape = shape_made(f"extrude:{region.key}", make, "this extrusion")
+    shape = shape_made(f"extrude:{region.key}", lambda: _prism(region.rings()), "this extrusion")
     rise = np.asarray(height, dtype=float)
     zero, one = np.zeros_like(rise), np.ones_like(rise)
     stretch = scaled(np.stack([one, one, np.abs(rise)], axis=-1))
     drop = moved(np.stack([zero, zero, np.minimum(rise, 0.0)], axis=-1))
     return Solid(shape).placed(region.frame @ drop @ stretch)
+
+
+def _prism(rings: list[NDArray[np.float64]]) -> manifold3d.Manifold:
+    """The figure within the rings between z = 0 and z = 1, its corners unaltered."""
+    flat = np.concatenate(rings)
+    count = len(flat)
+    top = manifold3d.triangulate(rings).astype(np.int64)
+    start = np.arange(count)
+    onward = np.concatenate(
+        [np.roll(ring, -1) for ring in np.split(start, np.cumsum([len(r) for r in rings])[:-1])]
+    )
+    sides = np.concatenate(
+        [
+            np.column_stack([start, onward, onward + count]),
+            np.column_stack([start, onward + count, start + count]),
+        ]
+    )
+    corners = np.column_stack([np.tile(flat, (2, 1)), np.repeat([0.0, 1.0], count)])
+    triangles = np.concatenate([top[:, ::-1], sides, top + count])
+    return manifold3d.Manifold(
+        manifold3d.Mesh64(corners, np.ascontiguousarray(triangles, dtype=np.uint64))
+    )
 
 
 _SAID = {"+": "the union of these solids", "-": "the difference of these solids",

@@ -71,15 +71,15 @@ class _Build(Transformer[Token, Any]):
 
     def _literal(self, meta: Meta, value: float, symbol: str) -> tree.Number:
         unit = unit_named(symbol)
-        return tree.Number(_span(meta), value * unit.size, unit.dimension)
+        return tree.Number(_span(meta), _finite(value * unit.size, meta), unit.dimension)
 
     def number(self, meta: Meta, token: Token) -> tree.Number:
-        return tree.Number(_span(meta), _finite(token), NUMBER, bare=True)
+        return tree.Number(_span(meta), _finite(float(token), meta), NUMBER, bare=True)
 
     def quantity(self, meta: Meta, token: Token) -> tree.Number:
         found = re.match(_FIGURE, token)
         assert found
-        return self._literal(meta, _finite(found[0]), token[found.end() :].strip())
+        return self._literal(meta, float(found[0]), token[found.end() :].strip())
 
     def feet_inches(self, meta: Meta, token: Token) -> tree.Number:
         feet, inches = (float(figure) for figure in re.findall(_FIGURE, token))
@@ -224,9 +224,8 @@ class _Build(Transformer[Token, Any]):
         self, meta: Meta, *parameters: tree.Parameter | None
     ) -> tuple[tree.Parameter, ...]:
         found = tuple(parameter for parameter in parameters if parameter is not None)
-        names = [parameter.name for parameter in found]
-        for parameter in found:
-            if names.count(parameter.name) > 1:
+        for at, parameter in enumerate(found):
+            if any(parameter.name == other.name for other in found[:at]):
                 raise Failure(f"`{parameter.name}` is given twice", "", parameter.span)
         return found
 
@@ -326,10 +325,9 @@ _CLAUSE_NAMES = {
 }  # fmt: skip
 
 
-def _finite(figure: str) -> float:
-    value = float(figure)
+def _finite(value: float, meta: Meta) -> float:
     if math.isinf(value):
-        raise Failure(f"{figure} is too large", "numbers go up to about 1.8e308")
+        raise Failure("this is too large", "numbers go up to about 1.8e308", _span(meta))
     return value
 
 

@@ -215,10 +215,15 @@ def _block(body: str, offset: int) -> tree.Block:
         raise Failure(
             "the last line of a block is its value and has no name",
             f"add a line with `{name}`",
-            (start, start + len(piece.rstrip())),
+            _span_of(start, piece),
         )
     value = parse("expression", " " * start + piece)
     return tree.Block((offset, offset + len(body)), tuple(locals_), value)
+
+
+def _span_of(start: int, piece: str) -> Span:
+    """The place of a piece without the space around it."""
+    return start + len(piece) - len(piece.lstrip()), start + len(piece.rstrip())
 
 
 def _is_local(piece: str) -> bool:
@@ -230,7 +235,7 @@ def _is_local(piece: str) -> bool:
 
 def _local(start: int, piece: str) -> tree.Local:
     head, _, rest = piece.partition("\n")
-    span = (start, start + len(piece.rstrip()))
+    span = _span_of(start, piece)
     if _BLOCK_HEAD.match(head):
         name, _, parameters = parse("block_head", " " * start + head)
         if not rest.strip():

@@ -1,0 +1,7 @@
+"""Settings for all tests."""
+
+from hypothesis import settings
+
+# No time limit for an example, for machines are slow at times; the same examples each run.
+settings.register_profile("ovolo", deadline=None, derandomize=True)
+settings.load_profile("ovolo")

@@ -1,0 +1,77 @@
+"""The message for the stage."""
+
+import json
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ovolo.outcome.outcome import outcome_of
+from ovolo.outcome.scene import MAGIC, scene_of
+from tests.sheets import demo, run
+
+
+def unpacked(message: bytes) -> tuple[dict[str, Any], bytes]:
+    assert message[:4] == MAGIC
+    size = int.from_bytes(message[4:8], "little")
+    assert size % 8 == 0
+    return json.loads(message[8 : 8 + size]), message[8 + size :]
+
+
+def floats(data: bytes, place: list[int]) -> np.ndarray:
+    return np.frombuffer(data, np.float32, place[1], place[0])
+
+
+def test_an_array_of_copies_is_one_shape_and_its_placements() -> None:
+    header, data = unpacked(scene_of(outcome_of(demo("spiral-stair"))))
+    treads = next(part for part in header["parts"] if part["name"] == "treads")
+    (group,) = treads["groups"]
+    matrices = floats(data, group["matrices"]).reshape(-1, 4, 4)
+    assert len(matrices) == treads["count"] == 17
+    heights = matrices[:, 3, 2]
+    assert np.diff(heights) == pytest.approx([180] * 16, rel=1e-5), "columns first; z of each tread"
+    shape = header["shapes"][group["shape"]]
+    assert floats(data, shape["positions"]).size % 3 == 0
+
+
+def test_shapes_the_receiver_holds_are_left_out() -> None:
+    outcome = run("part p = box(1 m, 1 m, 1 m)")
+    header, _ = unpacked(scene_of(outcome))
+    (key,) = header["shapes"]
+    again, data = unpacked(scene_of(outcome, {key}))
+    assert again["shapes"] == {} and again["parts"][0]["groups"][0]["shape"] == key
+    assert len(data) == 16 * 4 + 4
+
+
+def test_every_line_is_there_with_its_value_or_problem() -> None:
+    header, _ = unpacked(scene_of(run("a = 3 mm", "b = a + 1", "# note", "")))
+    assert [line["type"] for line in header["lines"]] == ["formula", "formula", "blank", "blank"]
+    assert header["outcomes"]["1"]["number"] == "3" and header["outcomes"]["1"]["unit"] == "mm"
+    assert "plus a number" in header["outcomes"]["2"]["problems"][0]["message"]
+
+
+def test_inputs_carry_what_a_slide_rule_needs() -> None:
+    header, _ = unpacked(scene_of(run(
+        "units m, deg", "top = 5 m", 'input h = 3240 mm from 1 m to top step 5 mm "Height" # floor to floor',
+        "input part_laid = 50 % from 10 % to 100 %", 'input o = "a" of "a", "b"', "input y = yes",
+    )))  # fmt: skip
+    height, share, outline, yes = header["inputs"]
+    assert height | {"problem": ""} == {
+        "name": "h", "label": "Height", "help": "floor to floor", "line": 3, "kind": "length",
+        "value": 3240.0, "number": "3.24", "unit": "m", "size": 1000.0, "low": 1000.0,
+        "low_shown": "1", "high": 5000.0, "high_shown": "5", "step": 5.0, "choices": [],
+        "choices_shown": [], "problem": "",
+    }  # fmt: skip
+    assert (share["label"], share["number"], share["unit"]) == ("part laid", "50", "%")
+    assert outline["choices"] == ["a", "b"] and yes["value"] is True
+
+
+def test_regions_are_drawn_flat_with_their_outline() -> None:
+    header, data = unpacked(scene_of(run("part p = rect(10 mm, 10 mm) - disc(2 mm)")))
+    (shape,) = header["shapes"].values()
+    edges = floats(data, shape["edges"]).reshape(-1, 2, 3)
+    assert len(edges) > 8 and np.all(edges[:, :, 2] == 0)
+    triangles = np.frombuffer(data, np.uint32, shape["triangles"][1], shape["triangles"][0])
+    corners = floats(data, shape["positions"]).reshape(-1, 3)[triangles.reshape(-1, 3)]
+    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2].sum() / 2
+    assert area == pytest.approx(100 - np.pi * 4, rel=0.02)

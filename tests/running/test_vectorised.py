@@ -1,0 +1,76 @@
+"""Many at once gives the same as one by one, over random programs."""
+
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ovolo.geometry.solid import Copies, Solid
+from ovolo.outcome.outcome import outcome_of
+from ovolo.running.values import Gap
+
+_NAMES = st.sampled_from(["i", "j", "n"])
+_NUMBERS = st.recursive(
+    st.one_of(_NAMES, st.sampled_from(["0", "1", "2.5", "xs[mod(floor(i), 3)]", "f(i)"])),
+    lambda inner: st.one_of(
+        st.tuples(inner, st.sampled_from(["+", "-", "*", "/"]), inner).map(lambda t: f"({t[0]} {t[1]} {t[2]})"),
+        st.tuples(st.sampled_from(["sin", "abs", "floor", "sqrt", "round", "atan"]), inner).map(
+            lambda t: f"{t[0]}({t[1]})" if t[0] != "atan" else f"rad(atan({t[1]}))"
+        ),
+        st.tuples(inner, inner, inner).map(lambda t: f"(if {t[0]} < {t[1]} and {t[1]} < 3 then {t[2]} else {t[0]})"),
+        st.tuples(inner, inner).map(lambda t: f"polar({t[0]}, {t[1]} * 1°).x"),
+        st.tuples(inner, inner).map(lambda t: f"max({t[0]}, {t[1]}, 1)"),
+    ),
+    max_leaves=8,
+)  # fmt: skip
+
+_ABOVE = "n = 4\nxs = [3, 1, 2]\nf(q) = if q > 1 then q * 2 else n\n"
+
+
+def _both(expression: str) -> tuple[Any, Any, list[str], list[str]]:
+    """The list made together, and the same made one by one: a text in a condition that always
+    holds keeps it from being made together."""
+    loops = "for i in -2 .. 3 for j in 0 .. i if j != 1"
+    together = outcome_of(f"{_ABOVE}r = [{expression} {loops}]")
+    apart = outcome_of(f'{_ABOVE}r = [{expression} {loops} and "{{i}}" != ""]')
+    problems = [[(p.item, p.message) for p in o.problems] for o in (together, apart)]
+    return together.lines[-1].value, apart.lines[-1].value, *problems  # type: ignore[return-value]
+
+
+@settings(max_examples=150)
+@given(_NUMBERS)
+def test_numbers(expression: str) -> None:
+    together, apart, said, said_apart = _both(expression)
+    assert said == said_apart
+    if together is None:
+        assert apart is None
+        return
+    assert len(together) == len(apart)
+    for a, b in zip(together, apart, strict=True):
+        if isinstance(a, Gap):
+            assert isinstance(b, Gap) and a.index == b.index
+        else:
+            assert a == b
+
+
+@settings(max_examples=60)
+@given(_NUMBERS, _NUMBERS, _NUMBERS)
+def test_placed_solids(x: str, angle: str, height: str) -> None:
+    solid = f"box(1 mm, 2 mm, ({height}) * 1 mm).move({x} * 1 mm, z = 3 mm).turn({angle} * 1 rad)"
+    together, apart, said, said_apart = _both(solid)
+    assert said == said_apart
+    if together is None:
+        assert apart is None
+        return
+    for a, b in zip(together, apart, strict=True):
+        assert type(a) is type(b)
+        if isinstance(a, Solid):
+            assert a.shape is b.shape
+            np.testing.assert_allclose(a.matrix, b.matrix, rtol=1e-12, atol=1e-12)
+
+
+def test_what_is_uniform_is_made_together() -> None:
+    outcome = outcome_of("b = box(1 m, 1 m, 1 m)\nr = [b.move(i * 1 m) for i in 0 .. 9 if i != 3]")
+    assert isinstance(outcome.lines[-1].value, Copies)
+    assert len(outcome.lines[-1].value) == 9

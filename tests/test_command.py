@@ -1,0 +1,95 @@
+"""The command line, as it is called."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.sheets import DEMO
+
+STAIR = str(DEMO / "01-spiral-stair.ovo")
+
+
+def ovolo(*arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "ovolo.command", *arguments], capture_output=True, text=True
+    )
+
+
+@pytest.fixture
+def failing(tmp_path: Path) -> str:
+    path = tmp_path / "failing.ovo"
+    path.write_text("a = 1 / 0\ncheck 1 > 2\n", encoding="utf-8")
+    return str(path)
+
+
+def test_eval_prints_values_and_exits_0() -> None:
+    done = ovolo("eval", STAIR)
+    assert done.returncode == 0
+    assert "  risers = 18\n" in done.stdout and "holds: " in done.stdout
+
+
+def test_set_takes_a_value_as_a_person_types_it() -> None:
+    done = ovolo("eval", STAIR, "--set", "floor_height=3.1m", "--set", "outline=kite", "--json")
+    result = json.loads(done.stdout)
+    assert done.returncode == 0
+    assert result["values"]["floor_height"]["value"] == 3100
+    assert result["values"]["risers"]["value"] == 17
+    assert result["parts"]["treads"]["items"] == 16
+
+
+def test_problems_and_failed_checks_exit_1(failing: str) -> None:
+    done = ovolo("eval", failing)
+    assert done.returncode == 1
+    assert "fails: line 2: 1 > 2" in done.stdout
+    assert "problem: line 1, column 7: division by zero" in done.stdout
+    assert ovolo("check", failing).returncode == 1
+
+
+def test_an_input_beyond_its_limit_is_a_problem_that_stands_at_its_line() -> None:
+    done = ovolo("eval", STAIR, "--set", "floor_height=9 m", "--json")
+    assert done.returncode == 1
+    (problem,) = json.loads(done.stdout)["problems"]
+    assert "9000 mm is above the upper limit 4200 mm" in problem["message"]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("eval", "missing.ovo"), "missing.ovo cannot be read"),
+        (("eval", STAIR, "--set", "floor_height"), "is not NAME=VALUE"),
+        (("eval", STAIR, "--set", "flor_height=3 m"), "did you mean `floor_height`?"),
+        (("eval", STAIR, "--set", "rise=3 m"), "`rise` is not an input"),
+        (("eval", STAIR, "--set", "floor_height=3 kg"), "is a mass"),
+        (("eval", STAIR, "--set", "outline=round"), "one of wedge, kite"),
+        (("export", STAIR, "--to", "x.zzz"), "known: .stl"),
+        (("export", STAIR, "--to", "x.stl", "--part", "tred"), "there is no part `tred`"),
+        (("words", "nothing"), "there is no word `nothing`"),
+    ],
+)
+def test_what_cannot_be_read_exits_2(arguments: tuple[str, ...], said: str) -> None:
+    done = ovolo(*arguments)
+    assert done.returncode == 2
+    assert said in done.stderr
+
+
+def test_a_file_that_is_not_text_exits_2(tmp_path: Path) -> None:
+    path = tmp_path / "binary.ovo"
+    path.write_bytes(b"\xff\xfe\x00")
+    done = ovolo("eval", str(path))
+    assert done.returncode == 2 and "is not UTF-8 text" in done.stderr
+
+
+def test_export_writes_the_named_part(tmp_path: Path) -> None:
+    target = tmp_path / "treads.stl"
+    done = ovolo("export", STAIR, "--to", str(target), "--part", "treads")
+    assert done.returncode == 0
+    data = target.read_bytes()
+    assert len(data) == 84 + 50 * int.from_bytes(data[80:84], "little")
+
+
+def test_words_are_listed() -> None:
+    done = ovolo("words", "extrude")
+    assert done.returncode == 0 and done.stdout.startswith("extrude(outline, h)")
