@@ -59,6 +59,11 @@ export function decodeScene(buffer) {
 export class NewestWins {
   #running = false;
   #waiting = null;
+  #whenIdle;
+
+  constructor(whenIdle) {
+    this.#whenIdle = whenIdle;
+  }
 
   ask(job) {
     this.#waiting = job;
@@ -79,6 +84,7 @@ export class NewestWins {
       }
     } finally {
       this.#running = false;
+      this.#whenIdle();
     }
   }
 }

@@ -7,9 +7,18 @@ import { rowsOf } from "./sheet/rows.js";
 import { Stage } from "./stage/stage.js";
 
 // Kept outside the reactive state: objects with a life of their own must not be proxied.
-const queue = new NewestWins();
+const queue = new NewestWins(() => Alpine.nextTick(tellSettled));
 const rules = new Map();
 const turning = {}; // values of inputs that are being turned, by name
+
+let lastChange = Promise.resolve();
+
+let changesUnderWay = 0;
+
+// Whether everything asked for is done, for whoever watches the page from outside.
+function tellSettled() {
+  document.body.dataset.settled = changesUnderWay || queue.busy ? "no" : "yes";
+}
 
 Alpine.data("workspace", () => ({
   rows: [],
@@ -38,7 +47,7 @@ Alpine.data("workspace", () => ({
     this.rows = rowsOf(state);
     const host = document.getElementById("stage");
     const antialias = new URLSearchParams(location.search).get("antialias") !== "off";
-    window.ovolo = { stage: new Stage(host, { antialias }), requests: 0, applied: 0 };
+    window.ovolo = { stage: new Stage(host, { antialias }) };
     window.ovolo.stage.onDraw = (scale) => this.showScale(scale);
     this.refresh();
     addEventListener("keydown", (event) => this.shortcut(event));
@@ -54,7 +63,6 @@ Alpine.data("workspace", () => ({
   refresh() {
     queue.ask(async () => {
       try {
-        window.ovolo.requests += 1;
         const scene = await postForScene(`${this.address}evaluate`, {
           revision: this.revision,
           set: { ...turning },
@@ -66,6 +74,7 @@ Alpine.data("workspace", () => ({
         this.fail(error);
       }
     });
+    tellSettled();
   },
 
   take(scene) {
@@ -81,7 +90,6 @@ Alpine.data("workspace", () => ({
     this.problems = scene.problems;
     for (const input of scene.inputs) rules.get(input.name)?.show(input);
     window.ovolo.stage.apply(scene);
-    window.ovolo.applied += 1;
   },
 
   fail(error) {
@@ -95,21 +103,39 @@ Alpine.data("workspace", () => ({
     }
   },
 
-  // Sends one change and takes over the state after it; true where it was accepted.
-  async change(action, body) {
+  // Sends one change and takes over the state after it; true where it was accepted. Changes
+  // go one after another, each made from the revision the one before it gave.
+  change(action, body) {
     this.status = "Saving";
-    this.complaint = "";
+    changesUnderWay += 1;
+    tellSettled();
+    const done = lastChange.then(() => this.send(action, body));
+    lastChange = done.finally(() => {
+      changesUnderWay -= 1;
+      Alpine.nextTick(tellSettled);
+    });
+    return done;
+  },
+
+  async send(action, body) {
     try {
       this.takeState(await postForState(this.address + action, { revision: this.revision, ...body }));
       this.status = "Saved";
-      for (const name of Object.keys(turning)) delete turning[name];
+      this.complaint = "";
+      this.forgetTurning(body);
       this.refresh();
       return true;
     } catch (error) {
       this.status = "Not saved";
       this.fail(error);
+      this.forgetTurning(body);
       return false;
     }
+  },
+
+  // Once a value is in the text it is no longer being turned, unless it was turned on meanwhile.
+  forgetTurning({ name, value }) {
+    if (turning[name] === value) delete turning[name];
   },
 
   undo() {

@@ -3,6 +3,7 @@
 
 const SVG = "http://www.w3.org/2000/svg";
 const INSET = 6;
+const KEY_PAUSE = 500; // milliseconds
 
 function svg(name, attributes = {}) {
   const node = document.createElementNS(SVG, name);
@@ -68,9 +69,10 @@ export class SlideRule {
     this.body.addEventListener("pointercancel", release);
     this.body.addEventListener("keydown", (event) => this.#key(event));
     this.body.addEventListener("keyup", () => {
-      if (this.keyed) this.settled(this.value);
-      this.keyed = false;
+      clearTimeout(this.pause);
+      this.pause = setTimeout(() => this.#settleKeys(), KEY_PAUSE);
     });
+    this.body.addEventListener("blur", () => this.#settleKeys());
     this.box.addEventListener("focus", () => this.box.select());
     this.box.addEventListener("keydown", (event) => {
       if (event.key === "Enter") this.box.blur();
@@ -82,6 +84,14 @@ export class SlideRule {
     this.box.addEventListener("blur", () => {
       if (this.box.value.trim() !== this.shownNumber) this.typed(this.box.value);
     });
+  }
+
+  // A run of key presses is one change: it is over after a pause.
+  #settleKeys() {
+    clearTimeout(this.pause);
+    if (!this.keyed) return;
+    this.keyed = false;
+    this.settled(this.value);
   }
 
   #key(event) {

@@ -5,8 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ovolo.meaning import typed
-from ovolo.meaning.program import Program, ProgramLine
+from ovolo.meaning.program import Program, ProgramLine, choices_of
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.kinds import TEXT, YES_NO, Quantity
 from ovolo.quantities.typed import read_quantity
@@ -42,7 +41,7 @@ def read_setting(program: Program, name: str, text: str) -> Any:
         return answer
     if line.kind == TEXT:
         value = text.strip().strip('"')
-        offered = [c.value for c in line.choices if isinstance(c, typed.Constant)]
+        offered = choices_of(line)
         if offered and value not in offered:
             raise Failure(
                 f"`{value}` is not among the choices of `{name}`", f"one of {', '.join(offered)}"

@@ -29,7 +29,13 @@ class Mesh:
         return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
 
     def area(self) -> float:
-        return float(np.linalg.norm(_area_vectors(self), axis=1).sum() / 2)
+        return float(np.linalg.norm(self.area_vectors(), axis=1).sum() / 2)
+
+    def area_vectors(self) -> Floats:
+        """Twice the area of each triangle as a vector along its normal, (m, 3)."""
+        a, b, c = (self.corners[self.triangles[:, i]] for i in range(3))
+        vectors: Floats = np.cross(b - a, c - a)
+        return vectors
 
     def is_closed(self) -> bool:
         """Whether every edge is shared by exactly two triangles, in opposite directions."""
@@ -40,13 +46,6 @@ class Mesh:
         forward = np.sort(edges[:, 0] * count + edges[:, 1])
         backward = np.sort(edges[:, 1] * count + edges[:, 0])
         return bool(np.array_equal(forward, backward))
-
-
-def _area_vectors(mesh: Mesh) -> Floats:
-    """Twice the area of each triangle as a vector along its normal."""
-    a, b, c = (mesh.corners[mesh.triangles[:, i]] for i in range(3))
-    vectors: Floats = np.cross(b - a, c - a)
-    return vectors
 
 
 def _directed_edges(triangles: Indices) -> NDArray[np.int64]:
@@ -72,7 +71,7 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
 
-    weighted = _area_vectors(mesh)
+    weighted = mesh.area_vectors()
     lengths = np.linalg.norm(weighted, axis=1)
     units = weighted / np.where(lengths > 0, lengths, 1.0)[:, None]
     first, second, is_edge = _neighbours(mesh, units, crease)

@@ -12,11 +12,15 @@ Values = Any
 """A float, or an array of n floats; a point (3,), or n points (n, 3)."""
 
 
+IDENTITY: Matrix = np.eye(4)
+IDENTITY.flags.writeable = False
+
+
 def moved(offset: Values) -> Matrix:
     """The shift by a vector (3,), or by n of them (n, 3)."""
     offset = np.asarray(offset, dtype=float)
     matrix = np.zeros((*offset.shape[:-1], 4, 4))
-    matrix[..., range(4), range(4)] = 1.0
+    matrix[...] = IDENTITY
     matrix[..., :3, 3] = offset
     return matrix
 
@@ -62,7 +66,3 @@ def determinant(matrix: Matrix) -> Values:
     """By how much volumes grow; one value a matrix."""
     a, b, c = (matrix[..., :3, column] for column in range(3))
     return np.einsum("...i,...i->...", a, np.cross(b, c))
-
-
-IDENTITY: Matrix = np.eye(4)
-IDENTITY.flags.writeable = False

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass, field, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -38,7 +39,7 @@ class Region:
         return float(self.flat.area)
 
     def placed(self, matrix: Matrix) -> Region:
-        return replace(self, frame=matrix @ self.frame)
+        return Region(self.flat, matrix @ self.frame)
 
     def rings(self) -> list[NDArray[np.float64]]:
         """All rings as open (n, 2) arrays: outlines anticlockwise, holes clockwise."""
@@ -154,22 +155,29 @@ def _first_crossing(ring: NDArray[np.float64]) -> tuple[int, int, float, float] 
     return None
 
 
-_OVERLAYS = {"+": shapely.union, "-": shapely.difference, "&": shapely.intersection}
 _SAID = {"+": "the union", "-": "the difference", "&": "the intersection"}
 
 
-def combined(operator: str, a: Region, b: Region) -> Region:
-    """Union (+), difference (-) or intersection (&) of regions lying in one plane."""
-    relative = np.linalg.inv(a.frame) @ b.frame
-    if abs(relative[2, 3]) > SMALLEST or np.abs(relative[2, :2]).max() > 1e-9:
+def combined(operator: str, first: Region, *others: Region) -> Region:
+    """Union (+), difference (-) or intersection (&) of regions lying in one plane, all at once."""
+    flats = _in_plane_of(first, others)
+    if operator == "&":
+        flat = shapely.intersection_all([first.flat, *flats])
+    elif operator == "+":
+        flat = shapely.union_all([first.flat, *flats])
+    else:
+        flat = shapely.difference(first.flat, shapely.union_all(flats))
+    return Region(_clean(flat, f"{_SAID[operator]} of these regions"), first.frame)
+
+
+def _in_plane_of(first: Region, others: Sequence[Region]) -> list[BaseGeometry]:
+    """The figures of the others in the coordinates of the first."""
+    relative = np.linalg.inv(first.frame) @ np.array([other.frame for other in others])
+    if np.abs(relative[:, 2, 3]).max() > SMALLEST or np.abs(relative[:, 2, :2]).max() > 1e-9:
         raise Failure(
             "the two regions lie in different planes", "combine them flat and place the result"
         )
-    matrix = relative[[0, 0, 1, 1, 0, 1], [0, 1, 0, 1, 3, 3]]
-    other = b.flat
-    if not np.array_equal(relative, np.eye(4)):
-        from shapely import affinity
-
-        other = affinity.affine_transform(b.flat, matrix.tolist())
-    flat = _OVERLAYS[operator](a.flat, other)
-    return Region(_clean(flat, f"{_SAID[operator]} of these regions"), a.frame)
+    flats = np.array([other.flat for other in others])
+    points, which = shapely.get_coordinates(flats, return_index=True)
+    turned = np.einsum("nij,nj->ni", relative[which, :2, :2], points)
+    return list(shapely.set_coordinates(flats, turned + relative[which, :2, 3]))

@@ -55,6 +55,16 @@ class Shape:
         return self.mesh.volume()
 
     @cached_property
+    def area(self) -> float:
+        return self.mesh.area()
+
+    @cached_property
+    def extremes(self) -> NDArray[np.float64]:
+        """The corners of the convex hull (k, 3): whatever the placement, they bound the shape."""
+        raw = self.manifold.hull().to_mesh64()
+        return np.ascontiguousarray(raw.vert_properties[:, :3], dtype=np.float64)
+
+    @cached_property
     def closed(self) -> bool:
         return self.mesh.is_closed() and self.volume > 0
 
@@ -93,12 +103,11 @@ class Solid:
     @property
     def area(self) -> float:
         """Surface area in mm²."""
-        return self.mesh.area()
+        return _areas(self.shape, self.matrix[None])
 
     def bounds(self) -> NDArray[np.float64]:
         """The least and greatest corner, (2, 3)."""
-        corners = self.mesh.corners
-        return np.array([corners.min(axis=0), corners.max(axis=0)])
+        return _bounds(self.shape, self.matrix[None])
 
 
 @dataclass(frozen=True, eq=False)
@@ -125,6 +134,56 @@ class Copies:
     @cached_property
     def key(self) -> str:
         return digest(self.shape.key, self.matrices)
+
+    @property
+    def volume(self) -> float:
+        """The volume of all together, in mm³."""
+        return self.shape.volume * float(np.abs(determinant(self.matrices)).sum())
+
+    @property
+    def area(self) -> float:
+        """The surface area of all together, in mm²."""
+        return _areas(self.shape, self.matrices)
+
+    def bounds(self) -> NDArray[np.float64]:
+        """The least and greatest corner of all together, (2, 3)."""
+        return _bounds(self.shape, self.matrices)
+
+
+_AT_ONCE = 4_000_000
+"""How many numbers are worked on together, to keep within memory."""
+
+
+def _bounds(shape: Shape, matrices: Matrix) -> NDArray[np.float64]:
+    corners = shape.extremes
+    rows = matrices[:, :3, :3].reshape(-1, 3)
+    shift = matrices[:, :3, 3]
+    step = max(_AT_ONCE // len(corners) // 3, 1) * 3
+    low, high = np.empty(len(rows)), np.empty(len(rows))
+    for at in range(0, len(rows), step):
+        along = rows[at : at + step] @ corners.T
+        low[at : at + step], high[at : at + step] = along.min(axis=1), along.max(axis=1)
+    return np.array(
+        [(low.reshape(-1, 3) + shift).min(axis=0), (high.reshape(-1, 3) + shift).max(axis=0)]
+    )
+
+
+def _areas(shape: Shape, matrices: Matrix) -> float:
+    """Areas grow with the square of the scale where a placement keeps angles; otherwise each
+    triangle's area vector is carried by the cofactors of the matrix."""
+    linear = matrices[:, :3, :3]
+    gram = np.einsum("nji,njk->nik", linear, linear)
+    square = np.trace(gram, axis1=1, axis2=2) / 3
+    uneven = np.abs(gram - square[:, None, None] * np.eye(3)).max(axis=(1, 2)) > 1e-9 * square
+    total = shape.area * float(square[~uneven].sum())
+    columns = linear[uneven].swapaxes(1, 2)
+    cofactors = np.cross(columns[:, [1, 2, 0]], columns[:, [2, 0, 1]]).swapaxes(1, 2)
+    vectors = shape.mesh.area_vectors()
+    step = max(_AT_ONCE // len(vectors), 1)
+    for at in range(0, len(cofactors), step):
+        carried = np.einsum("nij,mj->nmi", cofactors[at : at + step], vectors)
+        total += float(np.linalg.norm(carried, axis=2).sum()) / 2
+    return total
 
 
 def digest(*parts: object) -> str:
@@ -255,13 +314,20 @@ _SAID = {"+": "the union of these solids", "-": "the difference of these solids"
          "&": "the intersection of these solids"}  # fmt: skip
 
 
-def combined(operator: str, a: Solid, b: Solid) -> Solid:
-    """Union (+), difference (-) or intersection (&)."""
-    key = digest("boolean", operator, a.key, b.key)
+_OPERATIONS = {
+    "+": manifold3d.OpType.Add,
+    "-": manifold3d.OpType.Subtract,
+    "&": manifold3d.OpType.Intersect,
+}
+
+
+def combined(operator: str, first: Solid, *others: Solid) -> Solid:
+    """Union (+), difference (-) or intersection (&), of any number at once."""
+    key = digest("boolean", operator, first.key, *(other.key for other in others))
 
     def make() -> manifold3d.Manifold:
-        left, right = in_space(a), in_space(b)
-        return {"+": left.__add__, "-": left.__sub__, "&": left.__xor__}[operator](right)
+        everything = [in_space(solid) for solid in (first, *others)]
+        return manifold3d.Manifold.batch_boolean(everything, _OPERATIONS[operator])
 
     return Solid(shape_made(key, make, _SAID[operator]))
 

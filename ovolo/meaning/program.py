@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
+from typing import Any
 
 from ovolo.meaning import typed
 from ovolo.meaning.checker import (
@@ -23,7 +24,6 @@ from ovolo.quantities.kinds import (
     LENGTH_KIND,
     POINT,
     YES_NO,
-    FunctionKind,
     Kind,
     ListOf,
     PointKind,
@@ -44,31 +44,44 @@ class Waits(Failure):
 
 
 @dataclass(eq=False)
-class ProgramLine:
-    """A statement that is run: what it gives, from what, and in what kind.
+class Checked:
+    """What checking made of a line, wherever it stands.
 
-    `value` is what its name stands for; `terms` are the other expressions of the line by
-    their role (low, high, step, condition, start, end, offset; each side of a check).
+    `value` is what its name stands for (None for a function, which is checked at each use);
+    `terms` are the other expressions of the line by their role (low, high, step, condition,
+    start, end, offset; each side of a check).
     """
 
-    statement: tree.Statement
-    needs: tuple[str, ...] = ()
-    kind: Kind | None = None
+    kind: Kind
     value: typed.Typed | None = None
     terms: dict[str, typed.Typed] = field(default_factory=dict)
     choices: tuple[typed.Typed, ...] = ()
+    remarks: tuple[tuple[str, Span], ...] = ()
+    compiled: dict[str, Callable[..., object]] = field(default_factory=dict, repr=False)
+    """What running made of the expressions."""
+
+
+@dataclass(eq=False)
+class ProgramLine:
+    """A statement that is run: what it needs, what checking made of it, or its problem."""
+
+    statement: tree.Statement
+    name: str | None = field(init=False)
+    needs: tuple[str, ...] = ()
+    kind: Kind | None = None
+    checked: Checked | None = None
     problem: Problem | None = None
     remarks: tuple[Note, ...] = ()
-    compiled: dict[str, Callable[..., object]] = field(default_factory=dict, repr=False)
-    """What running made of the expressions; dropped with the program."""
+    fixed_key: str = field(default="", repr=False)
+    remembered: Any = field(default=None, repr=False)
+    """What running made of the line, kept here so that it is dropped with the program."""
+
+    def __post_init__(self) -> None:
+        self.name = self.statement.name
 
     @property
     def content(self) -> tree.Content:
         return self.statement.content
-
-    @property
-    def name(self) -> str | None:
-        return self.statement.name
 
 
 @dataclass(eq=False)
@@ -81,6 +94,7 @@ class Program:
     lines: list[ProgramLine]
     order: list[ProgramLine]
     problems: list[Problem]
+    _downstream: dict[frozenset[str], list[ProgramLine]] = field(default_factory=dict, repr=False)
 
     @cached_property
     def by_name(self) -> dict[str, ProgramLine]:
@@ -89,6 +103,20 @@ class Program:
             if line.name is not None:
                 found.setdefault(line.name, line)
         return found
+
+    def downstream(self, names: frozenset[str]) -> list[ProgramLine]:
+        """The lines of these names and all that need them, in the order of running."""
+        known = self._downstream.get(names)
+        if known is None:
+            reached = set(names)
+            known = []
+            for line in self.order:
+                if line.name in names or not reached.isdisjoint(line.needs):
+                    known.append(line)
+                    if line.name:
+                        reached.add(line.name)
+            self._downstream[names] = known
+        return known
 
     @property
     def inputs(self) -> list[ProgramLine]:
@@ -212,33 +240,49 @@ class _Checking:
             raise Waits(name, line.statement.line)
         return line.kind
 
-    def _scope(self, line: ProgramLine) -> Scope:
-        return Scope(
-            self._kind_of, lambda: list(self.names), line.statement.text,
-            budget=self.budget, uses=self.uses,
-        )  # fmt: skip
-
     def _check_line(self, line: ProgramLine) -> None:
         if line.problem is not None:
             return
-        scope = self._scope(line)
-        rule = _RULES[type(line.content)]
         try:
-            rule(line, line.content, scope)
+            checked = self._checked(line)
         except Failure as failure:
             line.problem = problem_at(line.statement, failure)
-            line.kind = None
+            return
         except RecursionError:
             too_deep = Failure("this is nested too deeply", "name a piece of it")
             line.problem = problem_at(line.statement, too_deep)
-            line.kind = None
+            return
+        line.checked = checked
+        line.kind = checked.kind
         line.remarks = tuple(
-            Note(*line.statement.place(span[0]), message) for message, span in scope.remarks
+            Note(*line.statement.place(span[0]), message) for message, span in checked.remarks
         )
 
+    def _checked(self, line: ProgramLine) -> Checked:
+        """The line checked; remembered by its text and the kinds of what it needs, for those
+        are all that it depends on."""
+        key = (line.statement.text, tuple((need, self._kind_of(need)) for need in line.needs))
+        known = _CHECKED.pop(key, None)
+        if known is None:
+            scope = Scope(
+                self._kind_of, lambda: list(self.names), line.statement.text,
+                budget=self.budget, uses=self.uses,
+            )  # fmt: skip
+            known = _RULES[type(line.content)](line.content, scope, line.statement.line)
+            known.remarks = tuple(scope.remarks)
+        _CHECKED[key] = known
+        if len(_CHECKED) > _MOST_REMEMBERED:
+            del _CHECKED[next(iter(_CHECKED))]
+        return known
 
-def _check_input(line: ProgramLine, content: tree.Input, scope: Scope) -> None:
+
+_CHECKED: dict[object, Checked] = {}
+_MOST_REMEMBERED = 20_000
+
+
+def _check_input(content: tree.Input, scope: Scope, at: int) -> Checked:
     value = _literal(content.value, scope)
+    terms = {}
     for role, node in (("low", content.low), ("high", content.high), ("step", content.step)):
         if node is None:
             continue
@@ -249,14 +293,14 @@ def _check_input(line: ProgramLine, content: tree.Input, scope: Scope) -> None:
                 node.span,
             )
         what = {"low": "the lower limit", "high": "the upper limit", "step": "the step"}[role]
-        line.terms[role] = check_as(node, scope, value.kind, f"{what} of `{content.name}`")
+        terms[role] = check_as(node, scope, value.kind, f"{what} of `{content.name}`")
     choices = tuple(_literal(node, scope) for node in content.choices)
     for choice, node in zip(choices, content.choices, strict=True):
         if same_kind(choice.kind, value.kind) is None:
             raise Failure(
                 f"every choice must be {value.kind.said}; this is {choice.kind.said}", "", node.span
             )
-    line.choices, line.value, line.kind = choices, value, value.kind
+    return Checked(value.kind, value, terms, choices)
 
 
 def _literal(node: tree.Node, scope: Scope) -> typed.Typed:
@@ -280,15 +324,14 @@ def _is_literal(value: typed.Typed) -> bool:
     return False
 
 
-def _check_formula(line: ProgramLine, content: tree.Formula, scope: Scope) -> None:
+def _check_formula(content: tree.Formula, scope: Scope, at: int) -> Checked:
     if content.parameters is None:
-        line.value = check(content.value, scope)
-        line.kind = line.value.kind
-        return
+        value = check(content.value, scope)
+        return Checked(value.kind, value)
     _check_names(content, scope)
-    source = typed.Source(content.name, line.statement.line)
+    source = typed.Source(content.name, at)
     definition = Definition(content.value, content.parameters, scope, source, content.name)
-    line.kind = function_kind(definition)
+    return Checked(function_kind(definition))
 
 
 def _check_names(content: tree.Formula, scope: Scope) -> None:
@@ -319,33 +362,33 @@ def _first_use(node: object, name: str) -> Span | None:
     return next((span for span in found if span is not None), None)
 
 
-def _check_part(line: ProgramLine, content: tree.Part, scope: Scope) -> None:
+def _check_part(content: tree.Part, scope: Scope, at: int) -> Checked:
     tint(content.colour)
-    line.value = check(content.value, scope)
-    kind: Kind | None = line.value.kind
+    value = check(content.value, scope)
+    kind: Kind | None = value.kind
     while isinstance(kind, ListOf):
         kind = kind.item
     if kind is not None and kind not in GEOMETRY:
         raise Failure(
-            f"a part is a curve, a region, a solid or a list of them; this is {line.value.kind.said}",
+            f"a part is a curve, a region, a solid or a list of them; this is {value.kind.said}",
             f"for a value write `{content.name} = …` without the word part",
             content.value.span,
         )
+    terms = {}
     if content.condition is not None:
-        line.terms["condition"] = check_as(content.condition, scope, YES_NO, "what follows `when`")
-    line.kind = line.value.kind
+        terms["condition"] = check_as(content.condition, scope, YES_NO, "what follows `when`")
+    return Checked(value.kind, value, terms)
 
 
-def _check_check(line: ProgramLine, content: tree.Check, scope: Scope) -> None:
-    line.value = check_as(content.condition, scope, YES_NO, "what a check states")
-    line.kind = YES_NO
-    if isinstance(line.value, typed.Compared):
-        for at, operand in enumerate(line.value.operands):
-            line.terms[f"side {at}"] = operand
+def _check_check(content: tree.Check, scope: Scope, at: int) -> Checked:
+    value = check_as(content.condition, scope, YES_NO, "what a check states")
+    sides = value.operands if isinstance(value, typed.Compared) else ()
+    return Checked(YES_NO, value, {f"side {n}": side for n, side in enumerate(sides)})
 
 
-def _check_dim(line: ProgramLine, content: tree.Dim, scope: Scope) -> None:
-    line.value = check_as(content.quantity, scope, LENGTH_KIND, "what a dim states")
+def _check_dim(content: tree.Dim, scope: Scope, at: int) -> Checked:
+    value = check_as(content.quantity, scope, LENGTH_KIND, "what a dim states")
+    terms = {}
     for role, node in (("start", content.start), ("end", content.end)):
         checked = check(node, scope)
         if not isinstance(checked.kind, PointKind) or checked.kind.dimension != POINT.dimension:
@@ -354,21 +397,22 @@ def _check_dim(line: ProgramLine, content: tree.Dim, scope: Scope) -> None:
                 "for example from (0 mm, 0 mm) to (span, 0 mm)",
                 node.span,
             )
-        line.terms[role] = checked
+        terms[role] = checked
     if content.offset is not None:
-        line.terms["offset"] = check_as(content.offset, scope, LENGTH_KIND, "the offset of a dim")
-    line.kind = LENGTH_KIND
+        terms["offset"] = check_as(content.offset, scope, LENGTH_KIND, "the offset of a dim")
+    return Checked(LENGTH_KIND, value, terms)
 
 
-_RULES: dict[type[tree.Content], Callable[..., None]] = {
+_RULES: dict[type[tree.Content], Callable[[Any, Scope, int], Checked]] = {
     tree.Input: _check_input,
     tree.Formula: _check_formula,
     tree.Part: _check_part,
     tree.Check: _check_check,
     tree.Dim: _check_dim,
-    tree.Unreadable: lambda line, content, scope: None,
 }
 
 
-def is_function(kind: Kind | None) -> bool:
-    return isinstance(kind, FunctionKind)
+def choices_of(line: ProgramLine) -> list[Any]:
+    """The values an input offers to choose from, if it does."""
+    choices = line.checked.choices if line.checked is not None else ()
+    return [choice.value for choice in choices if isinstance(choice, typed.Constant)]

@@ -293,7 +293,7 @@ def _check(line: LineOutcome, units: DisplayUnits) -> Check:
 
 def _measured(line: LineOutcome, units: DisplayUnits) -> str:
     """The numbers of a comparison, such as "550 mm <= 600 mm <= 700 mm"."""
-    compared = line.line.value
+    compared = line.line.checked.value if line.line.checked is not None else None
     if not line.has_value or not isinstance(compared, typed.Compared):
         return ""
     values = [line.result.terms[f"side {at}"] for at in range(len(compared.operands))]  # type: ignore[union-attr]

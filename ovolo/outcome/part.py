@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.mesh import Mesh
-from ovolo.geometry.placement import Matrix, determinant
+from ovolo.geometry.placement import Matrix
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Shape, Solid
 from ovolo.meaning.colours import tint
@@ -76,12 +76,7 @@ class Part:
         """mm³, of solids."""
         if self.kind != SOLID:
             return None
-        return float(
-            sum(
-                np.abs(determinant(group.matrices)).sum() * group.shape.volume
-                for group in self.groups
-            )
-        )
+        return float(sum(piece.volume for piece in pieces(self.value)))
 
     @cached_property
     def area(self) -> float | None:

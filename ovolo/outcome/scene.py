@@ -20,7 +20,7 @@ import numpy as np
 
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.region import Region
-from ovolo.meaning import typed
+from ovolo.meaning.program import choices_of
 from ovolo.outcome.outcome import Check, Dim, Outcome, show_line, show_value, written_in_percent
 from ovolo.outcome.part import Part
 from ovolo.problems import Problem
@@ -155,7 +155,7 @@ def _input(outcome: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
         "line": line.statement.line,
         "kind": kind.word,
         "value": None,
-        "choices": [c.value for c in line.choices if isinstance(c, typed.Constant)],
+        "choices": choices_of(line),
     }
     if not outcome.has_value:
         return found

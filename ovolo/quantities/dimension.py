@@ -4,32 +4,60 @@ from __future__ import annotations
 
 from fractions import Fraction
 from functools import cache
-from typing import NamedTuple
+from typing import ClassVar
 
 
-class Dimension(NamedTuple):
+class Dimension:
     """Exponents of the four base dimensions; all zero is a plain number.
 
     Angle is a dimension of its own here (unlike in the SI), so that a length
-    plus an angle, or an angle used as a plain number, is noticed.
+    plus an angle, or an angle used as a plain number, is noticed. There is one object
+    for each dimension, so they are compared by identity, which is fast.
     """
 
-    length: Fraction = Fraction(0)
-    angle: Fraction = Fraction(0)
-    mass: Fraction = Fraction(0)
-    time: Fraction = Fraction(0)
+    __slots__ = ("angle", "length", "mass", "time")
+    _known: ClassVar[dict[tuple[Fraction, ...], Dimension]] = {}
+
+    length: Fraction
+    angle: Fraction
+    mass: Fraction
+    time: Fraction
+
+    def __new__(
+        cls,
+        length: Fraction | int = 0,
+        angle: Fraction | int = 0,
+        mass: Fraction | int = 0,
+        time: Fraction | int = 0,
+    ) -> Dimension:
+        key = (Fraction(length), Fraction(angle), Fraction(mass), Fraction(time))
+        found = cls._known.get(key)
+        if found is None:
+            found = cls._known[key] = super().__new__(cls)
+            found.length, found.angle, found.mass, found.time = key
+        return found
+
+    def __reduce__(self) -> tuple[type[Dimension], tuple[Fraction, ...]]:
+        return Dimension, self.exponents
+
+    @property
+    def exponents(self) -> tuple[Fraction, ...]:
+        return self.length, self.angle, self.mass, self.time
 
     def __str__(self) -> str:
         return dimension_name(self)
 
+    def __repr__(self) -> str:
+        return f"<{dimension_name(self)}>"
+
 
 NUMBER = Dimension()
-LENGTH = Dimension(length=Fraction(1))
-ANGLE = Dimension(angle=Fraction(1))
-MASS = Dimension(mass=Fraction(1))
-TIME = Dimension(time=Fraction(1))
-AREA = Dimension(length=Fraction(2))
-VOLUME = Dimension(length=Fraction(3))
+LENGTH = Dimension(length=1)
+ANGLE = Dimension(angle=1)
+MASS = Dimension(mass=1)
+TIME = Dimension(time=1)
+AREA = Dimension(length=2)
+VOLUME = Dimension(length=3)
 
 _NAMES = {
     NUMBER: "number",
@@ -41,26 +69,27 @@ _NAMES = {
     TIME: "time",
 }
 _DERIVED_NAMES = {
-    Dimension(length=Fraction(1), time=Fraction(-1)): "speed",
-    Dimension(time=Fraction(-1)): "frequency",
-    Dimension(length=Fraction(-3), mass=Fraction(1)): "density",
-    Dimension(length=Fraction(1), mass=Fraction(1), time=Fraction(-2)): "force",
-    Dimension(length=Fraction(-1), mass=Fraction(1), time=Fraction(-2)): "pressure",
+    Dimension(length=1, time=-1): "speed",
+    Dimension(time=-1): "frequency",
+    Dimension(length=-3, mass=1): "density",
+    Dimension(length=1, mass=1, time=-2): "force",
+    Dimension(length=-1, mass=1, time=-2): "pressure",
 }
 
 
 @cache
 def product(a: Dimension, b: Dimension) -> Dimension:
-    return Dimension(*(x + y for x, y in zip(a, b, strict=True)))
+    return Dimension(*(x + y for x, y in zip(a.exponents, b.exponents, strict=True)))
 
 
 @cache
-def power(a: Dimension, exponent: Fraction) -> Dimension:
-    return Dimension(*(x * exponent for x in a))
+def power(a: Dimension, exponent: Fraction | int) -> Dimension:
+    return Dimension(*(x * exponent for x in a.exponents))
 
 
+@cache
 def quotient(a: Dimension, b: Dimension) -> Dimension:
-    return product(a, power(b, Fraction(-1)))
+    return product(a, power(b, -1))
 
 
 def kind_name(dimension: Dimension) -> str:
@@ -77,7 +106,7 @@ def dimension_name(dimension: Dimension) -> str:
 @cache
 def base_units(dimension: Dimension) -> str:
     """The dimension written in base units, such as `mm^2·kg/s`."""
-    symbols = zip(("mm", "rad", "kg", "s"), dimension, strict=True)
+    symbols = zip(("mm", "rad", "kg", "s"), dimension.exponents, strict=True)
     above: list[str] = []
     below: list[str] = []
     for symbol, exponent in symbols:

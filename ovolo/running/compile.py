@@ -301,7 +301,10 @@ def _steps(node: typed.Steps, together: Together) -> Code:
         check_count(count)
         if count <= 0:
             return np.empty(0)
-        values = first + np.arange(int(count)) * stride
+        steps = np.arange(int(count), dtype=float)
+        if step is None and float(first).is_integer():
+            return steps + first if first else steps
+        values = first + steps * stride
         return snapped(values) if whole else values
 
     return Code(run)
@@ -340,7 +343,7 @@ def _for_each(node: typed.ForEach, together: Together) -> Code:
     if any(_mentions(part, together) for part in _parts_of_loops(node)):
         raise OneByOne
     whole = _whole_comprehension(node, sources[0])
-    one_by_one = _item_comprehension(node)
+    one_by_one: list[Callable[[Frame], list[Any]]] = []
     assert isinstance(node.kind, ListOf)
     kind = node.kind.item
 
@@ -352,7 +355,9 @@ def _for_each(node: typed.ForEach, together: Together) -> Code:
                 raise
             except (Failure, OneByOne, FloatingPointError, OverflowError, ZeroDivisionError):
                 pass
-        return as_list(one_by_one(frame), kind)
+        if not one_by_one:  # made when it is first needed, for often it never is
+            one_by_one.append(_item_comprehension(node))
+        return as_list(one_by_one[0](frame), kind)
 
     return Code(run)
 

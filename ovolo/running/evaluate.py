@@ -7,15 +7,23 @@ from __future__ import annotations
 
 import time
 from collections import OrderedDict
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from ovolo.geometry.solid import digest
 from ovolo.meaning import typed
-from ovolo.meaning.program import Program, ProgramLine, Waits, is_function, problem_at
+from ovolo.meaning.program import (
+    Checked,
+    Program,
+    ProgramLine,
+    Waits,
+    choices_of,
+    problem_at,
+)
 from ovolo.problems import Failure, Note, Problem
 from ovolo.quantities.kinds import Quantity
 from ovolo.quantities.show import show_quantity
@@ -32,17 +40,24 @@ GRACE = 0.25
 take the others with it."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False)
 class LineResult:
-    """What running one line gave: its value and the values of its terms, or its failure."""
+    """What running one line gave: its value and the values of its terms, or its failure.
+
+    `key` says what it was computed from. Never changed once made.
+    """
 
     value: Any = None
     terms: Mapping[str, Any] = field(default_factory=dict)
     failure: Failure | None = None
     gaps: tuple[Gap, ...] = ()
     left_out: int = 0
-    print: str = ""
-    """The fingerprint of the value."""
+    key: object = ""
+
+    @cached_property
+    def print(self) -> object:
+        """What tells this value from others. A function is told by what it was made from."""
+        return self.key if isinstance(self.value, dict) else fingerprint(self.value)
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,27 +76,84 @@ class LineOutcome:
         return self.result is not None and self.result.failure is None
 
     @property
+    def again(self) -> LineOutcome:
+        """The same, not made afresh."""
+        return replace(self, afresh=False) if self.afresh else self
+
+    @property
     def value(self) -> Any:
         return None if self.result is None else self.result.value
 
 
+@dataclass(eq=False)
+class State:
+    """Where an evaluation stands: by line its outcome, by name its value and result."""
+
+    settings: Mapping[str, Any]
+    outcomes: dict[int, LineOutcome] = field(default_factory=dict)
+    values: dict[str, Any] = field(default_factory=dict)
+    results: dict[str, LineResult] = field(default_factory=dict)
+
+    def forget(self, lines: Iterable[ProgramLine]) -> None:
+        for line in lines:
+            self.outcomes.pop(id(line), None)
+            if line.name is not None:
+                self.values.pop(line.name, None)
+                self.results.pop(line.name, None)
+
+
 class Memo:
-    """Results of lines by what they were computed from; the least recently used go first."""
+    """Results of lines by what they were computed from; the least recently used go first.
+
+    Beside that, the last state of the last program, for an input that is being turned.
+    """
 
     def __init__(self, size: int = 5_000) -> None:
         self.size = size
-        self._results: OrderedDict[str, LineResult] = OrderedDict()
+        self._results: OrderedDict[object, LineResult] = OrderedDict()
+        self._last: tuple[Program, State] | None = None
 
-    def get(self, key: str) -> LineResult | None:
+    def get(self, key: object) -> LineResult | None:
         found = self._results.get(key)
         if found is not None:
             self._results.move_to_end(key)
         return found
 
-    def put(self, key: str, result: LineResult) -> None:
+    def put(self, key: object, result: LineResult) -> None:
         self._results[key] = result
         if len(self._results) > self.size:
             self._results.popitem(last=False)
+
+    def begin(
+        self, program: Program, settings: Mapping[str, Any]
+    ) -> tuple[State, list[ProgramLine]]:
+        """A state to go on from, and the lines that must be run in it."""
+        if self._last is None or self._last[0] is not program:
+            return State(settings), program.order
+        last = self._last[1]
+        names = {*settings, *last.settings}
+        changed = frozenset(
+            name
+            for name in names
+            if fingerprint(settings.get(name)) != fingerprint(last.settings.get(name))
+        )
+        stale = program.downstream(changed)
+        state = State(
+            settings,
+            {key: outcome.again for key, outcome in last.outcomes.items()},
+            dict(last.values),
+            dict(last.results),
+        )
+        state.forget(stale)
+        return state, stale
+
+    def end(self, program: Program, state: State) -> None:
+        """Keeps the state, unless a limit left some lines undone."""
+        limited = any(
+            outcome.result is not None and isinstance(outcome.result.failure, LimitReached)
+            for outcome in state.outcomes.values()
+        )
+        self._last = None if limited else (program, state)
 
 
 def evaluate(
@@ -94,32 +166,31 @@ def evaluate(
 
     `settings` are run-time values of inputs by name, instead of those in the text.
     """
-    evaluation = _Evaluation(program, settings or {}, memo or Memo(), time_limit)
+    memo = memo or Memo()
+    state, stale = memo.begin(program, dict(settings or {}))
+    evaluation = _Evaluation(program, state, memo, time_limit)
     with np.errstate(all="raise", under="ignore"):
-        for line in program.order:
+        for line in stale:
             evaluation.run_line(line)
-    return [evaluation.outcomes[id(line)] for line in program.lines]
+    memo.end(program, state)
+    return [state.outcomes[id(line)] for line in program.lines]
 
 
 class _Evaluation:
-    def __init__(
-        self, program: Program, settings: Mapping[str, Any], memo: Memo, time_limit: float
-    ) -> None:
+    def __init__(self, program: Program, state: State, memo: Memo, time_limit: float) -> None:
         self.program = program
-        self.settings = settings
+        self.state = state
+        self.settings, self.values = state.settings, state.values
         self.memo = memo
         self.deadline = time.monotonic() + time_limit
-        self.values: dict[str, Any] = {}
-        self.prints: dict[str, str] = {}
-        self.outcomes: dict[int, LineOutcome] = {}
 
     def run_line(self, line: ProgramLine) -> None:
         outcome = self._outcome(line)
-        self.outcomes[id(line)] = outcome
+        self.state.outcomes[id(line)] = outcome
         first = line.name is not None and self.program.by_name[line.name] is line
         if outcome.has_value and outcome.result is not None and first and line.name:
             self.values[line.name] = outcome.result.value
-            self.prints[line.name] = outcome.result.print
+            self.state.results[line.name] = outcome.result
 
     def _outcome(self, line: ProgramLine) -> LineOutcome:
         if line.problem is not None:
@@ -136,34 +207,50 @@ class _Evaluation:
             result = self._run(line, key)
             if not isinstance(result.failure, LimitReached):
                 self.memo.put(key, result)
-        return LineOutcome(
-            line, result, _problems(line, result, self.program),
-            (*line.remarks, *_notes(line, result)), afresh,
-        )  # fmt: skip
+        else:
+            remembered: LineOutcome | None = line.remembered
+            if remembered is not None and remembered.result is result:
+                return remembered
+        outcome = LineOutcome(
+            line,
+            result,
+            _problems(line, result, self.program),
+            (*line.remarks, *_notes(line, result)),
+            afresh,
+        )
+        line.remembered = outcome.again
+        return outcome
 
-    def _key(self, line: ProgramLine) -> str:
-        needs = [
-            (need, str(self.program.by_name[need].kind), self.prints[need]) for need in line.needs
-        ]
-        given = fingerprint(self.settings.get(line.name or ""))
-        return digest(line.statement.text, str(line.kind), self.program.units, given, *needs)
+    def _key(self, line: ProgramLine) -> object:
+        """What the result of a line depends on: its text, the kinds it deals in, the units it
+        is shown in, and the values it needs."""
+        if not line.fixed_key:
+            kinds = [str(self.program.by_name[need].kind) for need in line.needs]
+            line.fixed_key = digest(
+                line.statement.text, str(line.kind), kinds, str(self.program.units)
+            )
+        given = self.settings.get(line.name or "")
+        prints = [self.state.results[need].print for need in line.needs]
+        return (line.fixed_key, None if given is None else fingerprint(given), *prints)
 
-    def _run(self, line: ProgramLine, key: str) -> LineResult:
-        if is_function(line.kind) and line.value is None:
-            return LineResult({}, print=key)
+    def _run(self, line: ProgramLine, key: object) -> LineResult:
+        checked = line.checked
+        assert checked is not None
+        if checked.value is None:
+            return LineResult({}, key=key)
         deadline = max(self.deadline, time.monotonic() + GRACE)
         run = Run(self.values, self.program.units, deadline, [])
         frame = {None: run}
         try:
-            terms = {role: _closure(line, role, node)(frame) for role, node in line.terms.items()}
+            terms = {
+                role: _closure(checked, role, node)(frame) for role, node in checked.terms.items()
+            }
             if isinstance(line.content, tree.Input) and line.content.name in self.settings:
                 value = self.settings[line.content.name]
             elif terms.get("condition") is False:
                 value = []
-            elif line.value is not None:
-                value = _closure(line, "value", line.value)(frame)
             else:
-                value = None
+                value = _closure(checked, "value", checked.value)(frame)
         except Failure as failure:
             return LineResult(failure=failure, gaps=tuple(run.gaps))
         except MemoryError:
@@ -174,14 +261,13 @@ class _Evaluation:
             )
         except RecursionError:
             return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
-        printed = key if is_function(line.kind) else fingerprint(value)
-        return LineResult(value, terms, None, tuple(run.gaps), run.left_out, printed)
+        return LineResult(value, terms, None, tuple(run.gaps), run.left_out, key)
 
 
-def _closure(line: ProgramLine, role: str, node: typed.Typed) -> Any:
-    found = line.compiled.get(role)
+def _closure(checked: Checked, role: str, node: typed.Typed) -> Any:
+    found = checked.compiled.get(role)
     if found is None:
-        found = line.compiled[role] = compiled(node)
+        found = checked.compiled[role] = compiled(node)
     return found
 
 
@@ -226,7 +312,7 @@ def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> l
             report(f"{shown(result.value)} is above the upper limit {shown(high)}", "", None)
         if step is not None and step <= 0:
             report(f"the step is {shown(step)}", "a step must be more than 0", content.step)
-    offered = [choice.value for choice in line.choices if isinstance(choice, typed.Constant)]
+    offered = choices_of(line)
     if offered and not any(equal(result.value, choice) for choice in offered):
         said = ", ".join(
             f'"{choice}"' if isinstance(choice, str) else f"{choice:g}" for choice in offered

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -63,15 +63,18 @@ def _scale(p: Values, k: Values) -> Values:
     return p * np.asarray(k)[..., None]
 
 
-def _all_from(combine: Callable[[str, Any, Any], Any], operator: str) -> Callable[[Any, Any], Any]:
-    """`thing operator list`: one after another."""
+def _with_list(combine: Callable[..., Any], operator: str) -> Callable[[Any, Any], Any]:
+    """`thing operator list`: with everything in the list at once; with an empty list, the thing."""
 
     def rule(first: Any, rest: Any) -> Any:
-        for piece in pieces(rest):
-            first = combine(operator, first, piece)
-        return first
+        others = [one for piece in pieces(rest) for one in _singly(piece)]
+        return combine(operator, first, *others) if others else first
 
     return rule
+
+
+def _singly(piece: Any) -> Iterable[Any]:
+    return piece if isinstance(piece, solids.Copies) else (piece,)
 
 
 RULES: dict[str, Rule] = {
@@ -90,7 +93,7 @@ for _sign in "+-&":
         RULES[f"{_name} {_sign}"] = Rule(
             lambda a, b, combine=_combine, sign=_sign: combine(sign, a, b)
         )
-        RULES[f"{_name} {_sign} list"] = Rule(_all_from(_combine, _sign))
+        RULES[f"{_name} {_sign} list"] = Rule(_with_list(_combine, _sign))
 
 NOISE = 1e-12
 """Values that differ by no more than this share of the larger (at least of 1) are equal: a few

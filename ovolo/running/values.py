@@ -81,8 +81,12 @@ def check_count(count: float) -> None:
         )
 
 
-def fingerprint(value: Any) -> str:
-    """A digest that is equal for equal values, in every process."""
+def fingerprint(value: Any) -> object:
+    """What is equal for equal values and differs for others; hashable, and quick for numbers."""
+    if isinstance(value, float):
+        return value.hex()
+    if isinstance(value, bool | str):
+        return type(value).__name__, value
     if isinstance(value, np.ndarray):
         return digest("array", value.shape, value)
     if isinstance(value, Solid | Copies):
@@ -93,6 +97,4 @@ def fingerprint(value: Any) -> str:
         return digest("list", *(fingerprint(item) for item in value))
     if isinstance(value, dict):
         return digest("record", *((name, fingerprint(item)) for name, item in value.items()))
-    if isinstance(value, np.floating):
-        value = float(value)
     return digest(type(value).__name__, value)

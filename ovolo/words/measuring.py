@@ -9,8 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.region import Region
-from ovolo.geometry.solid import Copies, Solid
+from ovolo.geometry.solid import Copies
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -18,11 +17,11 @@ Points = Any
 
 
 def pieces(what: Any) -> Iterator[Any]:
-    """The single solids, regions and so on within anything made of them; gaps are left out."""
-    if isinstance(what, list | Copies):
+    """The solids, copies of solids, regions and so on within anything made of them; without gaps."""
+    if isinstance(what, list):
         for item in what:
             yield from pieces(item)
-    elif hasattr(what, "bounds"):
+    elif hasattr(what, "bounds") and not (isinstance(what, Copies) and not len(what)):
         yield what
 
 
@@ -32,10 +31,6 @@ def pieces(what: Any) -> Iterator[Any]:
 )  # fmt: skip
 def volume(what: Any) -> float:
     """The volume of a solid, or of all solids in a list."""
-    if isinstance(what, Copies):
-        from ovolo.geometry.placement import determinant
-
-        return float(np.abs(determinant(what.matrices)).sum() * what.shape.volume)
     return math.fsum(piece.volume for piece in pieces(what))
 
 
@@ -43,7 +38,7 @@ def volume(what: Any) -> float:
     "region -> area", "solid -> area", "list region -> area", "list solid -> area",
     example="area(rect(3 cm, 2 cm))", gives="600 mm^2", gaps="skip",
 )  # fmt: skip
-def area(what: Region | Solid) -> float:
+def area(what: Any) -> float:
     """The area of a region, or of the surface of a solid; of a list, all together."""
     return math.fsum(piece.area for piece in pieces(what))
 

@@ -30,6 +30,13 @@ def placed(what: Any, matrix: Matrix) -> Any:
     return [placed(item, matrix) if _has_place(item) else item for item in what]
 
 
+def vector(x: Values, y: Values, z: Values) -> NDArray[np.float64]:
+    """The vector (3,) of three coordinates, or n of them (n, 3)."""
+    if all(isinstance(one, float) for one in (x, y, z)):
+        return np.array((x, y, z))
+    return np.stack(np.broadcast_arrays(x, y, z), axis=-1)
+
+
 def _has_place(item: Any) -> bool:
     return isinstance(item, Solid | Copies | Region | np.ndarray | list)
 
@@ -71,7 +78,7 @@ def z() -> NDArray[np.float64]:
 def move(what: Any, x: Values = 0.0, y: Values = 0.0, z: Values = 0.0, by: Values = None) -> Any:
     """The same, moved by lengths along x, y and z, or by a vector."""
     if by is None:
-        by = np.stack(np.broadcast_arrays(x, y, z), axis=-1)
+        by = vector(x, y, z)
     return placed(what, moved(by))
 
 

@@ -22,7 +22,9 @@ def test_a_cylinder_has_two_rims_and_round_normals() -> None:
     heights = drawing.edges[:, :, 2]
     assert np.all(heights[:, 0] == heights[:, 1]), "no edge runs up the side"
     side = np.abs(drawing.normals[:, 2]) < 0.5
-    outward = drawing.positions[side, :2] / np.linalg.norm(drawing.positions[side, :2], axis=1)[:, None]
+    outward = (
+        drawing.positions[side, :2] / np.linalg.norm(drawing.positions[side, :2], axis=1)[:, None]
+    )
     np.testing.assert_allclose(drawing.normals[side, :2], outward, atol=0.01)
 
 

@@ -28,7 +28,9 @@ def test_holes_are_left_out() -> None:
 
 def test_a_crossing_names_the_place_and_the_points() -> None:
     bow = outline((0, 0), (10, 10), (10, 0), (0, 10))
-    with pytest.raises(Failure, match=r"near \(5 mm, 5 mm\), between the sides after points 0 and 2"):
+    with pytest.raises(
+        Failure, match=r"near \(5 mm, 5 mm\), between the sides after points 0 and 2"
+    ):
         region.from_points(bow, [])
 
 

@@ -45,7 +45,7 @@ def test_union_and_intersection_keep_the_sum_of_volumes(
     place: tuple[float, ...], size: float, axis: tuple[float, ...]
 ) -> None:
     a = solid.box(10.0, 8.0, 6.0)
-    about = np.array(axis) + [0.1, 0.2, 0.3]
+    about = np.add(axis, [0.1, 0.2, 0.3])
     b = solid.box(size, 5.0, 7.0).placed(turned(1.0, about, np.zeros(3))).placed(moved(place))
     assert isinstance(a, solid.Solid) and isinstance(b, solid.Solid)
     try:
@@ -86,6 +86,4 @@ def test_equal_ways_give_equal_keys() -> None:
 
 def test_rotation_about_an_axis_through_a_point() -> None:
     matrix = turned(np.pi / 2, [0, 0, 1], [1.0, 0, 0])
-    np.testing.assert_allclose(
-        applied(matrix, np.array([[2.0, 0, 5]])), [[1, 1, 5]], atol=1e-12
-    )
+    np.testing.assert_allclose(applied(matrix, np.array([[2.0, 0, 5]])), [[1, 1, 5]], atol=1e-12)

@@ -17,7 +17,16 @@ def test_json_has_the_promised_form() -> None:
         "kind": "length", "value": 180, "unit": "mm", "text": "180 mm", "line": 9, "label": "Rise",
     }  # fmt: skip
     treads = result["parts"]["treads"]
-    assert set(treads) == {"label", "items", "volume", "area", "length", "bounds", "closed", "triangles"}
+    assert set(treads) == {
+        "label",
+        "items",
+        "volume",
+        "area",
+        "length",
+        "bounds",
+        "closed",
+        "triangles",
+    }
     assert treads["items"] == 17 and treads["closed"] is True and treads["length"] is None
     assert result["checks"][0] == {
         "text": "550 mm <= 2*rise + going <= 700 mm", "message": "2R + G is comfortable",

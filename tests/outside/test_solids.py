@@ -38,16 +38,24 @@ def test_cylinders_lie_within_the_chord_tolerance(radius: float, height: float) 
 def test_regions_against_shapely(w: float, h: float, r: float, angle: float) -> None:
     corners = [(w / 2, h / 2), (-w / 2, h / 2), (-w / 2, -h / 2), (w / 2, -h / 2)]
     box = shapely.affinity.rotate(shapely.Polygon(corners), angle, origin=(0, 0))
-    six = shapely.Polygon([(r * math.cos(k * math.pi / 3), r * math.sin(k * math.pi / 3)) for k in range(6)])
+    six = shapely.Polygon(
+        [(r * math.cos(k * math.pi / 3), r * math.sin(k * math.pi / 3)) for k in range(6)]
+    )
     ours = f"rect({w} mm, {h} mm).turn({angle}°)"
-    assert value(f"area({ours} + polygon(6, {r} mm))") == pytest.approx(box.union(six).area, rel=1e-9)
-    assert value(f"area({ours} & polygon(6, {r} mm))") == pytest.approx(box.intersection(six).area, rel=1e-9)
+    assert value(f"area({ours} + polygon(6, {r} mm))") == pytest.approx(
+        box.union(six).area, rel=1e-9
+    )
+    assert value(f"area({ours} & polygon(6, {r} mm))") == pytest.approx(
+        box.intersection(six).area, rel=1e-9
+    )
 
 
 @settings(max_examples=25)
 @given(_LENGTHS, _LENGTHS, st.floats(-100, 100).map(lambda x: round(x, 1)))
 def test_booleans_against_trimesh(size: float, radius: float, shift: float) -> None:
-    outcome = run(f"part p = box({size} mm, {size} mm, {size} mm) + cylinder({radius} mm, 90 mm).move({shift} mm)")
+    outcome = run(
+        f"part p = box({size} mm, {size} mm, {size} mm) + cylinder({radius} mm, 90 mm).move({shift} mm)"
+    )
     (mesh,) = outcome.parts["p"].meshes()
     witness = trimesh.Trimesh(mesh.corners, mesh.triangles, process=False)
     assert witness.is_watertight and witness.is_winding_consistent

@@ -39,7 +39,14 @@ def test_units_of_the_study() -> None:
 
 @pytest.mark.parametrize(
     ("inches", "shown"),
-    [(122.5, "10' 2 1/2\""), (12, "1'"), (0, '0"'), (0.375, '3/8"'), (-6.25, '-6 1/4"'), (11.99, "1'")],
+    [
+        (122.5, "10' 2 1/2\""),
+        (12, "1'"),
+        (0, '0"'),
+        (0.375, '3/8"'),
+        (-6.25, '-6 1/4"'),
+        (11.99, "1'"),
+    ],
 )
 def test_feet_and_inches_to_a_sixteenth(inches: float, shown: str) -> None:
     assert feet_and_inches(inches * 25.4) == shown

@@ -23,7 +23,7 @@ from ovolo.quantities.typed import read_quantity
         ("6ft 2in", 1879.6),
         ("6 ft", 1828.8),
         ("12 1/4 in", 311.15),
-        ("3/8\"", 9.525),
+        ('3/8"', 9.525),
         ("-4cm", -40),
         (".5 m", 500),
         ("1e3", 1000),
@@ -35,13 +35,21 @@ def test_lengths(text: str, millimetres: float) -> None:
 
 @pytest.mark.parametrize(
     ("text", "degrees"),
-    [("24°30'", 24.5), ("24° 30' 36\"", 24.51), ("24.5", 24.5), ("-90 deg", -90), ("1rad", 57.29577951308232)],
+    [
+        ("24°30'", 24.5),
+        ("24° 30' 36\"", 24.51),
+        ("24.5", 24.5),
+        ("-90 deg", -90),
+        ("1rad", 57.29577951308232),
+    ],
 )
 def test_angles(text: str, degrees: float) -> None:
     assert math.degrees(read_quantity(text, ANGLE)) == pytest.approx(degrees, rel=1e-12)
 
 
-@pytest.mark.parametrize(("text", "number"), [("4:12", 1 / 3), ("12 %", 0.12), ("3/8", 0.375), ("7", 7)])
+@pytest.mark.parametrize(
+    ("text", "number"), [("4:12", 1 / 3), ("12 %", 0.12), ("3/8", 0.375), ("7", 7)]
+)
 def test_numbers(text: str, number: float) -> None:
     assert read_quantity(text, NUMBER) == pytest.approx(number)
 

@@ -102,7 +102,14 @@ def test_what_cannot_be_done_says_so_with_its_numbers(line: str, message: str) -
 
 
 def test_items_that_cannot_be_made_are_gaps_with_reasons() -> None:
-    outcome = run("xs = [1 / i for i in 0 .. 3]", "s = sum(xs)", "m = max(xs)", "n = len(xs)", "x = xs[2]", "y = xs[0]")
+    outcome = run(
+        "xs = [1 / i for i in 0 .. 3]",
+        "s = sum(xs)",
+        "m = max(xs)",
+        "n = len(xs)",
+        "x = xs[2]",
+        "y = xs[0]",
+    )
     first, at_max, at_item = outcome.problems
     assert (first.item, first.line) == (0, 1) and "division by zero: `i` is 0" in first.message
     assert "lacks an item: item 0 could not be made" in at_max.message
@@ -131,7 +138,9 @@ def test_a_part_is_not_made_where_its_condition_does_not_hold() -> None:
 
 
 def test_copies_of_one_solid_stay_one_shape() -> None:
-    outcome = run("b = box(1 m, 1 m, 1 m)", "part p = [b.turn(i * 10°).move(z = i * 1 m) for i in 0 .. 99]")
+    outcome = run(
+        "b = box(1 m, 1 m, 1 m)", "part p = [b.turn(i * 10°).move(z = i * 1 m) for i in 0 .. 99]"
+    )
     (group,) = outcome.parts["p"].groups
     assert group.matrices.shape == (100, 4, 4)
 
@@ -177,9 +186,7 @@ def test_any_text_gives_values_or_problems_never_an_exception(tokens: list[str])
         assert line.has_value or line.problems
 
 
-@given(
-    st.floats(-1e6, 1e6), st.floats(-1e6, 1e6), st.sampled_from(["+", "-", "*", "/"])
-)
+@given(st.floats(-1e6, 1e6), st.floats(-1e6, 1e6), st.sampled_from(["+", "-", "*", "/"]))
 def test_arithmetic_is_that_of_float64(a: float, b: float, sign: str) -> None:
     if sign == "/" and b == 0:
         return

@@ -1,0 +1,134 @@
+"""A browser on the running application.
+
+Playwright runs in a thread of its own, for its event loop must not sit on the thread in which
+the tests use the database.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, TypeVar
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from studio.accounts.demo import DEMO_USER
+from studio.engine import pool
+from studio.projects.models import Project, Study
+from tests.sheets import demo
+
+Result = TypeVar("Result")
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+
+
+class Driver:
+    """Runs pieces of browser work; each is a function of the page."""
+
+    def __init__(self, executor: ThreadPoolExecutor, browser: Browser, address: str) -> None:
+        self.executor, self.browser, self.address = executor, browser, address
+        self.errors: list[str] = []
+        self.page: Page = executor.submit(self._open).result()
+
+    def _open(self) -> Page:
+        context = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, accept_downloads=True
+        )
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.on("console", self._listen)
+        page.set_default_timeout(15_000)
+        return page
+
+    def _listen(self, message: Any) -> None:
+        expected = "Failed to load resource: the server responded with a status of 4"
+        if message.type == "error" and not message.text.startswith(expected):
+            self.errors.append(message.text)
+
+    def __call__(self, work: Callable[[Page], Result]) -> Result:
+        return self.executor.submit(work, self.page).result()
+
+    def visit(self, path: str) -> None:
+        self(lambda page: page.goto(self.address + path))
+
+    def close(self) -> None:
+        self(lambda page: page.context.close())
+
+
+@pytest.fixture(scope="session")
+def _browser() -> Iterator[tuple[ThreadPoolExecutor, Browser]]:
+    executor = ThreadPoolExecutor(1)
+    playwright = executor.submit(lambda: sync_playwright().start()).result()
+    browser = executor.submit(
+        lambda: playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+    ).result()
+    yield executor, browser
+    executor.submit(browser.close).result()
+    executor.submit(playwright.stop).result()
+    executor.shutdown()
+    pool.stop_workers()
+
+
+@pytest.fixture
+def signed_in_demo(settings: Any) -> None:
+    """Visitors are signed in as the demo user, as `make demo` does."""
+    settings.DEMO = True
+
+
+@pytest.fixture
+def project(signed_in_demo: None, django_user_model: Any, transactional_db: None) -> Project:
+    user = django_user_model.objects.create_user(DEMO_USER)
+    return Project.objects.create(owner=user, title="Quillmere Observatory")
+
+
+@pytest.fixture
+def open_study(project: Project, drive: Driver) -> Callable[[str, str], Study]:
+    """Makes a study and opens its workspace, waiting for its first picture."""
+
+    def make(title: str, text: str) -> Study:
+        study = Study.objects.create(project=project, title=title)
+        study.save_text(text, None, "as delivered")
+        drive.visit(f"/studies/{study.pk}/?antialias=off")
+        settled(drive)
+        return study
+
+    return make
+
+
+@pytest.fixture
+def stair(open_study: Callable[[str, str], Study]) -> Study:
+    return open_study("Spiral stair to the dome", demo("spiral-stair"))
+
+
+@pytest.fixture
+def boardwalk(open_study: Callable[[str, str], Study]) -> Study:
+    return open_study("Boardwalk", demo("boardwalk"))
+
+
+@pytest.fixture
+def drive(_browser: Any, live_server: Any, signed_in_demo: None) -> Iterator[Driver]:
+    driver = Driver(*_browser, live_server.url)
+    yield driver
+    driver.close()
+    assert not driver.errors
+
+
+def settled(drive: Driver) -> None:
+    """Waits until no request is under way and the newest answer is shown."""
+    drive(lambda page: page.locator("body[data-settled='yes']").wait_for())
+
+
+def stage(drive: Driver) -> dict[str, dict[str, Any]]:
+    """The parts as the stage's own scene holds them."""
+    report = drive(lambda page: page.evaluate("() => window.ovolo.stage.report()"))
+    return {part["name"]: part for part in report}
+
+
+def picture(drive: Driver) -> bytes:
+    return drive(lambda page: page.locator("#stage canvas").screenshot())

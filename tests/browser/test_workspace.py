@@ -1,0 +1,319 @@
+"""The workspace, driven as a person does."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from studio.projects.models import Study
+from tests.browser.conftest import Driver, picture, settled, stage
+
+pytestmark = pytest.mark.browser
+
+
+def row_value(drive: Driver, name: str) -> str:
+    """What the sheet shows at the right of a line."""
+
+    def read(page: Page) -> str:
+        row = page.locator(".row", has=page.locator(f".row-name:text-is('{name}')"))
+        return " ".join(row.locator(".row-value").inner_text().replace("\u2009", "").split())
+
+    return drive(read)
+
+
+def drag_rule(drive: Driver, name: str, share: float, steps: int = 12) -> None:
+    """Drags the hairline of a slide rule to a share of its length."""
+
+    def drag(page: Page) -> None:
+        box = page.locator(f"[data-input='{name}'] .rule-body").bounding_box()
+        assert box
+        y = box["y"] + box["height"] / 2
+        page.mouse.move(box["x"] + box["width"] / 2, y)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 6 + share * (box["width"] - 12), y, steps=steps)
+        page.mouse.up()
+
+    drive(drag)
+    settled(drive)
+
+
+def open_line(drive: Driver, name: str) -> None:
+    def open_(page: Page) -> None:
+        page.locator(".row", has=page.locator(f".row-name:text-is('{name}')")).click()
+        expect(page.locator(".editor textarea")).to_be_focused()
+
+    drive(open_)
+
+
+def type_line(drive: Driver, text: str, key: str = "Enter") -> None:
+    def type_(page: Page) -> None:
+        page.locator(".editor textarea").fill(text)
+        page.keyboard.press(key)
+
+    drive(type_)
+    settled(drive)
+
+
+def head_text(study: Study) -> str:
+    study.refresh_from_db()
+    return study.text
+
+
+def test_turning_floor_to_floor_moves_everything(stair: Study, drive: Driver) -> None:
+    assert row_value(drive, "risers") == "18"
+    assert stage(drive)["treads"]["instances"] == 17
+    before = picture(drive)
+    drag_rule(drive, "floor_height", 1.0)
+    assert row_value(drive, "floor_height") == "4200 mm"
+    assert row_value(drive, "risers") == "23"
+    assert row_value(drive, "rise") == "182.61 mm"
+    parts = stage(drive)
+    assert (parts["treads"]["instances"], parts["treads"]["shapes"]) == (22, 1)
+    assert parts["treads"]["top"] == pytest.approx(4200 - 4200 / 23)
+    assert picture(drive) != before
+    assert "input floor_height = 4200 mm from 2400 mm" in head_text(stair)
+    assert stair.revisions.count() == 2, "letting go saves one revision"
+
+
+def test_no_two_requests_are_under_way_and_the_last_value_wins(stair: Study, drive: Driver) -> None:
+    spans: list[tuple[str, Any]] = []
+
+    def watch(page: Page) -> None:
+        page.on(
+            "request", lambda r: spans.append(("begun", r)) if r.url.endswith("/evaluate") else None
+        )
+        page.on(
+            "requestfinished",
+            lambda r: spans.append(("done", r)) if r.url.endswith("/evaluate") else None,
+        )
+
+    drive(watch)
+    drag_rule(drive, "floor_height", 0.11, steps=60)
+    kinds = [kind for kind, _ in spans]
+    assert all(a != b for a, b in itertools.pairwise(kinds)), "begun and done alternate"
+    shown = row_value(drive, "floor_height")
+    assert f"input floor_height = {shown} from" in head_text(stair)
+
+
+def test_arrow_keys_turn_a_slide_rule(stair: Study, drive: Driver) -> None:
+    def press(page: Page) -> None:
+        page.locator("[data-input='going'] .rule-body").focus()
+        for _ in range(3):
+            page.keyboard.press("ArrowRight")
+        expect(page.get_by_role("status")).to_have_text("Saved")
+
+    drive(press)
+    settled(drive)
+    assert row_value(drive, "going") == "255 mm"
+    assert "input going = 255 mm from" in head_text(stair)
+    assert stair.revisions.count() == 2, "a run of key presses is one change"
+
+
+def test_changes_in_quick_succession_are_all_kept(boardwalk: Study, drive: Driver) -> None:
+    def press(page: Page) -> None:
+        for name in ("wide", "narrow", "wide"):
+            page.get_by_role("radio", name=name).click()
+        page.get_by_role("radio", name="no", exact=True).click()
+
+    drive(press)
+    settled(drive)
+    assert 'size = "wide" of' in head_text(boardwalk) and "cut_last = no " in head_text(boardwalk)
+    assert boardwalk.revisions.count() == 5
+
+
+def test_a_value_is_typed_in_any_unit_and_nonsense_is_refused(stair: Study, drive: Driver) -> None:
+    def type_value(text: str) -> None:
+        def work(page: Page) -> None:
+            page.locator("#value-floor_height").fill(text)
+            page.keyboard.press("Enter")
+
+        drive(work)
+        settled(drive)
+
+    type_value("2.88m")
+    assert row_value(drive, "floor_height") == "2880 mm"
+    type_value("3 kg")
+    assert "is a mass" in drive(lambda page: page.locator("[role=alert]").inner_text())
+    assert row_value(drive, "floor_height") == "2880 mm"
+    assert (
+        drive(lambda page: page.locator("#value-floor_height").input_value()).replace("\u2009", "")
+        == "2880"
+    )
+
+
+def test_a_choice_and_a_yes_no(boardwalk: Study, drive: Driver) -> None:
+    assert stage(drive)["boards"]["instances"] == 41
+    drive(lambda page: page.get_by_role("radio", name="wide").click())
+    settled(drive)
+    assert row_value(drive, "board") == "145 mm"
+    assert stage(drive)["boards"]["instances"] == 27
+    drive(lambda page: page.get_by_role("radio", name="no", exact=True).click())
+    settled(drive)
+    assert stage(drive)["last_board"]["instances"] == 0
+    assert 'size = "wide" of' in head_text(boardwalk) and "cut_last = no " in head_text(boardwalk)
+
+
+def test_a_line_is_changed_badly_and_well(stair: Study, drive: Driver) -> None:
+    open_line(drive, "rise")
+    type_line(drive, "rise = floor_height / (risers")
+    assert row_value(drive, "rise") == "the bracket `(` is not closed"
+    assert row_value(drive, "pitch").startswith("waits for `rise`")
+    assert row_value(drive, "risers") == "18", "other lines go on"
+    parts = stage(drive)
+    assert parts["treads"]["paled"] and parts["treads"]["instances"] == 17
+    assert not parts["post"]["paled"]
+    assert "rise = floor_height / (risers\n" in head_text(stair), "the text stays as typed"
+    open_line(drive, "rise")
+    type_line(drive, "rise = floor_height / (risers + 2)")
+    assert row_value(drive, "rise") == "162 mm"
+    assert not stage(drive)["treads"]["paled"]
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("x = spam", "nothing here is called `spam`"),
+        ("x = rise + pitch", "a length (rise) plus an angle (pitch) makes no sense"),
+        ("x = 1 / (risers - 18)", "division by zero"),
+        ("x = polygon(risers / 4, 1 m)", "wants a whole number here, and this is 4.5"),
+        ("x = [1, 2, 3][risers]", "there is no item 18"),
+        ("x = extrude(wedge, 0 mm)", "an extrusion of height 0"),
+        ("x = x + 1", "this line needs itself"),
+    ],
+)
+def test_bad_input_is_a_problem_at_its_line(
+    stair: Study, drive: Driver, line: str, said: str
+) -> None:
+    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
+    type_line(drive, line)
+    assert said in row_value(drive, "x")
+    assert row_value(drive, "rise") == "180 mm"
+    assert stage(drive)["treads"]["instances"] == 17
+    assert drive(lambda page: page.locator("footer").inner_text()).endswith("1 problem")
+
+
+def test_an_endless_formula_ends_at_its_limit(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    text = (
+        'slow = sum([sum([len("{i * j}") for i in 0 .. 3000]) for j in 0 .. 3000])\nquick = 1 + 1'
+    )
+    open_study("Slow", text)
+    assert "takes too long" in row_value(drive, "slow")
+    assert row_value(drive, "quick") == "2"
+    open_line(drive, "slow")
+    type_line(drive, "slow = 3")
+    assert row_value(drive, "slow") == "3"
+
+
+def test_escape_leaves_a_line_as_it_was(stair: Study, drive: Driver) -> None:
+    before = stair.text
+    open_line(drive, "rise")
+    type_line(drive, "rise = 1 mm", key="Escape")
+    assert row_value(drive, "rise") == "180 mm"
+    assert head_text(stair) == before
+
+
+def test_lines_are_added_and_deleted(stair: Study, drive: Driver) -> None:
+    open_line(drive, "rise")
+    drive(lambda page: page.get_by_role("button", name="Add a line below").click())
+    type_line(drive, "double = 2 * rise")
+    assert row_value(drive, "double") == "360 mm"
+    assert 'rise = floor_height / risers "Rise"\ndouble = 2 * rise\npitch' in head_text(stair)
+    open_line(drive, "double")
+    drive(lambda page: page.get_by_role("button", name="Delete line").click())
+    settled(drive)
+    assert "double" not in head_text(stair)
+
+
+def test_undo_and_redo_survive_a_reload(stair: Study, drive: Driver) -> None:
+    drag_rule(drive, "floor_height", 1.0)
+    drag_rule(drive, "going", 0.0)
+    drive(lambda page: page.reload())
+    settled(drive)
+    assert row_value(drive, "going") == "200 mm"
+    drive(lambda page: page.get_by_role("button", name="Undo").click())
+    settled(drive)
+    assert (row_value(drive, "going"), row_value(drive, "floor_height")) == ("240 mm", "4200 mm")
+    drive(lambda page: page.keyboard.press("Control+z"))
+    settled(drive)
+    assert row_value(drive, "floor_height") == "3240 mm"
+    assert drive(lambda page: page.get_by_role("button", name="Undo").is_disabled())
+    drive(lambda page: page.reload())
+    settled(drive)
+    drive(lambda page: page.get_by_role("button", name="Redo").click())
+    settled(drive)
+    assert row_value(drive, "floor_height") == "4200 mm"
+    assert stage(drive)["treads"]["instances"] == 22
+
+
+def test_a_change_made_elsewhere_is_not_overwritten(stair: Study, drive: Driver) -> None:
+    stair.save_text(stair.text + "\nmine = 3\n", stair.head_id)
+    open_line(drive, "rise")
+    type_line(drive, "rise = 1 mm")
+    assert "changed elsewhere" in drive(lambda page: page.locator("[role=alert]").inner_text())
+    assert "mine = 3" in head_text(stair)
+    assert drive(lambda page: page.locator(".editor textarea").input_value()) == "rise = 1 mm"
+
+
+def test_views_and_parts_of_the_stage(stair: Study, drive: Driver) -> None:
+    seen = {"axonometric": picture(drive)}
+    for view in ("plan", "front", "side"):
+        drive(lambda page, view=view: page.get_by_role("button", name=view).click())
+        seen[view] = picture(drive)
+    assert len(set(seen.values())) == 4
+    drive(lambda page: page.get_by_role("button", name="Treads 17").click())
+    assert not stage(drive)["treads"]["visible"]
+    assert picture(drive) != seen["side"]
+    drive(lambda page: page.get_by_role("button", name="Treads 17").click())
+    assert stage(drive)["treads"]["visible"]
+
+
+def test_the_stage_is_turned_and_zoomed_by_hand(stair: Study, drive: Driver) -> None:
+    before = picture(drive)
+
+    def orbit(page: Page) -> None:
+        page.mouse.move(800, 300)
+        page.mouse.down()
+        page.mouse.move(900, 340, steps=4)
+        page.mouse.up()
+
+    drive(orbit)
+    turned = picture(drive)
+    assert turned != before
+    drive(lambda page: page.mouse.wheel(0, -400))
+    drive(lambda page: page.wait_for_timeout(200))
+    assert picture(drive) != turned
+
+
+def test_the_treads_are_saved_as_stl(stair: Study, drive: Driver) -> None:
+    def save(page: Page) -> bytes:
+        with page.expect_download() as caught:
+            page.locator("#hand-over").click()
+        return Path(caught.value.path()).read_bytes()
+
+    data = drive(save)
+    assert int.from_bytes(data[80:84], "little") * 50 + 84 == len(data) > 10_000
+
+
+def test_checks_and_problems_are_listed_and_lead_to_their_lines(
+    stair: Study, drive: Driver
+) -> None:
+    drag_rule(drive, "floor_height", 0.0)
+    open_line(drive, "max_rise")
+    type_line(drive, "max_rise = 300 mm")
+
+    def look(page: Page) -> str:
+        page.get_by_role("button", name="Checks").click()
+        return page.locator("#drawer").inner_text()
+
+    said = drive(look)
+    assert "✕ fails" in said and "550 mm <= 840 mm <= 700 mm" in said
+    drive(lambda page: page.locator("#drawer button").first.click())
+    drive(lambda page: expect(page.locator(".editor textarea")).to_have_value(
+        'check 550 mm <= 2*rise + going <= 700 mm "2R + G is comfortable"'))  # fmt: skip

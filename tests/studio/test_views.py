@@ -1,0 +1,147 @@
+"""The pages and requests of the web application."""
+
+import json
+from typing import Any
+
+import pytest
+from django.core.management import call_command
+from django.test import Client
+from django.urls import reverse
+
+from studio.projects.models import Project, Study
+from tests.outcome.test_scene import unpacked
+
+pytestmark = pytest.mark.django_db
+
+
+def post(client: Client, study: Study, action: str, **body: Any) -> Any:
+    address = reverse(action, args=[study.pk])
+    return client.post(address, json.dumps(body), content_type="application/json")
+
+
+def edit(client: Client, study: Study, **body: Any) -> Any:
+    study.refresh_from_db()
+    return post(client, study, "edit", revision=study.head_id, **body)
+
+
+def test_a_stranger_is_asked_to_sign_in(client: Client, study: Study) -> None:
+    for name in ("workspace", "hand-over"):
+        arguments = [study.pk] + (["x.stl"] if name == "hand-over" else [])
+        answer = client.get(reverse(name, args=arguments))
+        assert answer.status_code == 302 and "/sign-in/" in answer.url
+
+
+def test_the_studies_of_others_are_not_found(
+    client: Client, study: Study, django_user_model: Any
+) -> None:
+    client.force_login(django_user_model.objects.create_user("other"))
+    assert client.get(reverse("workspace", args=[study.pk])).status_code == 404
+    for action in ("evaluate", "edit", "undo", "redo"):
+        assert post(client, study, action).status_code == 404
+    assert client.get(reverse("hand-over", args=[study.pk, "x.stl"])).status_code == 404
+    assert study.title not in client.get(reverse("projects")).content.decode()
+
+
+def test_the_page_holds_the_lines_before_anything_is_run(signed_in: Client, study: Study) -> None:
+    page = signed_in.get(reverse("workspace", args=[study.pk]))
+    assert page.context["state"]["lines"][1]["body"] == "= w / 2"
+    policy = page.headers["Content-Security-Policy"]
+    assert "default-src 'self'" in policy and "unsafe" not in policy
+
+
+def test_markup_in_a_sheet_stays_text(signed_in: Client, study: Study) -> None:
+    edit(signed_in, study, edit="insert", after=0, text='a = "</script><b>x</b>"')
+    page = signed_in.get(reverse("workspace", args=[study.pk])).content.decode()
+    assert "</script><b>" not in page
+
+
+def test_evaluate_answers_with_a_scene(signed_in: Client, study: Study) -> None:
+    answer = post(signed_in, study, "evaluate", set={"w": 500.0, "unknown": 3, "half": 4})
+    header, _ = unpacked(answer.content)
+    assert header["outcomes"]["2"]["number"] == "250"
+    assert header["parts"][0]["bounds"][1] == [250, 125, 10]
+
+
+@pytest.mark.parametrize(
+    "body", [b"{", b"[]", b'{"revision": 99999}', b'{"revision": "x"}', b'{"set": []}', b"\xff"]
+)
+def test_requests_that_make_no_sense_are_refused(
+    signed_in: Client, study: Study, body: bytes
+) -> None:
+    address = reverse("evaluate", args=[study.pk])
+    answer = signed_in.post(address, body, content_type="application/json")
+    assert answer.status_code == 400 and answer.json()["message"]
+
+
+def test_an_input_is_turned_and_the_text_follows(signed_in: Client, study: Study) -> None:
+    assert edit(signed_in, study, edit="set", name="w", value=420.0).status_code == 200
+    study.refresh_from_db()
+    assert study.text.startswith("input w = 420 mm from 100 mm")
+    assert study.head is not None and study.head.said == "Width: 300 mm to 420 mm"
+    edit(signed_in, study, edit="set", name="w", typed="1 ft")
+    study.refresh_from_db()
+    assert study.text.startswith("input w = 304.8 mm from")
+
+
+@pytest.mark.parametrize(
+    ("body", "message"),
+    [
+        ({"edit": "set", "name": "w", "typed": "3 kg"}, "is a mass"),
+        ({"edit": "set", "name": "half", "value": 3}, "`half` is not an input"),
+        ({"edit": "set", "name": "w", "value": "x"}, "is no value for `w`"),
+        ({"edit": "replace", "line": 77, "text": ""}, "no line of this sheet begins at 77"),
+        ({"edit": "delete"}, "names no line"),
+        ({"edit": "paint"}, "there is no edit called `paint`"),
+    ],
+)
+def test_edits_that_make_no_sense_change_nothing(
+    signed_in: Client, study: Study, body: dict[str, Any], message: str
+) -> None:
+    before = study.text
+    answer = edit(signed_in, study, **body)
+    assert answer.status_code == 400 and message in answer.json()["message"]
+    study.refresh_from_db()
+    assert study.text == before
+
+
+def test_a_line_that_cannot_be_read_is_kept_as_typed(signed_in: Client, study: Study) -> None:
+    edit(signed_in, study, edit="replace", line=2, text="half = w / (2")
+    study.refresh_from_db()
+    assert "half = w / (2\n" in study.text
+    header, _ = unpacked(post(signed_in, study, "evaluate").content)
+    messages = {problem["line"]: problem["message"] for problem in header["problems"]}
+    assert messages[2] == "the bracket `(` is not closed"
+    assert "waits for `half`" in messages[3]
+
+
+def test_an_edit_of_an_old_state_is_refused(signed_in: Client, study: Study) -> None:
+    old = study.head_id
+    edit(signed_in, study, edit="delete", line=2)
+    answer = post(signed_in, study, "edit", revision=old, edit="delete", line=1)
+    assert answer.status_code == 409 and "changed elsewhere" in answer.json()["message"]
+
+
+def test_undo_and_redo(signed_in: Client, study: Study) -> None:
+    first = study.head_id
+    state = edit(signed_in, study, edit="delete", line=2).json()
+    assert state["can_undo"] and not state["can_redo"]
+    state = post(signed_in, study, "undo", revision=state["revision"]).json()
+    assert state == {"revision": first, "can_undo": False, "can_redo": True}
+    assert post(signed_in, study, "redo", revision=first).json()["can_undo"]
+
+
+def test_hand_over_gives_a_file_or_says_why_not(signed_in: Client, study: Study) -> None:
+    good = signed_in.get(reverse("hand-over", args=[study.pk, "plate.stl"]), {"part": "plate"})
+    assert good.status_code == 200 and len(good.content) == 84 + 12 * 50
+    assert good.headers["Content-Disposition"] == 'attachment; filename="plate.stl"'
+    bad = signed_in.get(reverse("hand-over", args=[study.pk, "x.stl"]), {"part": "plat"})
+    assert bad.status_code == 400 and "did you mean `plate`?" in bad.content.decode()
+
+
+def test_the_demo_can_be_loaded_twice_and_keeps_what_was_changed(capsys: Any) -> None:
+    call_command("load_demo")
+    study = Study.objects.get(title="Boardwalk")
+    study.save_text("a = 1", study.head_id)
+    call_command("load_demo")
+    assert Project.objects.count() == 1 and Project.objects.get().owner.username == "demo"
+    assert Study.objects.get(title="Boardwalk").text == "a = 1"
