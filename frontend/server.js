@@ -12,15 +12,33 @@ function csrfToken() {
   return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
 }
 
-async function post(address, body) {
+function post(address, body) {
+  return send(address, JSON.stringify(body), { "Content-Type": "application/json" });
+}
+
+async function send(address, body, headers) {
   const reply = await fetch(address, {
     method: "POST",
-    headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
-    body: JSON.stringify(body),
+    headers: { ...headers, "X-CSRFToken": csrfToken() },
+    body,
   });
   if (reply.ok) return reply;
   const said = await reply.json().catch(() => ({}));
-  throw new Refusal(reply.status, said.message ?? `The server answered ${reply.status}.`, said.hint);
+  const refusal = new Refusal(reply.status, said.message ?? `The server answered ${reply.status}.`, said.hint);
+  refusal.needed = Boolean(said.needed);
+  throw refusal;
+}
+
+export async function sendFile(address, file) {
+  const form = new FormData();
+  form.append("file", file);
+  return (await send(address, form, {})).json();
+}
+
+export async function getJson(address) {
+  const reply = await fetch(address);
+  if (!reply.ok) throw new Refusal(reply.status, `The server answered ${reply.status}.`);
+  return reply.json();
 }
 
 export async function postForState(address, body) {

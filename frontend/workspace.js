@@ -2,7 +2,7 @@
 import Alpine from "@alpinejs/csp";
 
 import { SlideRule } from "./faceplate/slide-rule.js";
-import { NewestWins, postForScene, postForState, Refusal } from "./server.js";
+import { getJson, NewestWins, postForScene, postForState, Refusal, sendFile } from "./server.js";
 import { rowsOf } from "./sheet/rows.js";
 import { Stage } from "./stage/stage.js";
 
@@ -26,6 +26,12 @@ Alpine.data("workspace", () => ({
   parts: [],
   checks: [],
   problems: [],
+  presets: [],
+  files: [],
+  seen: null,
+  newName: null,
+  presetTitle: null,
+  deleting: null,
   view: "axonometric",
   views: ["axonometric", "plan", "front", "side"],
   status: "",
@@ -57,6 +63,7 @@ Alpine.data("workspace", () => ({
     this.revision = state.revision;
     this.canUndo = state.can_undo;
     this.canRedo = state.can_redo;
+    this.files = state.files;
   },
 
   // Asks for the scene of the present revision with the values that are being turned.
@@ -88,11 +95,13 @@ Alpine.data("workspace", () => ({
     this.parts = scene.parts.map((part) => ({ ...part, groups: undefined, shown: !window.ovolo.stage.hidden.has(part.name) }));
     this.checks = scene.checks;
     this.problems = scene.problems;
+    this.presets = scene.presets;
     for (const input of scene.inputs) rules.get(input.name)?.show(input);
     window.ovolo.stage.apply(scene);
   },
 
   fail(error) {
+    this.needed = Boolean(error.needed);
     if (error instanceof Refusal) {
       this.complaint = error.message;
       this.hint = error.hint;
@@ -196,6 +205,92 @@ Alpine.data("workspace", () => ({
     }));
   },
 
+  // --- presets ---
+
+  applyPreset(preset) {
+    this.change("edit", { edit: "apply_preset", title: preset.title });
+  },
+
+  get isSaving() {
+    return this.presetTitle !== null;
+  },
+
+  beginSaving() {
+    this.presetTitle = this.presets.find((preset) => preset.same)?.title ?? "";
+    this.$nextTick(() => document.getElementById("preset-title")?.focus());
+  },
+
+  typeTitle(event) {
+    this.presetTitle = event.target.value;
+  },
+
+  async savePreset() {
+    if (await this.change("edit", { edit: "save_preset", title: this.presetTitle })) this.presetTitle = null;
+  },
+
+  stopSaving() {
+    this.presetTitle = null;
+  },
+
+  get presetSummary() {
+    if (!this.presets.length) return "";
+    return this.presets.some((preset) => preset.same) ? "" : "none matches";
+  },
+
+  // --- files ---
+
+  get fileSummary() {
+    return this.files.length || "none";
+  },
+
+  fileAddress(file) {
+    return `${this.address}files/${encodeURIComponent(file.name)}`;
+  },
+
+  fileSize(file) {
+    return file.size < 2000 ? `${file.size} bytes` : `${Math.round(file.size / 1000)} kB`;
+  },
+
+  isSeen(file) {
+    return this.seen?.name === file.name;
+  },
+
+  async fileWork(work) {
+    this.complaint = "";
+    changesUnderWay += 1;
+    tellSettled();
+    try {
+      await work();
+    } catch (error) {
+      this.fail(error);
+    } finally {
+      changesUnderWay -= 1;
+      Alpine.nextTick(tellSettled);
+    }
+  },
+
+  attach(event) {
+    const [file] = event.target.files;
+    if (!file) return;
+    this.fileWork(async () => {
+      this.takeState(await sendFile(`${this.address}files/`, file));
+      this.seen = null;
+      this.refresh();
+    }).finally(() => (event.target.value = ""));
+  },
+
+  detach(file) {
+    this.fileWork(async () => {
+      this.takeState(await postForState(`${this.fileAddress(file)}/remove`, {}));
+      this.refresh();
+    });
+  },
+
+  see(file) {
+    if (this.isSeen(file)) this.seen = null;
+    else this.fileWork(async () => (this.seen = { name: file.name, ...(await getJson(`${this.fileAddress(file)}?see`)) }));
+  },
+
   // --- the sheet ---
 
   isEditing(row) {
@@ -207,6 +302,9 @@ Alpine.data("workspace", () => ({
   },
 
   open(row) {
+    this.newName = null;
+    this.deleting = null;
+    this.complaint = "";
     this.adding = null;
     this.editing = row.line;
     this.draft = row.text;
@@ -252,8 +350,62 @@ Alpine.data("workspace", () => ({
     if (await this.change("edit", body)) this.leave();
   },
 
+  // Deleting a line that others need is asked for twice: the first time says who they are.
   async remove(row) {
-    if (await this.change("edit", { edit: "delete", line: row.line })) this.leave();
+    const all_the_same = this.deleting === row.line;
+    this.deleting = null;
+    if (await this.change("edit", { edit: "delete", line: row.line, all_the_same })) this.leave();
+    else if (this.needed) this.deleting = row.line;
+  },
+
+  deleteSaid(row) {
+    return this.deleting === row.line ? "Delete all the same" : "Delete line";
+  },
+
+  canRename(row) {
+    return Boolean(row.own) && row.type !== "unreadable";
+  },
+
+  isRenaming(row) {
+    return this.newName !== null && this.isEditing(row);
+  },
+
+  beginRename(row) {
+    this.newName = row.own;
+    this.$nextTick(() => document.getElementById("new-name")?.select());
+  },
+
+  typeName(event) {
+    this.newName = event.target.value;
+  },
+
+  async rename(row) {
+    const kept = await this.change("edit", { edit: "rename", name: row.own, new: this.newName });
+    if (kept) this.leave();
+  },
+
+  turnable(row) {
+    return row.type === "input" || (row.type === "formula" && row.own === row.name);
+  },
+
+  turnSaid(row) {
+    return row.type === "input" ? "Make it a formula" : "Make it an input";
+  },
+
+  async turnKind(row) {
+    const edit = row.type === "input" ? "to_formula" : "to_input";
+    if (await this.change("edit", { edit, name: row.own })) this.leave();
+  },
+
+  // A line moves past the one above or below it; a section moves past the next section.
+  async move(row, way) {
+    const section = row.type === "section";
+    const stops = this.rows.filter((one) => !section || one.type === "section").map((one) => one.line);
+    const end = this.rows.at(-1).line + this.rows.at(-1).height;
+    const at = stops.indexOf(row.line);
+    const before = way < 0 ? stops[at - 1] : stops[at + 2] ?? end;
+    if (before === undefined) return;
+    if (await this.change("edit", { edit: "move", line: row.line, before })) this.leave();
   },
 
   // Enter commits; with Shift, or inside a block, it begins a new line.
@@ -334,8 +486,10 @@ Alpine.data("workspace", () => ({
   },
 
   get problemSummary() {
-    if (!this.problems.length) return "no problems";
-    return this.problems.length === 1 ? "1 problem" : `${this.problems.length} problems`;
+    const waiting = this.problems.filter((problem) => problem.waiting).length;
+    const wrong = this.problems.length - waiting;
+    if (!wrong) return "no problems";
+    return `${wrong} problem${wrong > 1 ? "s" : ""}${waiting ? `, ${waiting} waiting` : ""}`;
   },
 
   checkMark(check) {

@@ -13,11 +13,15 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from ovolo.exploring.settings import read_settings
+from ovolo.exploring.presets import preset_values
+from ovolo.exploring.settings import is_formula, read_settings, with_formulas
 from ovolo.formats.export import exported
-from ovolo.meaning.program import checked_program
+from ovolo.formats.table_csv import read_files
+from ovolo.meaning.program import Tables, checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
+from ovolo.sheet import tree
+from ovolo.sheet.reader import read_sheet
 from ovolo.words.all import WORDS
 
 HAND_OVER_LIMIT = 120.0
@@ -29,8 +33,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         status: int = options.run(options)
     except Failure as failure:
-        hint = f" ({failure.hint})" if failure.hint else ""
-        print(f"ovolo: {failure.message}{hint}", file=sys.stderr)
+        print(f"ovolo: {failure.said}", file=sys.stderr)
         return 2
     except BrokenPipeError:
         return 0
@@ -61,20 +64,38 @@ def _sheet_command(commands: Any, name: str, run: object, said: str) -> argparse
         "--set", action="append", default=[], metavar="NAME=VALUE", dest="settings",
         help="another value for an input, as a person types it: floor_height=3.1m",
     )  # fmt: skip
+    command.add_argument("--preset", metavar="NAME", help="the values of a preset of the sheet")
     command.set_defaults(run=run)
     return command
 
 
 def _outcome(options: argparse.Namespace) -> Outcome:
     text = _read(options.sheet)
+    tables = _tables(text, Path(options.sheet).parent)
     given = {}
     for setting in options.settings:
         name, equals, value = setting.partition("=")
         if not equals:
             raise Failure(f"`{setting}` is not NAME=VALUE", "for example --set floor_height=3.1m")
         given[name.strip()] = value
-    settings = read_settings(checked_program(text), given)
-    return outcome_of(text, settings, time_limit=HAND_OVER_LIMIT)
+    text = with_formulas(text, given)
+    program = checked_program(text, tables)
+    settings = preset_values(program, options.preset) if options.preset else {}
+    settings |= read_settings(program, {n: v for n, v in given.items() if not is_formula(v)})
+    return outcome_of(text, settings, time_limit=HAND_OVER_LIMIT, tables=tables)
+
+
+def _tables(text: str, folder: Path) -> Tables:
+    """The files that a sheet names, from the folder it lies in; those outside it are not read."""
+    files: dict[str, bytes] = {}
+    for statement in read_sheet(text).statements:
+        content = statement.content
+        if not isinstance(content, tree.File):
+            continue
+        path = folder / content.file_name
+        if path.is_file() and path.resolve().is_relative_to(folder.resolve()):
+            files[content.file_name] = path.read_bytes()
+    return read_files(files)
 
 
 def _read(path: str) -> str:

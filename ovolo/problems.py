@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 Span = tuple[int, int]
 """Start and end offset of a piece of text within the statement it belongs to."""
@@ -63,6 +63,11 @@ class Failure(Exception):
         self.hint = hint
         self.span = span
 
+    @property
+    def said(self) -> str:
+        """Message and hint in one line."""
+        return f"{self.message} ({self.hint})" if self.hint else self.message
+
     def at(self, span: Span) -> Failure:
         if self.span is None:
             self.span = span
@@ -71,11 +76,6 @@ class Failure(Exception):
 
 class OneByOne(Exception):
     """Raised where many items cannot be made together; they are then made one by one."""
-
-
-def moved_to(problem: Problem, line: int, column: int) -> Problem:
-    """The same problem, reported at another place."""
-    return replace(problem, line=line, column=column, end_column=None)
 
 
 def nearest_name(name: str, known: list[str]) -> str | None:

@@ -19,6 +19,7 @@ function row(line, scene, known) {
     text: line.text,
     type: line.type,
     ...nameAndBody(line),
+    own: line.name,
     title: line.title,
     number: outcome?.number ?? "",
     unit: outcome?.unit ?? "",
@@ -28,13 +29,13 @@ function row(line, scene, known) {
     failing: Boolean(problem) && !waiting,
     waiting,
     number_shown: line.type === "blank" && !line.comment ? "" : line.line,
-    mark: problem ? (waiting ? "…" : "✕") : "",
+    mark: problem ? (waiting ? "…" : "✕") : outcome?.notes.length ? "◦" : "",
     note: (outcome?.notes ?? []).map((note) => note.message).join(" · "),
     check: check && check.passed !== null ? (check.passed ? "holds" : "fails") : "",
     measured: check?.measured ?? "",
     message: check?.message ?? "",
     colour: part?.colour ?? "",
-    classes: ["row", line.type, problem && !waiting ? "failing" : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].join(" "),
+    classes: ["row", line.type, problem ? (waiting ? "waiting" : "failing") : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].join(" "),
     height: line.text.split("\n").length,
   };
 }

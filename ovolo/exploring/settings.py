@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ovolo.meaning.program import Program, ProgramLine, choices_of
+from ovolo.meaning.program import Program, ProgramLine, checked_program, choices_of
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.kinds import TEXT, YES_NO, Quantity
 from ovolo.quantities.typed import read_quantity
-from ovolo.sheet import tree
+from ovolo.sheet import edits, tree
 
 _YES_NO = {"yes": True, "no": False, "true": True, "false": False, "on": True, "off": False}
 
@@ -64,6 +64,25 @@ def _read_literal(line: ProgramLine, text: str) -> Any:
             f"`{text}` is not {line.kind.said}", "written as in a sheet, for example [1 m, 2 m]"
         )
     return outcome.value
+
+
+def is_formula(text: str) -> bool:
+    """Whether what was typed is a formula: `=span/2`."""
+    return text.strip().startswith("=") and not text.strip().startswith("==")
+
+
+def with_formulas(text: str, given: dict[str, str]) -> str:
+    """The sheet with formulas in the place of the inputs for which one was typed."""
+    for name, typed in given.items():
+        if is_formula(typed):
+            formula = typed.strip().removeprefix("=").strip()
+            if not formula:
+                raise Failure(
+                    f"there is no formula after the = for `{name}`", "for example =span/2"
+                )
+            input_line(checked_program(text), name)
+            text = edits.to_formula(text, name, formula)
+    return text
 
 
 def read_settings(program: Program, given: dict[str, str]) -> dict[str, Any]:

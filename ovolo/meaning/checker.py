@@ -29,7 +29,7 @@ from ovolo.quantities.kinds import (
 from ovolo.sheet import tree
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Word
-from ovolo.words.signature import Bindings, FunctionPattern, Signature
+from ovolo.words.signature import Accepts, Bindings, ColumnName, FunctionPattern, Signature
 
 MOST_USES = 20_000
 """How often functions may be checked for new kinds in one sheet."""
@@ -85,6 +85,9 @@ class SheetFunction(FunctionKind):
     """The kind of one particular function: it knows its definition."""
 
     definition: Definition = field(repr=False, default=None)  # type: ignore[assignment]
+
+    __eq__ = object.__eq__
+    __hash__ = object.__hash__
 
 
 def function_kind(definition: Definition) -> SheetFunction:
@@ -376,6 +379,9 @@ def _index(node: tree.Index, scope: Scope) -> typed.Typed:
                 f"its index must be written as a figure from 0 to {len(owner.kind.items) - 1}",
             )
         return typed.ItemAt(owner.kind.items[int(figure)], node.span, owner, index, written)
+    if isinstance(owner.kind, TableKind):
+        row = Record(fields=owner.kind.columns)
+        return typed.ItemAt(row, node.span, owner, index, written)
     if not isinstance(owner.kind, ListOf):
         raise Failure(f"only a list has items; `{written}` is {owner.kind.said}")
     return typed.ItemAt(owner.kind.item or NUMBER_KIND, node.span, owner, index, written)
@@ -498,6 +504,8 @@ def _body_for(kind: SheetFunction, kinds: tuple[Kind, ...], scope: Scope) -> typ
 
 
 def _word_call(node: tree.Call, word: Word, scope: Scope) -> typed.Typed:
+    if any(_is_key_column(s.arguments[-2:]) for s in word.signatures):
+        node = _with_key_column(node, word)
     positions = _positions(node, word)
     checked = [check(argument.value, scope) for argument in node.arguments]
     failure: Failure | None = None
@@ -511,6 +519,21 @@ def _word_call(node: tree.Call, word: Word, scope: Scope) -> typed.Typed:
             failure = failure or misfit.failure
     assert failure is not None
     raise failure
+
+
+def _is_key_column(accepted: Sequence[Accepts]) -> bool:
+    return any(isinstance(one.pattern, ColumnName) and one.pattern.is_key for one in accepted)
+
+
+def _with_key_column(node: tree.Call, word: Word) -> tree.Call:
+    """`lookup(t, "hole", size = "M8")` as `lookup(t, "hole", "size", "M8")`: the name of the
+    last argument is that of a column."""
+    if not node.arguments or node.arguments[-1].name is None:
+        return node
+    *before, key = node.arguments
+    name = tree.Argument(key.span, None, tree.Text(key.span, (key.name or "",)))
+    value = tree.Argument(key.span, None, key.value)
+    return tree.Call(node.span, node.function, (*before, name, value), node.name_span)
 
 
 class _Misfit(Exception):
@@ -574,7 +597,11 @@ def _fitted(
     functions = []
     for place, argument, value in zip(places, node.arguments, checked, strict=True):
         pattern = signature.accepts(place).pattern
-        if not pattern.match(value.kind, bound):
+        fits = pattern.match(value.kind, bound)
+        if fits and isinstance(pattern, ColumnName):
+            written = value.value if isinstance(value, typed.Constant) else ""
+            fits = pattern.match_column(str(written), bound) is not None
+        if not fits:
             raise _Misfit(_mismatch(word, signature, place, argument, value, bound, scope))
         if isinstance(pattern, FunctionPattern):
             functions.append((place, argument, value, pattern))
@@ -594,6 +621,8 @@ def _fitted(
             positional[at] = final
         if accepts.pattern.whole:
             whole.append(at)
+    if word.seeded:
+        named.append(("seed", _seed(node, scope)))
     leading = [positional.pop(at) for at in range(len(positional)) if at in positional]
     for at, value in positional.items():
         named.append((_python_name(word, at), value))
@@ -603,6 +632,16 @@ def _fitted(
     _remark_bare_angle(node, word, checked, scope)
     result = signature.result.build(bound)
     return typed.WordCall(result, node.span, word, tuple(leading), tuple(named), tuple(whole))
+
+
+def _seed(node: tree.Call, scope: Scope) -> typed.Typed:
+    """The study's `seed`, or 0 where it has none."""
+    kind = scope.lines("seed")
+    if kind is None:
+        return typed.Constant(NUMBER_KIND, node.span, 0.0)
+    if not is_number(kind):
+        raise Failure(f"the `seed` of this study is {kind.said}", "it must be a plain number")
+    return typed.Line(kind, node.span, "seed")
 
 
 def _python_name(word: Word, position: int) -> str:

@@ -1,59 +1,23 @@
-"""What depends on what: the names an expression needs, the order of lines, circles."""
+"""What depends on what: the names a line needs, the order of lines, circles."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import fields
+from collections.abc import Iterable, Mapping
 from functools import lru_cache
 
 from ovolo.sheet import tree
+from ovolo.sheet.names import references
+from ovolo.words.all import WORDS
 
 
 @lru_cache(maxsize=100_000)
-def needed_names(content: tree.Content | tree.Node) -> frozenset[str]:
-    """All names used in a statement or expression that it does not itself define."""
-    return frozenset(_free(content, frozenset()))
-
-
-def _free(node: object, bound: frozenset[str]) -> Iterator[str]:
-    match node:
-        case tree.Name(name=name):
-            if name not in bound:
-                yield name
-        case tree.Call(function=name):
-            if name not in bound:
-                yield name
-            for argument in node.arguments:
-                yield from _free(argument.value, bound)
-        case tree.Lambda() | tree.Formula(parameters=tuple()) | tree.Local(parameters=tuple()):
-            parameters = node.parameters or ()
-            for parameter in parameters:
-                if parameter.default is not None:
-                    yield from _free(parameter.default, bound)
-            inner = bound | {parameter.name for parameter in parameters}
-            yield from _free(node.body if isinstance(node, tree.Lambda) else node.value, inner)
-        case tree.Comprehension():
-            for each in node.each:
-                yield from _free(each.source, bound)
-                bound = bound | {each.name}
-                if each.condition is not None:
-                    yield from _free(each.condition, bound)
-            yield from _free(node.body, bound)
-        case tree.Block():
-            for local in node.locals:
-                yield from _free(local, bound)
-                bound = bound | {local.name}
-            yield from _free(node.value, bound)
-        case tree.Preset():
-            for setting in node.settings:
-                yield from _free(setting.value, bound)
-        case tree.Node() | tree.Content():
-            for item in fields(node):
-                yield from _free(getattr(node, item.name), bound)
-        case tuple():
-            for item in node:
-                if isinstance(item, tree.Node):
-                    yield from _free(item, bound)
+def needed_names(content: tree.Content) -> frozenset[str]:
+    """All names used in a statement that it does not itself define. Words of chance also need
+    the study's seed."""
+    names = {name for name, _ in references(content)}
+    if any(name in WORDS and WORDS[name].seeded for name in names):
+        names.add("seed")
+    return frozenset(names)
 
 
 def ordered(needs: Mapping[int, Iterable[int]]) -> tuple[list[int], list[list[int]]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Any
@@ -18,11 +18,13 @@ from ovolo.meaning.checker import (
 )
 from ovolo.meaning.colours import tint
 from ovolo.meaning.graph import needed_names, ordered
-from ovolo.problems import Failure, Note, Problem, Span
+from ovolo.meaning.hints import hints
+from ovolo.problems import Failure, Note, Problem, Span, nearest_name
 from ovolo.quantities.kinds import (
     GEOMETRY,
     LENGTH_KIND,
     POINT,
+    PRESET,
     YES_NO,
     Kind,
     ListOf,
@@ -31,7 +33,9 @@ from ovolo.quantities.kinds import (
     same_kind,
 )
 from ovolo.quantities.show import DisplayUnits
+from ovolo.quantities.table import Table
 from ovolo.sheet import tree
+from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_sheet
 from ovolo.words.all import WORDS
 
@@ -123,21 +127,56 @@ class Program:
         return [line for line in self.lines if isinstance(line.content, tree.Input)]
 
 
+Tables = Mapping[str, Table | Failure]
+"""The attached files by name: each as a table, or what stands against reading it."""
+
+
+class _SameTables:
+    """Tables as a key: equal where the files are."""
+
+    def __init__(self, tables: Tables) -> None:
+        self.tables = tables
+        self.key = tuple(
+            (name, table.digest if isinstance(table, Table) else str(table))
+            for name, table in sorted(tables.items())
+        )
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _SameTables) and self.key == other.key
+
+
+def checked_program(text: str, tables: Tables | None = None) -> Program:
+    """The program of a sheet, remembered by its text and its files."""
+    return _checked_program(text, _SameTables(tables or {}))
+
+
 @lru_cache(maxsize=200)
-def checked_program(text: str) -> Program:
-    """The program of a sheet, remembered by its text."""
-    return check_sheet(read_sheet(text))
+def _checked_program(text: str, tables: _SameTables) -> Program:
+    return check_sheet(read_sheet(text), tables.tables)
 
 
-_RUN = (tree.Input, tree.Formula, tree.Part, tree.Check, tree.Dim, tree.Unreadable)
+_RUN = (
+    tree.Input,
+    tree.Formula,
+    tree.Part,
+    tree.Check,
+    tree.Dim,
+    tree.Preset,
+    tree.File,
+    tree.Use,
+    tree.Unreadable,
+)
 
 
-def check_sheet(sheet: tree.Sheet) -> Program:
+def check_sheet(sheet: tree.Sheet, tables: Tables | None = None) -> Program:
     """Checks every line for itself; a line with a problem only holds up those that need it."""
     lines = [ProgramLine(s) for s in sheet.statements if isinstance(s.content, _RUN)]
     program = Program(sheet, "", DisplayUnits(), lines, [], [])
     _settings(program)
-    _Checking(program).run()
+    _Checking(program, tables or {}).run()
     return program
 
 
@@ -169,8 +208,9 @@ def problem_at(statement: tree.Statement, failure: Failure, item: int | None = N
 class _Checking:
     """One pass over the lines of a program, in dependency order."""
 
-    def __init__(self, program: Program) -> None:
+    def __init__(self, program: Program, tables: Tables) -> None:
         self.program = program
+        self.tables = tables
         self.names: dict[str, int] = {}
         self.scopes: dict[str, Scope] = {}
         self.uses: dict[object, typed.Typed] = {}
@@ -179,6 +219,7 @@ class _Checking:
     def run(self) -> None:
         lines = self.program.lines
         self._settle_names()
+        self._hint()
         needs = {
             at: [
                 self.names[name]
@@ -196,6 +237,11 @@ class _Checking:
             self._check_line(line)
             self.program.order.append(line)
         self.program.problems.extend(line.problem for line in lines if line.problem)
+
+    def _hint(self) -> None:
+        lines = {id(line.statement): line for line in self.program.lines}
+        for statement, note in hints(self.program.sheet.statements):
+            lines[id(statement)].remarks += (note,)
 
     def _settle_names(self) -> None:
         for at, line in enumerate(self.program.lines):
@@ -254,13 +300,18 @@ class _Checking:
             return
         line.checked = checked
         line.kind = checked.kind
-        line.remarks = tuple(
+        line.remarks += tuple(
             Note(*line.statement.place(span[0]), message) for message, span in checked.remarks
         )
 
     def _checked(self, line: ProgramLine) -> Checked:
         """The line checked; remembered by its text and the kinds of what it needs, for those
         are all that it depends on."""
+        content = line.content
+        if isinstance(content, tree.File):
+            return _checked_file(content, self.tables)
+        if isinstance(content, tree.Preset):
+            self._refuse_what_is_no_input(content)
         key = (line.statement.text, tuple((need, self._kind_of(need)) for need in line.needs))
         known = _CHECKED.pop(key, None)
         if known is None:
@@ -268,12 +319,46 @@ class _Checking:
                 self._kind_of, lambda: list(self.names), line.statement.text,
                 budget=self.budget, uses=self.uses,
             )  # fmt: skip
-            known = _RULES[type(line.content)](line.content, scope, line.statement.line)
+            known = _RULES[type(content)](content, scope, line.statement.line)
             known.remarks = tuple(scope.remarks)
         _CHECKED[key] = known
         if len(_CHECKED) > _MOST_REMEMBERED:
             del _CHECKED[next(iter(_CHECKED))]
         return known
+
+    def _refuse_what_is_no_input(self, preset: tree.Preset) -> None:
+        inputs = [name for name, at in self.names.items() if _is_input(self.program.lines[at])]
+        for setting in preset.settings:
+            if setting.name in inputs:
+                continue
+            span = (setting.span[0], setting.span[0] + len(setting.name))
+            if setting.name in self.names:
+                at = self.program.lines[self.names[setting.name]].statement.line
+                raise Failure(
+                    f"`{setting.name}` is not an input but a formula (line {at}), "
+                    "which applies in every preset",
+                    f"take `{setting.name}` out of this preset",
+                    span,
+                )
+            near = nearest_name(setting.name, inputs)
+            hint = f"did you mean `{near}`?" if near else f"inputs: {', '.join(inputs) or 'none'}"
+            raise Failure(f"there is no input `{setting.name}`", hint, span)
+
+
+def _is_input(line: ProgramLine) -> bool:
+    return isinstance(line.content, tree.Input)
+
+
+def _checked_file(content: tree.File, tables: Tables) -> Checked:
+    """A table: its kind is that of its columns."""
+    table = tables.get(content.file_name)
+    if table is None:
+        near = nearest_name(content.file_name, list(tables))
+        hint = f"did you mean {near}?" if near else "attach it to the study"
+        raise Failure(f"there is no file {content.file_name}", hint)
+    if isinstance(table, Failure):
+        raise Failure(table.message, table.hint)
+    return Checked(table.kind, typed.Constant(table.kind, content.name_span, table))
 
 
 _CHECKED: dict[object, Checked] = {}
@@ -342,24 +427,7 @@ def _check_names(content: tree.Formula, scope: Scope) -> None:
             failure = unknown_name(
                 name, scope.within(dict.fromkeys(parameters, YES_NO)), list(WORDS)
             )
-            raise failure.at(_first_use(content.value, name) or content.name_span)
-
-
-def _first_use(node: object, name: str) -> Span | None:
-    """Where a name first stands in an expression."""
-    from dataclasses import fields
-
-    if isinstance(node, tree.Name) and node.name == name:
-        return node.span
-    if isinstance(node, tree.Call) and node.function == name:
-        return node.name_span
-    items = (
-        node if isinstance(node, tuple)
-        else [getattr(node, item.name) for item in fields(node)] if isinstance(node, tree.Node)
-        else ()
-    )  # fmt: skip
-    found = (_first_use(item, name) for item in items)
-    return next((span for span in found if span is not None), None)
+            raise failure.at(dict(reversed(references(content))).get(name, content.name_span))
 
 
 def _check_part(content: tree.Part, scope: Scope, at: int) -> Checked:
@@ -403,12 +471,34 @@ def _check_dim(content: tree.Dim, scope: Scope, at: int) -> Checked:
     return Checked(LENGTH_KIND, value, terms)
 
 
+def _check_preset(content: tree.Preset, scope: Scope, at: int) -> Checked:
+    terms = {}
+    for setting in content.settings:
+        if setting.name in terms:
+            raise Failure(f"`{setting.name}` is given twice", "", setting.span)
+        wanted = scope.lines(setting.name)
+        assert wanted is not None
+        check_as(setting.value, scope, wanted, f"`{setting.name}`")
+        terms[setting.name] = _literal(setting.value, scope)
+    return Checked(PRESET, None, terms)
+
+
+def _check_use(content: tree.Use, scope: Scope, at: int) -> Checked:
+    raise Failure(
+        "one study cannot be used in another yet",
+        "copy its lines into this sheet",
+        content.name_span,
+    )
+
+
 _RULES: dict[type[tree.Content], Callable[[Any, Scope, int], Checked]] = {
     tree.Input: _check_input,
     tree.Formula: _check_formula,
     tree.Part: _check_part,
     tree.Check: _check_check,
     tree.Dim: _check_dim,
+    tree.Preset: _check_preset,
+    tree.Use: _check_use,
 }
 
 

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.meaning import typed
-from ovolo.meaning.program import Program, checked_program
+from ovolo.meaning.program import Program, Tables, checked_program
 from ovolo.outcome.part import Part, part_of
 from ovolo.problems import Problem
 from ovolo.quantities.dimension import LENGTH, base_units
@@ -26,7 +26,7 @@ from ovolo.quantities.kinds import (
     Record,
     plural,
 )
-from ovolo.quantities.show import DisplayUnits, Shown, digits, show_quantity
+from ovolo.quantities.show import DisplayUnits, Shown, aligned, digits, show_quantity
 from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
@@ -154,9 +154,10 @@ def outcome_of(
     settings: Mapping[str, Any] | None = None,
     memo: Memo | None = None,
     time_limit: float = TIME_LIMIT,
+    tables: Tables | None = None,
 ) -> Outcome:
-    """Reads, checks and runs a sheet."""
-    program = checked_program(text)
+    """Reads, checks and runs a sheet with its attached tables."""
+    program = checked_program(text, tables)
     return Outcome(program, evaluate(program, settings, memo, time_limit))
 
 
@@ -274,7 +275,8 @@ def _show_list(value: Any, kind: ListOf, units: DisplayUnits) -> Shown:
     ]
     unit = next((one.unit for one in shown if one.unit), "")
     more = f" … ({count})" if count > len(shown) else ""
-    return Shown(", ".join(one.number for one in shown) + more, unit)
+    numbers = aligned([one.number for one in shown])
+    return Shown(", ".join(numbers) + more, unit)
 
 
 def _check(line: LineOutcome, units: DisplayUnits) -> Check:

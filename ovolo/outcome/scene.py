@@ -48,8 +48,13 @@ class _Data:
         return place
 
 
-def scene_of(outcome: Outcome, held: Collection[str] = ()) -> bytes:
-    """The message for an outcome; `held` are keys of shapes the receiver has."""
+def scene_of(
+    outcome: Outcome,
+    held: Collection[str] = (),
+    presets: Collection[tuple[str, bool]] = (),
+) -> bytes:
+    """The message for an outcome; `held` are keys of shapes the receiver has, `presets` those
+    of the study and whether the present values are theirs."""
     data = _Data()
     shapes: dict[str, Any] = {}
     parts = [_part(part, data, shapes, held) for part in outcome.parts.values()]
@@ -58,6 +63,7 @@ def scene_of(outcome: Outcome, held: Collection[str] = ()) -> bytes:
         "study": outcome.program.title,
         "outcomes": {o.line.statement.line: _line(o, outcome) for o in outcome.lines},
         "inputs": [_input(o, outcome.units) for o in outcome.lines if _is_input(o)],
+        "presets": [{"title": title, "same": same} for title, same in presets],
         "parts": parts,
         "checks": [_check(check) for check in outcome.checks],
         "dims": [_dim(dim, outcome.units) for dim in outcome.dims],

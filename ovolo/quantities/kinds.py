@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ovolo.quantities.dimension import (
@@ -127,12 +126,16 @@ class TableKind(Kind):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FunctionKind(Kind):
-    """A function as a value. It is generic: `result` is asked at each use."""
+    """A function as a value. It is generic: what it gives is found at each use, so each
+    function is a kind of its own."""
 
     name: str = field(init=False, default="function")
     parameters: tuple[str, ...] = ()
     required: int = 0
-    result: Callable[[tuple[Kind, ...]], Kind] = field(repr=False, default=lambda kinds: kinds[0])
+
+    # Not those of Kind, by which all functions would be of one kind.
+    __eq__ = object.__eq__
+    __hash__ = object.__hash__
 
 
 NUMBER_KIND = Quantity(dimension=NUMBER)
@@ -149,6 +152,8 @@ CURVE = Kind("curve")
 REGION = Kind("region")
 SOLID = Kind("solid")
 SURFACE = Kind("surface")
+PRESET = Kind("preset")
+"""What a preset line is; no value has this kind."""
 
 GEOMETRY = (CURVE, REGION, SOLID, SURFACE)
 

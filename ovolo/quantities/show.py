@@ -6,6 +6,7 @@ Showing never feeds back into results; values stay float64 throughout.
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -22,6 +23,8 @@ from ovolo.quantities.units import UNITS, Unit, unit_named
 
 FEET_INCHES = "ft-in"
 _DECIMALS = {"mm": 2, "cm": 3, "m": 4, "in": 3, "ft": 4, "deg": 2, "°": 2, "rad": 4}
+_FEET_INCHES = re.compile(r"ft-in(?:\s+1/(\d+))?")
+_INCH_FRACTIONS = (2, 4, 8, 16, 32, 64)
 _SIGNIFICANT = 6
 _LEAST_SIGNIFICANT = 3
 _PREFERRED = {
@@ -57,8 +60,14 @@ class DisplayUnits:
 
     def with_unit(self, symbol: str) -> DisplayUnits:
         """The same, showing the dimension of `symbol` in it."""
-        if symbol == FEET_INCHES:
-            return DisplayUnits(symbol, self.angle, self.inch_fraction, self.others)
+        feet = _FEET_INCHES.fullmatch(symbol)
+        if feet:
+            fraction = int(feet[1] or 16)
+            if fraction not in _INCH_FRACTIONS:
+                raise Failure(
+                    f"inches are not shown to 1/{fraction}", "1/2, 1/4, 1/8, 1/16, 1/32 or 1/64"
+                )
+            return DisplayUnits(FEET_INCHES, self.angle, fraction, self.others)
         unit = unit_named(symbol)
         if unit.dimension == LENGTH:
             return DisplayUnits(symbol, self.angle, self.inch_fraction, self.others)
@@ -118,6 +127,18 @@ def digits(value: float, decimals: int | None = None) -> str:
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
+
+
+def aligned(numbers: list[str]) -> list[str]:
+    """Numbers of one column with the same count of decimals."""
+    decimals = [len(number.partition(".")[2]) for number in numbers]
+    if any(not re.fullmatch(r"-?\d+(\.\d+)?", number) for number in numbers):
+        return numbers
+    most = max(decimals, default=0)
+    return [
+        f"{number}{'' if places or not most else '.'}{'0' * (most - places)}"
+        for number, places in zip(numbers, decimals, strict=True)
+    ]
 
 
 def feet_and_inches(value: float, fraction: int = 16) -> str:

@@ -31,6 +31,7 @@ from ovolo.quantities.kinds import (
     is_number,
 )
 from ovolo.quantities.show import DisplayUnits, show_quantity
+from ovolo.quantities.table import Table
 from ovolo.running.operators import RULES, compare, compare_points, equal
 from ovolo.running.values import (
     MOST_ITEMS,
@@ -561,12 +562,14 @@ def _word_call(node: typed.WordCall, together: Together) -> Code:
     positional = [run for at, run in prepared if isinstance(at, int)]
     named = [(at, run) for at, run in prepared if isinstance(at, str)]
     function = word.function
+    item_kind = node.kind.item if isinstance(node.kind, ListOf) else None
 
     def run(frame: Frame) -> Any:
         values = [argument(frame) for argument in positional]
         others = {name: argument(frame) for name, argument in named}
         try:
-            return function(*values, **others)
+            result = function(*values, **others)
+            return as_list(result, item_kind) if type(result) is list else result
         except Failure as failure:
             raise failure.at(span) from None
         except (OverflowError, FloatingPointError, ZeroDivisionError):
@@ -725,7 +728,7 @@ def _item_at(node: typed.ItemAt, together: Together) -> Code:
             raise _out_of_range(said, len(items), at, span)
         if index.many:
             return _array(items)[at]
-        item = items[at]
+        item = items.row(at) if isinstance(items, Table) else items[at]
         if type(item) is Gap:
             raise Failure(
                 f"item {item.index} of `{said}` could not be made: {item.message}", item.hint, span

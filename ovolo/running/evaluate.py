@@ -25,12 +25,13 @@ from ovolo.meaning.program import (
     problem_at,
 )
 from ovolo.problems import Failure, Note, Problem
-from ovolo.quantities.kinds import Quantity
+from ovolo.quantities.kinds import FunctionKind, Quantity
 from ovolo.quantities.show import show_quantity
 from ovolo.running.compile import Run, compiled
 from ovolo.running.operators import compare, equal
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.sheet import tree
+from ovolo.words.measuring import pieces
 
 TIME_LIMIT = 5.0
 """Seconds for one evaluation of a sheet."""
@@ -236,7 +237,7 @@ class _Evaluation:
     def _run(self, line: ProgramLine, key: object) -> LineResult:
         checked = line.checked
         assert checked is not None
-        if checked.value is None:
+        if isinstance(checked.kind, FunctionKind) and checked.value is None:
             return LineResult({}, key=key)
         deadline = max(self.deadline, time.monotonic() + GRACE)
         run = Run(self.values, self.program.units, deadline, [])
@@ -249,6 +250,8 @@ class _Evaluation:
                 value = self.settings[line.content.name]
             elif terms.get("condition") is False:
                 value = []
+            elif checked.value is None:
+                value = None
             else:
                 value = _closure(checked, "value", checked.value)(frame)
         except Failure as failure:
@@ -322,7 +325,16 @@ def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> l
 
 
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
+    place = line.statement.line, 1
+    if isinstance(line.content, tree.Part) and result.failure is None and _is_empty(result):
+        return [Note(*place, "this part is empty")]
     if not result.left_out:
         return []
     count = "1 item was" if result.left_out == 1 else f"{result.left_out} items were"
-    return [Note(line.statement.line, 1, f"{count} left out, for they could not be made")]
+    return [Note(*place, f"{count} left out, for they could not be made")]
+
+
+def _is_empty(result: LineResult) -> bool:
+    """Whether a part has no items although its condition, if any, holds."""
+    shown = result.terms.get("condition", True)
+    return bool(shown) and next(iter(pieces(result.value)), None) is None

@@ -15,7 +15,8 @@ import numpy as np
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid, digest
 from ovolo.problems import Failure, Span
-from ovolo.quantities.kinds import SOLID, YES_NO, Kind, PointKind, Quantity
+from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
+from ovolo.quantities.table import Table
 
 MOST_ITEMS = 200_000
 """How many items a list may have."""
@@ -47,6 +48,8 @@ def as_list(items: list[Any], kind: Kind | None) -> Any:
         if kind == YES_NO:
             return np.array(items, dtype=bool)
         return _copies(items)
+    if isinstance(kind, ListOf):
+        return [as_list(item, kind.item) if type(item) is list else item for item in items]
     return items
 
 
@@ -91,6 +94,8 @@ def fingerprint(value: Any) -> object:
         return digest("array", value.shape, value)
     if isinstance(value, Solid | Copies):
         return value.key
+    if isinstance(value, Table):
+        return digest("table", value.digest)
     if isinstance(value, Region):
         return digest("region", value.key, value.frame)
     if isinstance(value, Sequence) and not isinstance(value, str):

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from ovolo.problems import Failure
+import re
+from collections.abc import Iterable
+
+from ovolo.problems import Failure, Span
 from ovolo.quantities.dimension import NUMBER, Dimension
 from ovolo.quantities.show import FEET_INCHES, DisplayUnits
 from ovolo.quantities.units import Unit, unit_named
 from ovolo.sheet import tree
-from ovolo.sheet.reader import read_sheet
+from ovolo.sheet.build import RESERVED
+from ovolo.sheet.names import local_names, references
+from ovolo.sheet.reader import comment_start, lines_of, read_sheet
 
 
 def statement_at(text: str, line: int) -> tree.Statement:
@@ -101,3 +106,161 @@ def setting_text(
     start, end = statement.content.value.span
     literal = literal_for(value, dimension, statement.text[start:end], units)
     return with_input(text, name, literal)
+
+
+def _respelled(text: str, places: Iterable[Span], new: str) -> str:
+    """The text with each of the places written as `new`."""
+    for start, end in sorted(set(places), reverse=True):
+        text = text[:start] + new + text[end:]
+    return text
+
+
+def renamed(text: str, old: str, new: str) -> str:
+    """The name of a line changed wherever it is used: in formulas, checks, presets, blocks and
+    the braces of texts; not in texts or comments, nor where a local name hides it."""
+    if not re.fullmatch(r"[^\W\d]\w*", new) or new in RESERVED:
+        raise Failure(f"`{new}` cannot be a name", "a letter or _, then letters, figures and _")
+    sheet = read_sheet(text)
+    names = {statement.name: statement.line for statement in sheet.statements if statement.name}
+    if old not in names:
+        raise Failure(f"no line is called `{old}`")
+    if new in names:
+        raise Failure(f"`{new}` is already the name of line {names[new]}", "choose another name")
+    changed = []
+    for statement in sheet.statements:
+        places = [span for name, span in references(statement.content) if name == old]
+        if places and new in local_names(statement.content):
+            raise Failure(
+                f"line {statement.line} uses `{old}` and has a local name `{new}`",
+                "choose another name",
+            )
+        if any(name == new for name, _ in references(statement.content)):
+            raise Failure(
+                f"line {statement.line} already uses something called `{new}`",
+                "choose another name",
+            )
+        if statement.name == old and isinstance(statement.content, tree.Named):
+            places.append(statement.content.name_span)
+        changed.append(_respelled(statement.text, places, new))
+    return "\n".join(changed)
+
+
+def needed_by(text: str, name: str) -> list[tree.Statement]:
+    """The statements that use a name."""
+    return [
+        statement
+        for statement in read_sheet(text).statements
+        if any(used == name for used, _ in references(statement.content))
+    ]
+
+
+def _label_of(statement: tree.Statement) -> str:
+    label = getattr(statement.content, "label", "")
+    return f" {literal_for(label, NUMBER, '', DisplayUnits())}" if label else ""
+
+
+def _comment_of(statement: tree.Statement) -> str:
+    """The comment at the end of a statement with the space before it, as written."""
+    line = lines_of(statement.text)[-1]
+    at = len(line[: comment_start(line)].rstrip())
+    return line[at:]
+
+
+def _statement_named(text: str, name: str) -> tree.Statement:
+    for statement in read_sheet(text).statements:
+        if statement.name == name and isinstance(statement.content, tree.Named):
+            return statement
+    raise Failure(f"no line is called `{name}`")
+
+
+def to_formula(text: str, name: str, formula: str = "") -> str:
+    """An input turned into a formula: of its present value, or the one given. Its label and
+    comment stay; its limits, step and choices go."""
+    statement = input_statement(text, name)
+    assert isinstance(statement.content, tree.Input)
+    start, end = statement.content.value.span
+    written = formula.strip() or statement.text[start:end]
+    line = f"{name} = {written}{_label_of(statement)}{_comment_of(statement)}"
+    return replaced(text, statement.line, line)
+
+
+def to_input(text: str, name: str, literal: str) -> str:
+    """A formula turned into an input of the value given; its label and comment stay."""
+    statement = _statement_named(text, name)
+    content = statement.content
+    if not isinstance(content, tree.Formula) or content.parameters is not None:
+        raise Failure(f"`{name}` is not a formula", "only a formula can become an input")
+    line = f"input {name} = {literal}{_label_of(statement)}{_comment_of(statement)}"
+    return replaced(text, statement.line, line)
+
+
+def moved(text: str, line: int, before: int) -> str:
+    """The statement that begins at `line`, moved to stand before the line `before` (one more
+    than the last line: to the end). A section moves with all that stands in it."""
+    first, last = _extent(text, line)
+    lines = text.split("\n")
+    if not 1 <= before <= len(lines) + 1:
+        raise Failure(f"this sheet has {len(lines)} lines; there is no line {before}")
+    starts = {statement.line for statement in read_sheet(text).statements} | {len(lines) + 1}
+    if before not in starts:
+        raise Failure(f"no line of this sheet begins at {before}")
+    if first <= before <= last + 1:
+        return text
+    piece = lines[first - 1 : last]
+    rest = lines[: first - 1] + lines[last:]
+    at = before - 1 if before < first else before - 1 - len(piece)
+    return "\n".join(rest[:at] + piece + rest[at:])
+
+
+def _extent(text: str, line: int) -> tuple[int, int]:
+    """First and last line of a statement, or of a section with what stands in it."""
+    statement = statement_at(text, line)
+    if not isinstance(statement.content, tree.Section):
+        return statement.line, statement.last_line
+    later = [
+        other.line
+        for other in read_sheet(text).statements
+        if other.line > line and isinstance(other.content, tree.Section)
+    ]
+    return line, (later[0] - 1 if later else len(text.split("\n")))
+
+
+def preset_settings(text: str, title: str) -> dict[str, str]:
+    """The values of a preset as written, by the name of their input."""
+    for statement in read_sheet(text).statements:
+        content = statement.content
+        if isinstance(content, tree.Preset) and content.title == title:
+            return {
+                setting.name: statement.text[setting.value.span[0] : setting.value.span[1]]
+                for setting in content.settings
+            }
+    raise Failure(f'there is no preset "{title}"')
+
+
+def with_preset(text: str, title: str) -> str:
+    """The sheet with the values of a preset put into its inputs."""
+    for name, literal in preset_settings(text, title).items():
+        text = with_input(text, name, literal)
+    return text
+
+
+def with_saved_preset(text: str, title: str) -> str:
+    """The present values of all inputs as a preset: in place of the one of that title, or below
+    the last preset, or at the end."""
+    if not title.strip():
+        raise Failure("a preset needs a name")
+    statements = read_sheet(text).statements
+    settings = [
+        f"{s.content.name} = {s.text[s.content.value.span[0] : s.content.value.span[1]]}"
+        for s in statements
+        if isinstance(s.content, tree.Input)
+    ]
+    if not settings:
+        raise Failure("this study has no inputs to save")
+    line = f"preset {literal_for(title.strip(), NUMBER, '', DisplayUnits())}: {', '.join(settings)}"
+    presets = [s for s in statements if isinstance(s.content, tree.Preset)]
+    for statement in presets:
+        if isinstance(statement.content, tree.Preset) and statement.content.title == title.strip():
+            return replaced(text, statement.line, line + _comment_of(statement))
+    last = presets[-1].last_line if presets else len(text.rstrip("\n").split("\n"))
+    return inserted(text, last, line)

@@ -1,6 +1,12 @@
 """Importing this fills the registry: one module per trade."""
 
 from ovolo.words import (
+    chance as chance,
+)
+from ovolo.words import (
+    choosing as choosing,
+)
+from ovolo.words import (
     lists as lists,
 )
 from ovolo.words import (

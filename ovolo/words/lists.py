@@ -1,24 +1,139 @@
-"""Lists."""
+"""Lists: making, adding up, ordering and carrying values along."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
+from ovolo.problems import Failure
 from ovolo.words.registry import word
 
 Values = Any
 
 
+def _not_empty(xs: Values, name: str) -> Values:
+    if len(xs) == 0:
+        raise Failure(f"`{name}` of an empty list does not exist", "guard it with `if len(…) > 0`")
+    return xs
+
+
+@word("Q, Q, whole -> list Q", example="spread(0 m, 1 m, 5)[1]", gives="25 cm")
+def spread(a: float, b: float, n: int) -> Values:
+    """n values from a to b at equal distances, both ends in."""
+    if n < 1:
+        raise Failure(f"{n} values cannot be spread", "spread makes one or more")
+    return np.linspace(a, b, n) if n > 1 else np.array([a])
+
+
 @word("list Q -> Q", example="sum([1 mm, 2 mm, 3 mm])", gives="6 mm", gaps="skip")
 def sum_(xs: Values) -> float:
-    """The sum of a list; of an empty list 0."""
+    """The sum of a list; of an empty list 0. Items that could not be made are left out."""
     return math.fsum(np.asarray(xs, dtype=float))
 
 
-@word("list T -> whole", "text -> whole", example="len([2, 3, 5])", gives="3", gaps="keep")
+@word("list number -> number", example="product([2, 3, 4])", gives="24")
+def product(xs: Values) -> float:
+    """The product of a list of numbers; of an empty list 1."""
+    return float(np.prod(np.asarray(xs, dtype=float)))
+
+
+@word("list Q -> list Q", example="running([3 mm, 4 mm, 5 mm])", gives="[3 mm, 7 mm, 12 mm]")
+def running(xs: Values) -> Values:
+    """Running totals: the sum up to and with each item."""
+    return np.cumsum(np.asarray(xs, dtype=float))
+
+
+@word(
+    "list T -> whole", "text -> whole", "table -> whole",
+    example="len([2, 3, 5])", gives="3", gaps="keep",
+)  # fmt: skip
 def len_(xs: Values) -> float:
-    """How many items a list has, or characters a text."""
+    """How many items a list has, characters a text, or rows a table."""
     return float(len(xs))
+
+
+@word("list T -> T", example="first([2, 3, 5])", gives="2")
+def first(xs: Values) -> Any:
+    """The first item of a list."""
+    return _not_empty(xs, "first")[0]
+
+
+@word("list T -> T", example="last([2, 3, 5])", gives="5")
+def last(xs: Values) -> Any:
+    """The last item of a list."""
+    return _not_empty(xs, "last")[-1]
+
+
+@word("list T -> list T", example="reversed([2, 3, 5])", gives="[5, 3, 2]", gaps="keep")
+def reversed_(xs: Values) -> Values:
+    """The list from its end to its beginning."""
+    return xs[::-1]
+
+
+@word(
+    "list Q -> list Q", "list text -> list text", "list T, by: (T -> Q) -> list T",
+    example="sorted([5 mm, 2 mm, 3 mm])", gives="[2 mm, 3 mm, 5 mm]",
+)  # fmt: skip
+def sorted_(xs: Values, by: Callable[[Any], float] | None = None) -> Values:
+    """The list in ascending order, of its values or of what `by` makes of each item."""
+    if by is not None:
+        order = sorted(range(len(xs)), key=lambda at: by(xs[at]))
+        return (
+            xs[np.array(order, dtype=int)] if not isinstance(xs, list) else [xs[i] for i in order]
+        )
+    return sorted(xs) if isinstance(xs, list) else np.sort(np.asarray(xs, dtype=float))
+
+
+@word("list T -> list list T", example="pairs([2, 3, 5])", gives="[[2, 3], [3, 5]]")
+def pairs(xs: Values) -> list[Any]:
+    """Each item with the one after it."""
+    return [xs[at : at + 2] for at in range(len(xs) - 1)]
+
+
+@word("list T, list U -> list pair T U", example="zip([1, 2], [3, 4])", gives="[[1, 3], [2, 4]]")
+def zip_(xs: Values, ys: Values) -> list[Any]:
+    """The items of two lists of one length side by side: `zip(xs, ys)[0][1]` is the first of ys."""
+    if len(xs) != len(ys):
+        raise Failure(
+            f"the lists have {len(xs)} and {len(ys)} items", "`zip` takes lists of one length"
+        )
+    return [list(both) for both in zip(xs, ys, strict=True)]
+
+
+@word(
+    "list list T -> list T", "list text, text -> text", "list T, list T, list T... -> list T",
+    example="join([1, 2], [3])", gives="[1, 2, 3]",
+)  # fmt: skip
+def join(xs: Values, ys: Values = None, *more: Values) -> Any:
+    """Lists one after another (several, or a list of lists); texts with another between them."""
+    if isinstance(ys, str):
+        return ys.join(xs)
+    lists = list(xs) if ys is None else [xs, ys, *more]
+    return [item for one in lists for item in one]
+
+
+@word(
+    "(T, U -> T), T, list U -> T",
+    example="fold((total, x) -> total * 2 + x, 0, [1, 0, 1])", gives="5",
+)  # fmt: skip
+def fold(f: Callable[[Any, Any], Any], start: Any, xs: Values) -> Any:
+    """Carries a value along a list: from `start`, f(value, item) for each item in turn."""
+    for x in xs:
+        start = f(start, x)
+    return start
+
+
+@word(
+    "(T, U -> T), T, list U -> list T",
+    example="scan((total, x) -> total + x, 10, [1, 2, 3])", gives="[11, 13, 16]",
+)  # fmt: skip
+def scan(f: Callable[[Any, Any], Any], start: Any, xs: Values) -> list[Any]:
+    """All the steps of `fold`: the value after each item."""
+    steps = []
+    for x in xs:
+        start = f(start, x)
+        steps.append(start)
+    return steps

@@ -30,7 +30,8 @@ class Word:
     for any of its arguments and then gives n results.
     `gives` is what `example` evaluates to, as a formula of the language. `gaps` says what
     becomes of a list argument in which items are missing: "refuse" it, "skip" them, or
-    "keep" them in their places.
+    "keep" them in their places. Where `seeded`, the function is also given the study's seed.
+    `above` is a line that the example needs.
     """
 
     name: str
@@ -45,6 +46,8 @@ class Word:
     constant: bool
     gaps: str
     hint: str
+    seeded: bool
+    above: str
 
     @property
     def usage(self) -> str:
@@ -70,6 +73,8 @@ def word(
     called: str = "",
     gaps: str = "refuse",
     hint: str = "",
+    seeded: bool = False,
+    above: str = "",
     defaults: dict[str, str] | None = None,
 ) -> Callable[[Function], Function]:
     """Enters a function into the registry under its own name (or `called`).
@@ -88,6 +93,7 @@ def word(
         parameters = tuple(
             _parameter(parameter, defaults or {})
             for parameter in inspect.signature(function).parameters.values()
+            if not (seeded and parameter.name == "seed")
         )
         read = tuple(read_signature(signature) for signature in signatures)
         for signature in read:
@@ -106,6 +112,8 @@ def word(
             constant,
             gaps,
             hint,
+            seeded,
+            above,
         )
         return function
 

@@ -12,6 +12,10 @@ The notation, from loose to tight:
     list T    a list
     (T, U -> T)       a function
     {n: whole, gap: Q}  a set of named values
+    pair T U          two values side by side
+    row table         a table; then `column Q` is the name of a column of it, written as a text,
+                      `key column U` that of another, `row` a row of the table, `cell` a cell
+                      of the column
     a or b    either
     a?        may be left out; a... any number of these
     by: a     fills the parameter of that name instead of the one at its position
@@ -48,6 +52,7 @@ from ovolo.quantities.kinds import (
     Quantity,
     Record,
     TableKind,
+    Together,
     plural,
     same_kind,
 )
@@ -239,6 +244,69 @@ class RecordPattern(Pattern):
 
 
 @dataclass(frozen=True)
+class PairOf(Pattern):
+    """Two values side by side: a list where they are of one kind."""
+
+    left: Pattern
+    right: Pattern
+
+    def build(self, bound: Bindings) -> Kind:
+        left, right = self.left.build(bound), self.right.build(bound)
+        together = same_kind(left, right)
+        return Together(items=(left, right)) if together is None else ListOf(item=together)
+
+
+@dataclass(frozen=True)
+class RowsOf(Pattern):
+    """A table whose row, or a cell of it, the word gives."""
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        if not isinstance(kind, TableKind):
+            return False
+        bound["table"], bound["row"] = kind, Record(fields=kind.columns)
+        return True
+
+    def said(self, bound: Bindings) -> str:
+        return "a table"
+
+
+@dataclass(frozen=True)
+class ColumnName(Pattern):
+    """The name of a column, written as a text, whose cells fit a pattern."""
+
+    cell: Pattern
+    is_key: bool = False
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        return kind == TEXT
+
+    def match_column(self, name: str, bound: Bindings) -> Kind | None:
+        """The kind of the column's cells; None where there is no such column or it misfits."""
+        table = bound.get("table")
+        cell = table.column_kind(name) if isinstance(table, TableKind) else None
+        if cell is None or not self.cell.match(cell, bound):
+            return None
+        if not self.is_key:
+            bound["cell"] = cell
+        return cell
+
+    def said(self, bound: Bindings) -> str:
+        table = bound.get("table")
+        names = [name for name, _ in table.columns] if isinstance(table, TableKind) else []
+        return f"the name of a column in quotes ({', '.join(names)})"
+
+
+@dataclass(frozen=True)
+class Bound(Pattern):
+    """What another argument has settled."""
+
+    name: str
+
+    def build(self, bound: Bindings) -> Kind:
+        return bound.get(self.name, ListOf())
+
+
+@dataclass(frozen=True)
 class Either(Pattern):
     choices: tuple[Pattern, ...]
 
@@ -336,6 +404,20 @@ class _Reader:
             return PointOf(self.quantity(self.take()), flat=True)
         if word == "point":
             return PointOf(self.quantity(self.take())) if self._variable_next() else Exactly(POINT)
+        if word == "pair":
+            return PairOf(self.single(), self.single())
+        if word == "row":
+            if self.next_is("table"):
+                self.take()
+                return RowsOf()
+            return Bound("row")
+        if word == "cell":
+            return Bound("cell")
+        if word == "column":
+            return ColumnName(self.single())
+        if word == "key":
+            self.take("column")
+            return ColumnName(self.single(), is_key=True)
         if word == "shape":
             return Shape()
         if word == "table":

@@ -16,5 +16,8 @@ urlpatterns = [
     path("studies/<int:study_id>/edit", workspace.edit, name="edit"),
     path("studies/<int:study_id>/undo", workspace.undo, name="undo"),
     path("studies/<int:study_id>/redo", workspace.redo, name="redo"),
+    path("studies/<int:study_id>/files/", workspace.attach, name="attach"),
+    path("studies/<int:study_id>/files/<str:name>", workspace.attached, name="attached"),
+    path("studies/<int:study_id>/files/<str:name>/remove", workspace.detach, name="detach"),
     path("studies/<int:study_id>/hand-over/<str:file_name>", handover.download, name="hand-over"),
 ]

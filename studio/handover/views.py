@@ -8,7 +8,7 @@ from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET
 
 from studio.engine import pool, tasks
-from studio.projects.access import own_study
+from studio.projects.access import files_of, own_study
 
 
 @login_required
@@ -18,7 +18,7 @@ def download(request: HttpRequest, study_id: int, file_name: str) -> HttpRespons
     study = own_study(request, study_id)
     try:
         data, refusal = pool.run(
-            tasks.export, study.text, file_name, request.GET.getlist("part"),
+            tasks.export, study.text, file_name, request.GET.getlist("part"), files_of(study, study.text),
             seconds=pool.HAND_OVER_KILL_AFTER,
         )  # fmt: skip
     except pool.Stopped as stopped:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from django.http import Http404, HttpRequest
 
+from ovolo.sheet import tree
+from ovolo.sheet.reader import read_sheet
 from studio.projects.models import Study
 
 
@@ -17,3 +19,18 @@ def own_study(request: HttpRequest, study_id: int) -> Study:
     if found is None:
         raise Http404("There is no such study among yours.")
     return found
+
+
+def named_files(text: str) -> set[str]:
+    """The names of files in the `file` lines of a sheet."""
+    contents = (statement.content for statement in read_sheet(text).statements)
+    return {content.file_name for content in contents if isinstance(content, tree.File)}
+
+
+def files_of(study: Study, text: str) -> dict[str, bytes]:
+    """The attached files that a sheet names."""
+    names = named_files(text)
+    if not names:
+        return {}
+    found = study.attachments.filter(name__in=names)
+    return {attachment.name: bytes(attachment.data) for attachment in found}

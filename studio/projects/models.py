@@ -93,6 +93,24 @@ class Study(models.Model):
         self.save(update_fields=["head", "changed"])
 
 
+class Attachment(models.Model):
+    """A file attached to a study; its sheet reads it by name (`file bolts = "bolts.csv"`)."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="attachments")
+    name = models.CharField(max_length=120)
+    data = models.BinaryField()
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("name",)
+        constraints = (
+            models.UniqueConstraint(fields=("study", "name"), name="file_name_once_a_study"),
+        )
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Revision(models.Model):
     """One state of a study's text. Revisions are never changed or removed; undo moves the head."""
 

@@ -5,57 +5,73 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ovolo.exploring.settings import input_line, read_setting
-from ovolo.meaning.program import Program, checked_program
+from ovolo.exploring.settings import (
+    given_settings,
+    input_line,
+    is_formula,
+    read_setting,
+    with_formulas,
+)
+from ovolo.meaning.program import checked_program
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
-from ovolo.sheet import edits
+from ovolo.sheet import edits, tree
+from studio.engine import pool, tasks
+from studio.projects.access import files_of
+from studio.projects.models import Study
 
 Edited = tuple[str, str]
 """The new text, and what changed in words."""
 
 
-def edited(text: str, body: dict[str, Any]) -> Edited:
+class StillNeeded(Failure):
+    """What is to be deleted is used elsewhere; it can be deleted all the same."""
+
+
+def edited(study: Study, body: dict[str, Any]) -> Edited:
     """Carries out the edit that a request asks for. Raises Failure where it cannot be made."""
-    rule = _RULES.get(str(body.get("edit")))
+    kind = str(body.get("edit"))
+    if kind == "to_input":
+        return _to_input(study, str(body.get("name")))
+    rule = _RULES.get(kind)
     if rule is None:
-        raise Failure(f"there is no edit called `{body.get('edit')}`")
-    new, said = rule(text, body)
-    return new.replace("\r\n", "\n").replace("\r", "\n") if "\r" not in text else new, said
+        raise Failure(f"there is no edit called `{kind}`")
+    return rule(study.text, body)
 
 
 def _set_input(text: str, body: dict[str, Any]) -> Edited:
     """An input turned to a value: `value` from a slide rule, or `typed` by hand."""
-    name = str(body.get("name"))
-    program = checked_program(text)
-    line = input_line(program, name)
-    if "typed" in body:
-        value = read_setting(program, name, str(body["typed"]))
-    else:
-        value = _value_for(program, name, body.get("value"))
-    if not isinstance(value, float | bool | str):
-        new = edits.with_input(text, name, str(body["typed"]).strip())
-    else:
-        dimension = line.kind.dimension if isinstance(line.kind, Quantity) else NUMBER
-        new = edits.setting_text(text, name, value, dimension, program.units)
+    name, typed = str(body.get("name")), body.get("typed")
+    line = input_line(checked_program(text), name)
     label = getattr(line.content, "label", "") or name
+    if typed is not None and is_formula(str(typed)):
+        return with_formulas(text, {name: str(typed)}), f"{label}: now a formula"
+    new = _with_value(text, name, body)
     before, after = (_literal(t, name) for t in (text, new))
     return new, f"{label}: {before} to {after}"
 
 
-def _value_for(program: Program, name: str, value: Any) -> Any:
-    from ovolo.exploring.settings import given_settings
-
-    given = given_settings(program, {name: value})
-    if name not in given:
-        raise Failure(f"`{value}` is no value for `{name}`")
-    return given[name]
+def _with_value(text: str, name: str, body: dict[str, Any]) -> str:
+    program = checked_program(text)
+    if "typed" in body:
+        value = read_setting(program, name, str(body["typed"]))
+    else:
+        given = given_settings(program, {name: body.get("value")})
+        if name not in given:
+            raise Failure(f"`{body.get('value')}` is no value for `{name}`")
+        value = given[name]
+    if not isinstance(value, float | bool | str):  # a list or a point, as it was written
+        return edits.with_input(text, name, str(body["typed"]).strip())
+    kind = input_line(program, name).kind
+    dimension = kind.dimension if isinstance(kind, Quantity) else NUMBER
+    return edits.setting_text(text, name, value, dimension, program.units)
 
 
 def _literal(text: str, name: str) -> str:
     statement = edits.input_statement(text, name)
-    start, end = statement.content.value.span  # type: ignore[attr-defined]
+    assert isinstance(statement.content, tree.Input)
+    start, end = statement.content.value.span
     return statement.text[start:end]
 
 
@@ -66,19 +82,67 @@ def _line_number(body: dict[str, Any], key: str) -> int:
     return number
 
 
+def _typed(text: str, body: dict[str, Any]) -> str:
+    """Text from the browser with the line ends of the sheet."""
+    plain = str(body.get("text", "")).replace("\r\n", "\n").replace("\r", "\n")
+    return plain.replace("\n", "\r\n") if "\r\n" in text else plain
+
+
 def _replace(text: str, body: dict[str, Any]) -> Edited:
-    line, new = _line_number(body, "line"), str(body.get("text", ""))
-    return edits.replaced(text, line, new), f"line {line} rewritten"
+    line = _line_number(body, "line")
+    return edits.replaced(text, line, _typed(text, body)), f"line {line} rewritten"
 
 
 def _insert(text: str, body: dict[str, Any]) -> Edited:
-    after, new = _line_number(body, "after"), str(body.get("text", ""))
-    return edits.inserted(text, after, new), f"line {after + 1} added"
+    after = _line_number(body, "after")
+    return edits.inserted(text, after, _typed(text, body)), f"line {after + 1} added"
 
 
 def _delete(text: str, body: dict[str, Any]) -> Edited:
     line = _line_number(body, "line")
-    return edits.deleted(text, line), f"line {line} deleted"
+    name = edits.statement_at(text, line).name
+    needing = edits.needed_by(text, name) if name else []
+    if needing and not body.get("all_the_same"):
+        said = ", ".join(f"{s.name or 'line'} (line {s.line})" for s in needing)
+        count = "1 line needs" if len(needing) == 1 else f"{len(needing)} lines need"
+        raise StillNeeded(f"{count} `{name}`: {said}")
+    return edits.deleted(text, line), f"{name or f'line {line}'} deleted"
+
+
+def _rename(text: str, body: dict[str, Any]) -> Edited:
+    old, new = str(body.get("name")), str(body.get("new")).strip()
+    return edits.renamed(text, old, new), f"renamed {old} to {new}"
+
+
+def _to_formula(text: str, body: dict[str, Any]) -> Edited:
+    name = str(body.get("name"))
+    return edits.to_formula(text, name), f"{name}: now a formula"
+
+
+def _to_input(study: Study, name: str) -> Edited:
+    files = files_of(study, study.text)
+    try:
+        literal, refusal = pool.run(tasks.literal, study.text, name, files)
+    except pool.Stopped as stopped:
+        raise Failure(f"the sheet could not be evaluated: {stopped}") from None
+    if refusal:
+        raise Failure(refusal)
+    return edits.to_input(study.text, name, literal), f"{name}: now an input"
+
+
+def _move(text: str, body: dict[str, Any]) -> Edited:
+    line = _line_number(body, "line")
+    return edits.moved(text, line, _line_number(body, "before")), f"line {line} moved"
+
+
+def _apply_preset(text: str, body: dict[str, Any]) -> Edited:
+    title = str(body.get("title"))
+    return edits.with_preset(text, title), f"preset {title}"
+
+
+def _save_preset(text: str, body: dict[str, Any]) -> Edited:
+    title = str(body.get("title", ""))
+    return edits.with_saved_preset(text, title), f"preset {title} saved"
 
 
 _RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
@@ -86,4 +150,9 @@ _RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
     "replace": _replace,
     "insert": _insert,
     "delete": _delete,
+    "rename": _rename,
+    "to_formula": _to_formula,
+    "move": _move,
+    "apply_preset": _apply_preset,
+    "save_preset": _save_preset,
 }

@@ -123,3 +123,11 @@ def test_only_lines_that_need_a_failing_one_wait() -> None:
     outcome = run("a = 1 / 0", "b = a + 1", "c = 2", "d = c + b")
     assert [one.waiting for one in outcome.problems] == [False, True, True]
     assert outcome.lines[2].value == 2.0
+
+
+def test_each_function_is_a_kind_of_its_own() -> None:
+    """Lines are remembered by their text and the kinds they need: the same call of another
+    function must be checked anew."""
+    assert run("f(x) = x + 1", "a = f(2)").lines[1].value == 3
+    assert run("f(x) = x * 10", "a = f(2)").lines[1].value == 20
+    assert "one kind" in problem("f = x -> x", "g = x -> 2 * x", "h = if 1 < 2 then f else g").hint

@@ -71,3 +71,109 @@ def test_replacing_a_line_by_itself_changes_nothing(lines: list[str]) -> None:
     text = "\n".join(lines)
     for statement in read_sheet(text).statements:
         assert edits.replaced(text, statement.line, statement.text) == text
+
+
+SHEET = """study "S" # rise
+input rise = 180 mm from 100 mm to 220 mm "Rise" # rise of a step
+going = 600 mm - 2*rise   # from rise
+f(rise) = rise * 2
+g(x) = [rise + x for i in 0 .. 3]
+block(n):
+    local = rise * n
+    rise = 3 mm
+    rise + local
+t = "rise {rise} and {{rise}}"
+check rise <= 220 mm "rise"
+preset "P": rise = 170 mm
+part p = box(rise, rise, going)
+bad = (rise
+"""
+
+
+def test_renaming_changes_every_use_and_nothing_else() -> None:
+    assert edits.renamed(SHEET, "rise", "step_height") == (
+        SHEET.replace("input rise", "input step_height")
+        .replace("2*rise", "2*step_height")
+        .replace("[rise", "[step_height")
+        .replace("local = rise * n", "local = step_height * n")
+        .replace("rise {rise}", "rise {step_height}")
+        .replace("check rise", "check step_height")
+        .replace(": rise = 170", ": step_height = 170")
+        .replace("box(rise, rise", "box(step_height, step_height")
+    )
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "message"),
+    [
+        ("rise", "going", "already the name of line 3"),
+        ("rise", "2x", "cannot be a name"),
+        ("rise", "if", "cannot be a name"),
+        ("nothing", "x", "no line is called `nothing`"),
+        ("rise", "x", "line 5 uses `rise` and has a local name `x`"),
+        ("rise", "box", "already uses something called `box`"),
+    ],
+)
+def test_a_new_name_that_would_change_the_meaning_is_refused(
+    old: str, new: str, message: str
+) -> None:
+    with pytest.raises(Failure) as caught:
+        edits.renamed(SHEET, old, new)
+    assert message in caught.value.message
+
+
+@given(st.sampled_from(["floor_height", "rise", "risers", "going", "tread", "baluster", "gap"]))
+def test_renaming_leaves_all_values_as_they_were(name: str) -> None:
+    from ovolo.outcome.outcome import outcome_of
+    from tests.sheets import demo
+
+    text = demo("spiral-stair")
+    before = outcome_of(text).as_json()
+    after = outcome_of(edits.renamed(text, name, "renamed")).as_json()
+    before["values"] = {"renamed" if k == name else k: v for k, v in before["values"].items()}
+    for check in (*before["checks"], *after["checks"]):
+        check.pop("text")
+    assert after == before
+    assert edits.renamed(edits.renamed(text, name, "renamed"), "renamed", name) == text
+
+
+def test_an_input_becomes_a_formula_and_a_formula_an_input() -> None:
+    text = edits.to_formula(SHEET, "rise")
+    assert text.splitlines()[1] == 'rise = 180 mm "Rise" # rise of a step'
+    assert (
+        edits.to_formula(SHEET, "rise", "going / 2").splitlines()[1].startswith("rise = going / 2 ")
+    )
+    assert (
+        edits.to_input(SHEET, "going", "240 mm").splitlines()[2]
+        == "input going = 240 mm   # from rise"
+    )
+    with pytest.raises(Failure, match="`f` is not a formula"):
+        edits.to_input(SHEET, "f", "3")
+    with pytest.raises(Failure, match="no input `going`"):
+        edits.to_formula(SHEET, "going")
+
+
+def test_who_needs_a_name() -> None:
+    assert [s.line for s in edits.needed_by(SHEET, "rise")] == [3, 5, 6, 10, 11, 12, 13]
+    assert edits.needed_by(SHEET, "p") == []
+
+
+def test_lines_and_sections_move() -> None:
+    text = "a = 1\n== A ==\nb = 2\nc = [1,\n  2]\n== B ==\nd = 3\n"
+    assert edits.moved(text, 4, 1) == "c = [1,\n  2]\na = 1\n== A ==\nb = 2\n== B ==\nd = 3\n"
+    assert edits.moved(text, 1, 4) == "== A ==\nb = 2\na = 1\nc = [1,\n  2]\n== B ==\nd = 3\n"
+    assert edits.moved(text, 6, 2) == "a = 1\n== B ==\nd = 3\n\n== A ==\nb = 2\nc = [1,\n  2]"
+    assert edits.moved(text, 3, 4) == text
+    with pytest.raises(Failure, match="no line of this sheet begins at 5"):
+        edits.moved(text, 1, 5)
+
+
+def test_presets_are_applied_and_saved() -> None:
+    assert edits.with_preset(SHEET, "P") == SHEET.replace("rise = 180 mm", "rise = 170 mm")
+    saved = edits.with_saved_preset(SHEET, "Q")
+    assert 'preset "P": rise = 170 mm\npreset "Q": rise = 180 mm\npart p' in saved
+    assert 'preset "P": rise = 180 mm\n' in edits.with_saved_preset(SHEET, "P")
+    with pytest.raises(Failure, match='no preset "R"'):
+        edits.with_preset(SHEET, "R")
+    with pytest.raises(Failure, match="no inputs"):
+        edits.with_saved_preset("a = 1", "R")

@@ -116,17 +116,17 @@ def test_a_line_that_cannot_be_read_is_kept_as_typed(signed_in: Client, study: S
 
 def test_an_edit_of_an_old_state_is_refused(signed_in: Client, study: Study) -> None:
     old = study.head_id
-    edit(signed_in, study, edit="delete", line=2)
-    answer = post(signed_in, study, "edit", revision=old, edit="delete", line=1)
+    edit(signed_in, study, edit="delete", line=2, all_the_same=True)
+    answer = post(signed_in, study, "edit", revision=old, edit="replace", line=1, text="")
     assert answer.status_code == 409 and "changed elsewhere" in answer.json()["message"]
 
 
 def test_undo_and_redo(signed_in: Client, study: Study) -> None:
     first = study.head_id
-    state = edit(signed_in, study, edit="delete", line=2).json()
+    state = edit(signed_in, study, edit="delete", line=2, all_the_same=True).json()
     assert state["can_undo"] and not state["can_redo"]
     state = post(signed_in, study, "undo", revision=state["revision"]).json()
-    assert state == {"revision": first, "can_undo": False, "can_redo": True}
+    assert state == {"revision": first, "can_undo": False, "can_redo": True, "files": []}
     assert post(signed_in, study, "redo", revision=first).json()["can_undo"]
 
 

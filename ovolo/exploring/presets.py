@@ -1,0 +1,45 @@
+"""Presets: named sets of input values."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ovolo.meaning.program import Program
+from ovolo.outcome.outcome import Outcome
+from ovolo.problems import Failure, nearest_name
+from ovolo.running.evaluate import evaluate
+from ovolo.running.operators import equal
+from ovolo.sheet import tree
+
+
+def preset_values(program: Program, title: str) -> dict[str, Any]:
+    """The run-time values a preset gives to inputs. Raises Failure where there is none."""
+    titles = []
+    for line in evaluate(program):
+        content = line.line.content
+        if not isinstance(content, tree.Preset):
+            continue
+        titles.append(content.title)
+        if content.title == title:
+            if line.result is None or not line.has_value:
+                raise Failure(f'the preset "{title}" has a problem: {line.problems[0].message}')
+            return dict(line.result.terms)
+    near = nearest_name(title, titles)
+    hint = f'did you mean "{near}"?' if near else f"presets: {', '.join(titles) or 'none'}"
+    raise Failure(f'there is no preset "{title}"', hint)
+
+
+def matching_presets(outcome: Outcome) -> list[tuple[str, bool]]:
+    """Each preset that is well, in order, and whether the present values are its values."""
+    values: Mapping[str, Any] = {
+        line.line.name: line.value for line in outcome.lines if line.line.name and line.has_value
+    }
+    found = []
+    for line in outcome.lines:
+        content = line.line.content
+        if isinstance(content, tree.Preset) and line.has_value and line.result is not None:
+            terms = line.result.terms
+            same = all(name in values and equal(values[name], terms[name]) for name in terms)
+            found.append((content.title, same))
+    return found

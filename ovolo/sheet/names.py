@@ -1,0 +1,77 @@
+"""Where names are used: references that a statement does not itself define."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import fields
+from functools import lru_cache
+
+from ovolo.problems import Span
+from ovolo.sheet import tree
+
+Reference = tuple[str, Span]
+_NONE: frozenset[str] = frozenset()
+
+
+@lru_cache(maxsize=100_000)
+def references(content: tree.Content | tree.Node) -> tuple[Reference, ...]:
+    """Each use of a name of the sheet (or of a word) with its place in the statement."""
+    return tuple(_free(content, _NONE))
+
+
+@lru_cache(maxsize=100_000)
+def local_names(content: tree.Content | tree.Node) -> frozenset[str]:
+    """The parameters, loop variables and local lines within a statement."""
+    return frozenset(_defined(content))
+
+
+def _free(node: object, bound: frozenset[str]) -> Iterator[Reference]:
+    match node:
+        case tree.Name(name=name):
+            if name not in bound:
+                yield name, node.span
+        case tree.Call(function=name):
+            if name not in bound:
+                yield name, node.name_span
+            for argument in node.arguments:
+                yield from _free(argument.value, bound)
+        case tree.Lambda() | tree.Formula(parameters=tuple()) | tree.Local(parameters=tuple()):
+            parameters = node.parameters or ()
+            for parameter in parameters:
+                if parameter.default is not None:
+                    yield from _free(parameter.default, bound)
+            inner = bound | {parameter.name for parameter in parameters}
+            yield from _free(node.body if isinstance(node, tree.Lambda) else node.value, inner)
+        case tree.Comprehension():
+            for each in node.each:
+                yield from _free(each.source, bound)
+                bound = bound | {each.name}
+                if each.condition is not None:
+                    yield from _free(each.condition, bound)
+            yield from _free(node.body, bound)
+        case tree.Block():
+            for local in node.locals:
+                yield from _free(local, bound)
+                bound = bound | {local.name}
+            yield from _free(node.value, bound)
+        case tree.Setting(name=name, span=(start, _)):
+            yield name, (start, start + len(name))
+            yield from _free(node.value, bound)
+        case tree.Node() | tree.Content():
+            for item in fields(node):
+                yield from _free(getattr(node, item.name), bound)
+        case tuple():
+            for item in node:
+                if isinstance(item, tree.Node):
+                    yield from _free(item, bound)
+
+
+def _defined(node: object) -> Iterator[str]:
+    if isinstance(node, tree.Parameter | tree.Each | tree.Local):
+        yield node.name
+    if isinstance(node, tree.Node | tree.Content):
+        for item in fields(node):
+            yield from _defined(getattr(node, item.name))
+    elif isinstance(node, tuple):
+        for item in node:
+            yield from _defined(item)

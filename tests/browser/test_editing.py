@@ -1,0 +1,179 @@
+"""Edits of the sheet from the screen: presets, renaming, inputs and formulas, moving, files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from studio.projects.models import Study
+from tests.browser.conftest import Driver, settled, stage
+from tests.browser.test_workspace import drag_rule, head_text, open_line, row_value, type_line
+
+pytestmark = pytest.mark.browser
+
+
+def press(drive: Driver, name: str) -> None:
+    drive(lambda page: page.get_by_role("button", name=name, exact=True).click())
+    settled(drive)
+
+
+def alert(drive: Driver) -> str:
+    return drive(lambda page: page.locator("[role=alert]").inner_text())
+
+
+def test_presets_are_applied_matched_and_saved(boardwalk: Study, drive: Driver) -> None:
+    def pressed() -> list[str]:
+        return drive(
+            lambda page: page.locator(
+                "[aria-label=Faceplate] .word[aria-pressed=true]"
+            ).all_inner_texts()
+        )
+
+    assert pressed() == []
+    press(drive, "Landing stage")
+    assert pressed() == ["Landing stage"]
+    assert row_value(drive, "length") == "2400 mm" and row_value(drive, "board") == "145 mm"
+    assert boardwalk.revisions.count() == 2, "a preset is one change"
+    drag_rule(drive, "gap", 1.0)
+    assert pressed() == []
+
+    def save(page: Page) -> None:
+        page.get_by_role("button", name="Save these values").click()
+        page.locator("#preset-title").fill("Wide gaps")
+        page.keyboard.press("Enter")
+
+    drive(save)
+    settled(drive)
+    assert pressed() == ["Wide gaps"]
+    assert (
+        'preset "Wide gaps": length = 2400 mm, walk_width = 1800 mm, size = "wide", gap = 20 mm'
+        in head_text(boardwalk)
+    )
+
+
+def test_a_formula_typed_into_a_value_box_takes_the_place_of_the_input(
+    stair: Study, drive: Driver
+) -> None:
+    def type_formula(page: Page) -> None:
+        page.locator("#value-going").fill("=floor_height / 12")
+        page.keyboard.press("Enter")
+
+    drive(type_formula)
+    settled(drive)
+    assert row_value(drive, "going") == "270 mm"
+    assert 'going = floor_height / 12 "Going on the walking line"' in head_text(stair)
+    assert drive(lambda page: page.locator("[data-input=going]").count()) == 0
+    problems = drive(lambda page: page.locator(".row.failing .row-value").all_inner_texts())
+    assert len(problems) == 2 and "is not an input but a formula" in problems[0]
+
+
+def test_a_name_is_changed_everywhere(stair: Study, drive: Driver) -> None:
+    open_line(drive, "rise")
+
+    def rename(page: Page, new: str) -> None:
+        page.get_by_role("button", name="Rename everywhere").click()
+        page.locator("#new-name").fill(new)
+        page.keyboard.press("Enter")
+
+    drive(lambda page: rename(page, "going"))
+    settled(drive)
+    assert "already the name of line" in alert(drive)
+    drive(lambda page: page.locator("#new-name").fill("step_height"))
+    drive(lambda page: page.get_by_role("button", name="Rename", exact=True).click())
+    settled(drive)
+    assert row_value(drive, "step_height") == "180 mm"
+    assert "pitch = atan(step_height / going)" in head_text(stair)
+    assert stage(drive)["treads"]["instances"] == 17
+
+
+def test_a_formula_becomes_an_input_and_back(stair: Study, drive: Driver) -> None:
+    open_line(drive, "thickness")
+    press(drive, "Make it an input")
+    assert "input thickness = 40 mm\n" in head_text(stair)
+    drag_rule(drive, "thickness", 1.0)
+    assert row_value(drive, "thickness") == "80 mm"
+    open_line(drive, "thickness")
+    press(drive, "Make it a formula")
+    assert "\nthickness = 80 mm\n" in head_text(stair)
+
+
+def test_deleting_says_who_needs_the_line(stair: Study, drive: Driver) -> None:
+    open_line(drive, "pitch")
+    press(drive, "Delete line")
+    assert "pitch" not in head_text(stair), "nothing needs it"
+    open_line(drive, "risers")
+    press(drive, "Delete line")
+    assert "3 lines need `risers`: rise (line 9)" in alert(drive)
+    assert "risers = ceil" in head_text(stair)
+    press(drive, "Delete all the same")
+    assert "risers = ceil" not in head_text(stair)
+    assert "nothing here is called `risers`" in row_value(drive, "rise")
+
+
+def test_lines_and_sections_are_moved(stair: Study, drive: Driver) -> None:
+    open_line(drive, "going")
+    press(drive, "Move up")
+    text = head_text(stair)
+    assert text.index("input going") < text.index("input floor_height")
+
+    def open_section(page: Page) -> None:
+        page.locator(".row.section", has_text="Post").click()
+
+    drive(open_section)
+    press(drive, "Move up")
+    text = head_text(stair)
+    assert text.index("== Post ==") < text.index("== Balustrade ==")
+    assert text.index("part post") < text.index("== Balustrade ==")
+    assert stage(drive)["post"]["instances"] == 1
+
+
+def test_a_table_is_attached_seen_replaced_and_removed(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    study = open_study(
+        "Plate", 'file bolts = "bolts.csv"\nhole = lookup(bolts, "hole", size = "M8")'
+    )
+    assert row_value(drive, "bolts") == "there is no file bolts.csv"
+
+    def attach(data: bytes, name: str = "bolts.csv") -> None:
+        file = {"name": name, "mimeType": "text/csv", "buffer": data}
+        drive(lambda page: page.locator("#attach").set_input_files(file))  # type: ignore[arg-type]
+        settled(drive)
+
+    drive(lambda page: page.get_by_role("button", name="Files").click())
+    attach(b"size,hole [mm]\nM6,6.6\nM8,9\n")
+    assert row_value(drive, "hole") == "9 mm"
+    drive(lambda page: page.get_by_role("button", name="See").click())
+    drive(lambda page: expect(page.locator("#drawer td")).to_have_text(["M6", "6.6", "M8", "9"]))
+    attach(b"size,hole [mm]\nM8,8.4\n")
+    assert row_value(drive, "hole") == "8.4 mm"
+    attach(b"size;hole [mm]\nM8;8,4\n")
+    assert "a decimal comma" in alert(drive)
+    assert row_value(drive, "hole") == "8.4 mm", "a bad file replaces nothing"
+
+    def download(page: Page) -> bytes:
+        with page.expect_download() as caught:
+            page.get_by_role("link", name="Download").click()
+        from pathlib import Path
+
+        return Path(caught.value.path()).read_bytes()
+
+    assert drive(download) == b"size,hole [mm]\nM8,8.4\n"
+    press(drive, "Remove")
+    assert row_value(drive, "bolts") == "there is no file bolts.csv"
+    assert study.attachments.count() == 0
+
+
+def test_quiet_hints_stand_at_their_lines(boardwalk: Study, drive: Driver) -> None:
+    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
+    type_line(drive, "input spare = 3 mm")
+
+    def look(page: Page) -> tuple[str, str | None]:
+        row = page.locator(".row", has=page.locator(".row-name:text-is('spare')"))
+        return row.locator(".row-margin").inner_text(), row.get_attribute("title")
+
+    mark, title = drive(look)
+    assert mark.startswith("◦") and title == "nothing uses the input `spare`"
+    assert drive(lambda page: page.locator("footer").inner_text()).endswith("no problems")

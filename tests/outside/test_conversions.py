@@ -1,0 +1,51 @@
+"""Every unit against Pint, a library of units that shares nothing with ours."""
+
+import math
+
+import pint
+import pytest
+
+from ovolo.quantities.dimension import NUMBER
+from ovolo.quantities.units import UNITS, unit_named
+
+_PINT = pint.UnitRegistry()
+_NAMES = {
+    "in": "inch", "yd": "yard", "mi": "mile", "°": "degree", "deg": "degree", "gon": "grade",
+    "t": "metric_ton", "lb": "pound", "oz": "ounce", "h": "hour", "d": "day", "L": "liter",
+    "l": "liter", "ml": "milliliter", "um": "micrometer", "us": "microsecond", "min": "minute",
+    "rad": "radian", "mrad": "milliradian", "arcmin": "arcminute", "arcsec": "arcsecond",
+    "Hz": "1/second", "kHz": "1/millisecond", "MHz": "1/microsecond", "N": "newton", "g": "gram",
+}  # fmt: skip
+_BASE = {"length": "mm", "angle": "radian", "mass": "kg", "time": "s"}
+
+
+def in_base(expression: str, exponents: dict[str, float]) -> float:
+    """A quantity of Pint's in mm, rad, kg and s."""
+    base = " * ".join(f"{_BASE[name]}**({power})" for name, power in exponents.items() if power)
+    return float(_PINT.Quantity(1, expression).to(base).magnitude)
+
+
+@pytest.mark.parametrize("symbol", [s for s, unit in UNITS.items() if unit.dimension != NUMBER])
+def test_each_unit(symbol: str) -> None:
+    unit = UNITS[symbol]
+    exponents = {name: float(getattr(unit.dimension, name)) for name in _BASE}
+    assert unit.size == pytest.approx(in_base(_NAMES.get(symbol, symbol), exponents), rel=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("ours", "theirs"),
+    [
+        ("mm^2", "mm**2"), ("m^3", "m**3"), ("m/s", "m/s"), ("km/h", "km/hour"), ("ft^2", "foot**2"),
+        ("kg/m^3", "kg/m**3"), ("N/mm^2", "newton/mm**2"), ("m/s^2", "m/s**2"), ("lb/ft", "pound/foot"),
+        ("deg/s", "degree/s"), ("kN*m", "kilonewton*m"), ("in^3", "inch**3"), ("g/ml", "gram/milliliter"),
+    ],
+)  # fmt: skip
+def test_compound_units(ours: str, theirs: str) -> None:
+    unit = unit_named(ours)
+    exponents = {name: float(getattr(unit.dimension, name)) for name in _BASE}
+    assert unit.size == pytest.approx(in_base(theirs, exponents), rel=1e-12)
+
+
+def test_percent_and_slope_are_plain_numbers() -> None:
+    assert unit_named("%").size == 0.01
+    assert math.degrees(math.atan(2 / 12)) == pytest.approx(9.462, abs=5e-4)

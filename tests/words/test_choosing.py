@@ -1,0 +1,90 @@
+"""Preferred numbers, sizes, setting out, roots."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.sheets import problem, value
+
+
+@given(st.floats(10, 1e5), st.floats(1, 500))
+def test_bays_are_the_fewest_that_keep_the_pitch(length: float, pitch: float) -> None:
+    n = value(f"fit({length:.3f} mm, {pitch:.3f} mm)")
+    length, pitch = round(length, 3), round(pitch, 3)
+    assert length / n <= pitch * (1 + 1e-9)
+    assert n == 1 or length / (n - 1) > pitch * (1 - 1e-9)
+
+
+@given(st.floats(0, 1e4), st.floats(0, 200), st.floats(1, 300))
+def test_gaps_are_equal_and_none_too_large(length: float, width: float, gap: float) -> None:
+    length, width, gap = round(length, 2), round(width, 2), round(gap, 2)
+    found = (
+        value(f"fit_gaps({length} mm, {width} mm, {gap} mm)") if _fits(length, width, gap) else None
+    )
+    if found is None:
+        assert "do not fit" in problem(f"x = fit_gaps({length} mm, {width} mm, {gap} mm)").message
+        return
+    n = found["n"]
+    assert n * width + (n + 1) * found["gap"] == pytest.approx(length, abs=1e-6)
+    assert found["gap"] <= gap * (1 + 1e-9) + 1e-9
+    assert found["pitch"] == pytest.approx(found["gap"] + width)
+    if n > 0:
+        assert (length - (n - 1) * width) / n > gap * (1 - 1e-9), "one piece fewer is too few"
+
+
+def _fits(length: float, width: float, gap: float) -> bool:
+    n = max(math.ceil((length - gap) / (width + gap) - 1e-9), 0)
+    return length - n * width >= 0
+
+
+def test_a_root_keeps_its_dimension() -> None:
+    assert value("root(x -> x^3 - 8 mm^3, 0 mm, 10 mm)") == pytest.approx(2, rel=1e-12)
+    assert value("root(a -> sin(a) - 0.5, 0°, 90°)") == pytest.approx(30, rel=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("line", "message"),
+    [
+        ("x = root(t -> t^2 + 1, 0, 2)", "it is 1 at 0 and 5 at 2"),
+        ("x = root(t -> 1 / t, 0, 2)", "division by zero: `t` is 0"),
+        ('x = preferred(3, "R7")', '"R7" is not a series'),
+        ("x = preferred(-3)", "no preferred number for -3"),
+        ("x = next_up([1, 2], 3)", "no size is 3 or more; the largest is 2"),
+        ("x = next_down([1, 2], 0.5)", "no size is 0.5 or less"),
+        ("x = nearest([], 0.5)", "no sizes to choose from"),
+        ("x = fit(1 m, 0 m)", "the largest pitch is 0"),
+        ("x = fit_gaps(1 m, 3 m, 10 mm)", "do not fit into 1000"),
+        ("x = root(t -> 3, 0)", "`root` needs `hi`"),
+        ("x = root((a, b) -> a, 0, 1)", "this one takes 2 arguments"),
+    ],
+)
+def test_what_cannot_be_chosen_says_so(line: str, message: str) -> None:
+    assert message in problem(line).message
+
+
+@given(st.floats(-1e4, 1e4), st.sampled_from([1.0, 5.0, 50.0, 0.1, 25.4]))
+def test_rounding_to_a_multiple(x: float, multiple: float) -> None:
+    x = round(x, 4)
+    low, near, high = (
+        value(f"{rule}({x} mm, {multiple} mm)") for rule in ("floor", "round", "ceil")
+    )
+    noise = 2e-9 * multiple
+    assert low <= x + noise and x - noise <= high
+    assert high - low == pytest.approx(multiple, rel=1e-9) or high == pytest.approx(low)
+    assert abs(near - x) <= multiple / 2 + noise
+
+
+@pytest.mark.parametrize(
+    ("expression", "wanted"),
+    [
+        ("floor(0.3 m / 0.1 m)", 3), ("ceil(0.3 m / 0.1 m)", 3), ("floor(-0.5)", -1),
+        ("ceil(-0.5)", 0), ("round(0.5)", 1), ("round(-0.5)", -1), ("round(2.5)", 3),
+        ("round(1.005, 0.01)", 1.01), ("floor(1e15 + 0.5)", 1e15), ("mod(0.3, 0.1)", 0),
+        ("mod(-1, 3)", 2), ("mod(1, -3)", -2), ("floor(2.9999999999)", 3),
+        ("floor(2.99999999)", 2), ("ceil(101 mm, 50 mm)", 150), ("round(125 mm, 50 mm)", 150),
+    ],
+)  # fmt: skip
+def test_the_rounding_rule(expression: str, wanted: float) -> None:
+    assert value(expression) == pytest.approx(wanted)
