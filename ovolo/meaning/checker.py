@@ -65,8 +65,21 @@ class Scope:
         )  # fmt: skip
 
     def written(self, node: tree.Node) -> str:
+        """A piece of the statement as it is written, without brackets around it."""
         start, end = node.span
-        return " ".join(self.text[start:end].split())
+        said = " ".join(self.text[start:end].split())
+        bracketed = said.startswith("(") and not isinstance(node, tree.Point | tree.Lambda)
+        return said[1:-1] if bracketed and _closes_last(said) else said
+
+
+def _closes_last(said: str) -> bool:
+    """Whether the first bracket is closed by the last."""
+    depth = 0
+    for at, character in enumerate(said):
+        depth += (character == "(") - (character == ")")
+        if depth == 0:
+            return at == len(said) - 1
+    return False
 
 
 @dataclass(frozen=True, slots=True, eq=False)

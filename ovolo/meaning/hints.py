@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import fields
+from functools import lru_cache
 
 from ovolo.problems import Note, Span
 from ovolo.quantities.dimension import ANGLE, NUMBER
@@ -52,7 +52,7 @@ def _repeated_constants(
     places: dict[tuple[float, object], list[tuple[tree.Statement, tree.Number]]] = defaultdict(list)
     for statement in statements:
         if isinstance(statement.content, tree.Formula | tree.Part):
-            for number in {n.value: n for n in _constants(statement.content)}.values():
+            for number in _constants(statement.content):
                 places[number.value, number.dimension].append((statement, number))
     for found in places.values():
         if len(found) < 2:
@@ -65,20 +65,18 @@ def _repeated_constants(
             yield _note(statement, number.span, message)
 
 
-def _constants(node: object, top: bool = True) -> Iterator[tree.Number]:
-    """Quantities that stand within a formula; not where they are the whole of it, for then they
-    are named."""
-    if isinstance(node, tree.Number):
-        if not top and _worth_naming(node):
-            yield node
-    elif isinstance(node, tree.Formula | tree.Part):
-        yield from _constants(node.value, top=True)
-    elif isinstance(node, tree.Node):
-        for item in fields(node):
-            yield from _constants(getattr(node, item.name), top=False)
-    elif isinstance(node, tuple):
-        for item in node:
-            yield from _constants(item, top=False)
+@lru_cache(maxsize=50_000)
+def _constants(content: tree.Formula | tree.Part) -> tuple[tree.Number, ...]:
+    """The different quantities that stand within a formula; not one that is the whole of it,
+    for then it is named."""
+    found: dict[float, tree.Number] = {}
+    waiting = [] if isinstance(content.value, tree.Number) else [content.value]
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, tree.Number) and _worth_naming(node):
+            found[node.value] = node
+        waiting.extend(tree.children(node))
+    return tuple(found.values())
 
 
 def _worth_naming(number: tree.Number) -> bool:

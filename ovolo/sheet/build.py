@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import math
 import re
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from typing import Any
 
-from lark import Lark, Token, Transformer, v_args
-from lark.exceptions import UnexpectedInput, VisitError
+from lark import Lark, Token, Tree
 from lark.tree import Meta
 
 from ovolo.problems import Failure, Span
 from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
 from ovolo.quantities.units import UNIT_PATTERN, unit_named
 from ovolo.sheet import tree
+from ovolo.sheet.operators import Piece, chain_tree, token_span
 
 RESERVED = frozenset(
     ["if", "then", "else", "and", "or", "not", "for", "in", "by", "within", "yes", "no"]
@@ -34,16 +35,10 @@ FEET_INCHES.6: /{_FIGURE}\s?ft\s?{_FIGURE}\s?in(?!\w)/
 SLOPE.5: /{_FIGURE}:{_FIGURE}(?![\w.])/
 QUANTITY.4: /{_FIGURE}[ \t]?(?:{UNIT_PATTERN.replace("/", chr(92) + "/")})/
 """
-_OPERATORS = {"−": "-", "×": "*", "·": "*", "≤": "<=", "≥": ">=", "≠": "!="}
 
 
 def _span(meta: Meta) -> Span:
     return (meta.start_pos, meta.end_pos) if not meta.empty else (0, 0)
-
-
-def _token_span(token: Token) -> Span:
-    start = token.start_pos or 0
-    return start, start + len(token)
 
 
 def _plain(token: Token | None) -> str:
@@ -60,14 +55,13 @@ def _checked_name(token: Token) -> str:
         raise Failure(
             f"`{token}` is a word of the language and cannot be a name",
             f"for example `{token}_`",
-            _token_span(token),
+            token_span(token),
         )
     return str(token)
 
 
-@v_args(inline=True, meta=True)
-class _Build(Transformer[Token, Any]):
-    """One method a rule; each is given the place and the children."""
+class _Build:
+    """One method a rule of the grammar; each is given the place and the children."""
 
     def _literal(self, meta: Meta, value: float, symbol: str) -> tree.Number:
         unit = unit_named(symbol)
@@ -113,8 +107,8 @@ class _Build(Transformer[Token, Any]):
         return tree.Name(_span(meta), _checked_name(token))
 
     def brackets(self, meta: Meta, *items: tree.Node) -> tree.Node:
-        if len(items) == 1:
-            return items[0]
+        if len(items) == 1:  # the brackets belong to the place of what they hold
+            return replace(items[0], span=_span(meta))
         return tree.Point(_span(meta), items)
 
     def list(self, meta: Meta, *items: tree.Node | None) -> tree.ListOfItems:
@@ -128,46 +122,13 @@ class _Build(Transformer[Token, Any]):
     def comprehension(self, meta: Meta, body: tree.Node, *each: tree.Each) -> tree.Comprehension:
         return tree.Comprehension(_span(meta), body, each)
 
-    def unary(self, meta: Meta, operator: Token, operand: tree.Node) -> tree.Node:
-        if operator == "+":
-            return operand
-        if isinstance(operand, tree.Number):
-            return tree.Number(_span(meta), -operand.value, operand.dimension, operand.bare)
-        return tree.Unary(_span(meta), "-", operand)
-
-    def binary(self, meta: Meta, left: tree.Node, operator: Token, right: tree.Node) -> tree.Binary:
-        symbol = _OPERATORS.get(operator, str(operator))
-        return tree.Binary(_span(meta), symbol, left, right, _token_span(operator))
-
-    def comparison(self, meta: Meta, *parts: Any) -> tree.Node:
-        *chain, within = parts
-        if len(chain) == 1 and within is None:
-            return chain[0]  # type: ignore[no-any-return]
-        operators = tuple(_OPERATORS.get(token, str(token)) for token in chain[1::2])
-        if within is not None and (not operators or set(operators) - {"==", "!="}):
-            raise Failure(
-                "`within` belongs to == or !=", "for example a == b within 0.5 mm", _span(meta)
-            )
-        return tree.Comparison(_span(meta), tuple(chain[::2]), operators, within)
-
-    def conjunction(self, meta: Meta, *operands: tree.Node) -> tree.Logical:
-        return tree.Logical(_span(meta), "and", operands)
-
-    def disjunction(self, meta: Meta, *operands: tree.Node) -> tree.Logical:
-        return tree.Logical(_span(meta), "or", operands)
-
-    def not_(self, meta: Meta, operand: tree.Node) -> tree.Not:
-        return tree.Not(_span(meta), operand)
+    def chain(self, meta: Meta, *pieces: Piece) -> tree.Node:
+        return chain_tree(pieces)
 
     def choice(
         self, meta: Meta, condition: tree.Node, chosen: tree.Node, other: tree.Node
     ) -> tree.Choice:
         return tree.Choice(_span(meta), condition, chosen, other)
-
-    def range(
-        self, meta: Meta, start: tree.Node, end: tree.Node | None, step: tree.Node | None
-    ) -> tree.Node:
-        return start if end is None else tree.Range(_span(meta), start, end, step)
 
     def lambda_(self, meta: Meta, *pieces: Any) -> tree.Lambda:
         *heads, body = pieces
@@ -177,7 +138,7 @@ class _Build(Transformer[Token, Any]):
         parameters = []
         for name in names:
             if isinstance(name, Token):
-                parameters.append(tree.Parameter(_token_span(name), _checked_name(name)))
+                parameters.append(tree.Parameter(token_span(name), _checked_name(name)))
             elif isinstance(name, tree.Name):
                 parameters.append(tree.Parameter(name.span, name.name))
             else:
@@ -195,7 +156,7 @@ class _Build(Transformer[Token, Any]):
     def call(
         self, meta: Meta, name: Token, arguments: tuple[tree.Argument, ...] | None
     ) -> tree.Call:
-        return tree.Call(_span(meta), _checked_name(name), arguments or (), _token_span(name))
+        return tree.Call(_span(meta), _checked_name(name), arguments or (), token_span(name))
 
     def method(
         self,
@@ -206,7 +167,7 @@ class _Build(Transformer[Token, Any]):
     ) -> tree.Call:
         first = tree.Argument(owner.span, None, owner)
         everything = (first, *(arguments or ()))
-        return tree.Call(_span(meta), _checked_name(name), everything, _token_span(name))
+        return tree.Call(_span(meta), _checked_name(name), everything, token_span(name))
 
     def arguments(self, meta: Meta, *arguments: tree.Argument | None) -> tuple[tree.Argument, ...]:
         return tuple(argument for argument in arguments if argument is not None)
@@ -218,7 +179,7 @@ class _Build(Transformer[Token, Any]):
         return tree.Argument(_span(meta), str(name), value)
 
     def parameter(self, meta: Meta, name: Token, default: tree.Node | None) -> tree.Parameter:
-        return tree.Parameter(_token_span(name), _checked_name(name), default)
+        return tree.Parameter(token_span(name), _checked_name(name), default)
 
     def parameters(
         self, meta: Meta, *parameters: tree.Parameter | None
@@ -248,13 +209,13 @@ class _Build(Transformer[Token, Any]):
         *clauses, label = rest
         settings = _clauses(clauses, _span(meta))
         return tree.Input(
-            _checked_name(name), value, _token_span(name), label=_plain(label), **settings
+            _checked_name(name), value, token_span(name), label=_plain(label), **settings
         )
 
     def formula(
         self, meta: Meta, name: Token, value: tree.Node, label: Token | None
     ) -> tree.Formula:
-        return tree.Formula(_checked_name(name), value, _token_span(name), None, _plain(label))
+        return tree.Formula(_checked_name(name), value, token_span(name), None, _plain(label))
 
     def function(
         self,
@@ -265,14 +226,14 @@ class _Build(Transformer[Token, Any]):
         label: Token | None,
     ) -> tree.Formula:
         return tree.Formula(
-            _checked_name(name), value, _token_span(name), parameters or (), _plain(label)
+            _checked_name(name), value, token_span(name), parameters or (), _plain(label)
         )
 
     def part(self, meta: Meta, name: Token, value: tree.Node, *rest: Any) -> tree.Part:
         *clauses, label = rest
         settings = _clauses(clauses, _span(meta))
         return tree.Part(
-            _checked_name(name), value, _token_span(name), label=_plain(label), **settings
+            _checked_name(name), value, token_span(name), label=_plain(label), **settings
         )
 
     def check(self, meta: Meta, condition: tree.Node, message: Token | None) -> tree.Check:
@@ -295,10 +256,10 @@ class _Build(Transformer[Token, Any]):
         return tree.Preset(_plain(title), settings)
 
     def file(self, meta: Meta, name: Token, file_name: Token) -> tree.File:
-        return tree.File(_checked_name(name), _plain(file_name), _token_span(name))
+        return tree.File(_checked_name(name), _plain(file_name), token_span(name))
 
     def use(self, meta: Meta, name: Token, study: Token) -> tree.Use:
-        return tree.Use(_checked_name(name), _plain(study), _token_span(name))
+        return tree.Use(_checked_name(name), _plain(study), token_span(name))
 
     def study(self, meta: Meta, title: Token) -> tree.Study:
         return tree.Study(_plain(title))
@@ -306,7 +267,7 @@ class _Build(Transformer[Token, Any]):
     def block_head(
         self, meta: Meta, name: Token, *rest: Any
     ) -> tuple[str, Span, tuple[tree.Parameter, ...] | None]:
-        return _checked_name(name), _token_span(name), rest[0] if rest else None
+        return _checked_name(name), token_span(name), rest[0] if rest else None
 
 
 def _clauses(clauses: list[dict[str, Any]], span: Span) -> dict[str, Any]:
@@ -364,14 +325,18 @@ def _parser() -> Lark:
     )
 
 
-_builder = _Build()
+_rules = _Build()
+
+
+def _built(node: Any) -> Any:
+    """The syntax tree of what the grammar found. (Lark's own Transformer does the same; calling
+    the methods ourselves takes half its time.)"""
+    if not isinstance(node, Tree):
+        return node
+    children = [_built(child) for child in node.children]
+    return getattr(_rules, node.data)(node.meta, *children)
 
 
 def parse(start: str, text: str) -> Any:
     """The tree for `text`, read by the grammar rule `start`; raises UnexpectedInput or Failure."""
-    try:
-        return _builder.transform(_parser().parse(text, start=start))
-    except VisitError as error:
-        if isinstance(error.orig_exc, Failure | UnexpectedInput):
-            raise error.orig_exc from None
-        raise
+    return _built(_parser().parse(text, start=start))

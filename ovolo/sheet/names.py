@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import fields
 from functools import lru_cache
 
 from ovolo.problems import Span
@@ -25,7 +24,7 @@ def local_names(content: tree.Content | tree.Node) -> frozenset[str]:
     return frozenset(_defined(content))
 
 
-def _free(node: object, bound: frozenset[str]) -> Iterator[Reference]:
+def _free(node: tree.Node | tree.Content, bound: frozenset[str]) -> Iterator[Reference]:
     match node:
         case tree.Name(name=name):
             if name not in bound:
@@ -57,21 +56,13 @@ def _free(node: object, bound: frozenset[str]) -> Iterator[Reference]:
         case tree.Setting(name=name, span=(start, _)):
             yield name, (start, start + len(name))
             yield from _free(node.value, bound)
-        case tree.Node() | tree.Content():
-            for item in fields(node):
-                yield from _free(getattr(node, item.name), bound)
-        case tuple():
-            for item in node:
-                if isinstance(item, tree.Node):
-                    yield from _free(item, bound)
+        case _:
+            for child in tree.children(node):
+                yield from _free(child, bound)
 
 
-def _defined(node: object) -> Iterator[str]:
+def _defined(node: tree.Node | tree.Content) -> Iterator[str]:
     if isinstance(node, tree.Parameter | tree.Each | tree.Local):
         yield node.name
-    if isinstance(node, tree.Node | tree.Content):
-        for item in fields(node):
-            yield from _defined(getattr(node, item.name))
-    elif isinstance(node, tuple):
-        for item in node:
-            yield from _defined(item)
+    for child in tree.children(node):
+        yield from _defined(child)

@@ -6,7 +6,10 @@ has the same tree wherever it stands. Numbers are in mm, radians, kg and s.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+from functools import cache
+from typing import Any
 
 from ovolo.problems import Span
 from ovolo.quantities.dimension import Dimension
@@ -318,3 +321,21 @@ class Sheet:
 
     text: str
     statements: tuple[Statement, ...]
+
+
+@cache
+def _field_names(kind: Any) -> tuple[str, ...]:
+    return tuple(item.name for item in fields(kind))
+
+
+def children(node: Node | Content) -> Iterator[Node]:
+    """The nodes directly within a node or a statement's content, in order."""
+    kind: Any = type(node)
+    for name in _field_names(kind):
+        value = getattr(node, name)
+        if isinstance(value, Node):
+            yield value
+        elif isinstance(value, tuple):
+            for item in value:
+                if isinstance(item, Node):
+                    yield item
