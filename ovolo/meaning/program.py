@@ -8,17 +8,11 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 from ovolo.meaning import typed
-from ovolo.meaning.checker import (
-    Definition,
-    Scope,
-    check,
-    check_as,
-    function_kind,
-    unknown_name,
-)
+from ovolo.meaning.checker import check, check_as
 from ovolo.meaning.colours import tint
 from ovolo.meaning.graph import needed_names, ordered
 from ovolo.meaning.hints import hints
+from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, Note, Problem, Span, nearest_name
 from ovolo.quantities.kinds import (
     GEOMETRY,

@@ -1,0 +1,95 @@
+"""What names mean at a place of a sheet, and functions as kinds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from ovolo.meaning import typed
+from ovolo.problems import Failure, Span, nearest_name
+from ovolo.quantities.kinds import (
+    FunctionKind,
+    Kind,
+)
+from ovolo.sheet import tree
+
+MOST_USES = 20_000
+"""How often functions may be checked for new kinds in one sheet."""
+
+
+@dataclass(eq=False)
+class Scope:
+    """What names mean at one place: local names here and outside, then lines, then words."""
+
+    lines: Callable[[str], Kind | None]
+    """The kind of a line by its name; None where there is no such line. May raise Failure."""
+
+    names: Callable[[], list[str]]
+    text: str
+    """The text of the statement, for messages."""
+
+    locals: dict[str, Kind] = field(default_factory=dict)
+    depth: int = 0
+    budget: list[int] = field(default_factory=lambda: [MOST_USES])
+    remarks: list[tuple[str, Span]] = field(default_factory=list)
+    """Quiet hints found on the way."""
+
+    uses: dict[object, typed.Typed] = field(default_factory=dict)
+    """Bodies already checked, by function and the kinds it was used with."""
+
+    def within(self, names: dict[str, Kind]) -> Scope:
+        return Scope(
+            self.lines, self.names, self.text, {**self.locals, **names},
+            self.depth, self.budget, self.remarks, self.uses,
+        )  # fmt: skip
+
+    def written(self, node: tree.Node) -> str:
+        """A piece of the statement as it is written, without brackets around it."""
+        start, end = node.span
+        said = " ".join(self.text[start:end].split())
+        bracketed = said.startswith("(") and not isinstance(node, tree.Point | tree.Lambda)
+        return said[1:-1] if bracketed and _closes_last(said) else said
+
+
+def _closes_last(said: str) -> bool:
+    """Whether the first bracket is closed by the last."""
+    depth = 0
+    for at, character in enumerate(said):
+        depth += (character == "(") - (character == ")")
+        if depth == 0:
+            return at == len(said) - 1
+    return False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Definition:
+    """Where a function's body stands, and the names around it."""
+
+    body: tree.Node
+    parameters: tuple[tree.Parameter, ...]
+    scope: Scope
+    source: typed.Source
+    name: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SheetFunction(FunctionKind):
+    """The kind of one particular function: it knows its definition."""
+
+    definition: Definition = field(repr=False, default=None)  # type: ignore[assignment]
+
+    __eq__ = object.__eq__
+    __hash__ = object.__hash__
+
+
+def function_kind(definition: Definition) -> SheetFunction:
+    names = tuple(parameter.name for parameter in definition.parameters)
+    required = sum(parameter.default is None for parameter in definition.parameters)
+    return SheetFunction(parameters=names, required=required, definition=definition)
+
+
+def unknown_name(name: str, scope: Scope, also: Sequence[str] = ()) -> Failure:
+    known = [*scope.locals, *scope.names(), *also]
+    near = nearest_name(name, known)
+    hint = f"did you mean `{near}`?" if near else f"write a line `{name} = …`"
+    return Failure(f"nothing here is called `{name}`", hint)

@@ -1,0 +1,160 @@
+"""Closures of calls: words, functions of the sheet, function values."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ovolo.meaning import typed
+from ovolo.problems import Failure, OneByOne
+from ovolo.quantities.kinds import (
+    ListOf,
+)
+from ovolo.running.code import (
+    ALONE,
+    Closure,
+    Code,
+    Frame,
+    Run,
+    Together,
+    as_whole,
+    compiled_node,
+    compiles,
+)
+from ovolo.running.values import (
+    Gap,
+    LimitReached,
+    as_list,
+    gaps_in,
+    refuse_gaps,
+)
+
+
+@compiles(typed.WordCall)
+def _word_call(node: typed.WordCall, together: Together) -> Code:
+    word, span = node.word, node.span
+    arguments = [*((at, value) for at, value in enumerate(node.positional)), *node.named]
+    codes = [(at, compiled_node(value, together), value) for at, value in arguments]
+    many = any(code.many for _, code, _ in codes)
+    if many:
+        mixed = [value.kind for _, code, value in codes if not code.many]
+        if not word.elementwise or any(isinstance(kind, ListOf) for kind in mixed):
+            raise OneByOne
+    prepared = [
+        (at, _argument(code, value, word.name, at in node.whole, word.gaps))
+        for at, code, value in codes
+    ]
+    positional = [run for at, run in prepared if isinstance(at, int)]
+    named = [(at, run) for at, run in prepared if isinstance(at, str)]
+    function = word.function
+    item_kind = node.kind.item if isinstance(node.kind, ListOf) else None
+
+    def run(frame: Frame) -> Any:
+        values = [argument(frame) for argument in positional]
+        others = {name: argument(frame) for name, argument in named}
+        try:
+            result = function(*values, **others)
+            return as_list(result, item_kind) if type(result) is list else result
+        except Failure as failure:
+            raise failure.at(span) from None
+        except (OverflowError, FloatingPointError, ZeroDivisionError):
+            raise Failure(
+                f"the result of `{word.name}` is too large or does not exist", "", span
+            ) from None
+
+    return Code(run, many)
+
+
+def _argument(code: Code, value: typed.Typed, name: str, whole: bool, gaps: str) -> Closure:
+    inner, span = code.run, value.span
+    if whole:
+        return lambda frame: as_whole(inner(frame), name, span)
+    if not isinstance(value.kind, ListOf) or gaps == "keep":
+        return inner
+
+    def run(frame: Frame) -> Any:
+        found = inner(frame)
+        if type(found) is not list:
+            return found
+        missing = gaps_in(found)
+        if not missing:
+            return found
+        if gaps == "refuse":
+            refuse_gaps(found, "this list")
+        frame[None].left_out += len(missing)
+        assert isinstance(value.kind, ListOf)
+        return as_list([item for item in found if type(item) is not Gap], value.kind.item)
+
+    return run
+
+
+@compiles(typed.FunctionCall)
+def _function_call(node: typed.FunctionCall, together: Together) -> Code:
+    arguments = [compiled_node(argument, together) for argument in node.arguments]
+    many = frozenset(
+        name for name, code in zip(node.parameters, arguments, strict=True) if code.many
+    )
+    captured = _captured(node.function, together)
+    body = compiled_node(node.body, many)
+    runs = list(zip(node.parameters, [code.run for code in arguments], strict=True))
+    title, source, span = node.title, node.source, node.span
+
+    def run(frame: Frame) -> Any:
+        the_run: Run = frame[None]
+        the_run.check_time()
+        inner = {**captured(frame), None: the_run}
+        for name, argument in runs:
+            inner[name] = argument(frame)
+        if source.name is None:
+            return body.run(inner)
+        try:
+            return body.run(inner)
+        except LimitReached as failure:
+            failure.span = span
+            raise
+        except Failure as failure:
+            failure.message = f"in `{title}`: {failure.message}"
+            failure.span = span
+            raise
+
+    return Code(run, body.many)
+
+
+def _captured(function: typed.Typed, together: Together) -> Closure:
+    """The local values around a function; those of n at once cannot be carried along."""
+    if isinstance(function, typed.LocalName) and together:
+        raise OneByOne
+    return compiled_node(function, together).run
+
+
+@compiles(typed.FunctionValue)
+def _function_value(node: typed.FunctionValue, together: Together) -> Code:
+    if together:
+        raise OneByOne
+    return Code(lambda frame: {name: value for name, value in frame.items() if name is not None})
+
+
+@compiles(typed.Applied)
+def _applied(node: typed.Applied, together: Together) -> Code:
+    captured = _captured(node.function, together)
+    body = compiled_node(node.body, ALONE).run
+    parameters, source = node.parameters, node.source
+
+    def run(frame: Frame) -> Callable[..., Any]:
+        the_run: Run = frame[None]
+        around = {**captured(frame), None: the_run}
+
+        def call(*values: Any) -> Any:
+            the_run.check_time()
+            inner = {**around, **dict(zip(parameters, values, strict=True))}
+            try:
+                return body(inner)
+            except Failure as failure:
+                if source.name is not None:
+                    failure.message = f"in `{source.name}`: {failure.message}"
+                    failure.span = node.span
+                raise
+
+        return call
+
+    return Code(run)

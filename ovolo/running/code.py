@@ -1,0 +1,162 @@
+"""Checked trees become closures.
+
+Each closure takes a frame (local names to values; under None the run at hand) and gives a
+value. Where a local name stands for n values at once (the loop variable of a comprehension),
+everything computed from it is made for all n together; what cannot be done so raises
+OneByOne, and the comprehension makes its items one by one with the same closures' single
+form. Errors of single items never differ between the two: where anything fails together, the
+items are made one by one.
+
+The rules for each kind of node stand in expressions.py, comprehensions.py and calls.py.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ovolo.meaning import typed
+from ovolo.problems import Failure, OneByOne, Span
+from ovolo.quantities.kinds import (
+    YES_NO,
+    Kind,
+    PointKind,
+    Quantity,
+)
+from ovolo.quantities.show import DisplayUnits, show_quantity
+from ovolo.running.values import (
+    Gap,
+    LimitReached,
+)
+from ovolo.words.rounding import snapped
+
+Frame = dict[Any, Any]
+
+
+Closure = Callable[[Frame], Any]
+
+
+Together = frozenset[str]
+"""The local names that stand for n values at once."""
+
+
+MOST_CHARACTERS = 10_000
+
+
+ALONE: Together = frozenset()
+
+
+@dataclass(slots=True)
+class Run:
+    """One evaluation: the values of lines so far, limits, and what is noticed on the way."""
+
+    values: dict[str, Any]
+    units: DisplayUnits
+    deadline: float
+    gaps: list[Gap]
+    left_out: int = 0
+
+    def check_time(self) -> None:
+        if time.monotonic() > self.deadline:
+            raise LimitReached(
+                "this line takes too long and was stopped", "make it shorter or coarser"
+            )
+
+
+@dataclass(frozen=True, slots=True)
+class Code:
+    run: Closure
+    many: bool = False
+    """Whether it gives n values at once."""
+
+
+Rule = Callable[[Any, Together], Code]
+_RULES: dict[type[typed.Typed], Rule] = {}
+
+
+def compiles(kind: type[typed.Typed]) -> Callable[[Rule], Rule]:
+    """Enters the rule that compiles nodes of one kind."""
+
+    def enter(rule: Rule) -> Rule:
+        _RULES[kind] = rule
+        return rule
+
+    return enter
+
+
+def compiled(node: typed.Typed) -> Closure:
+    """The closure of an expression outside any comprehension."""
+    return compiled_node(node, ALONE).run
+
+
+def compiled_node(node: typed.Typed, together: Together) -> Code:
+    return _RULES[type(node)](node, together)
+
+
+def alone(node: typed.Typed, together: Together) -> Closure:
+    """A closure that must not depend on n values at once."""
+    code = compiled_node(node, together)
+    if code.many:
+        raise OneByOne
+    return code.run
+
+
+def count_of(frame: Frame, together: Together) -> int:
+    return len(frame[next(iter(together))])
+
+
+def only(frame: Frame, together: Together, where: Any) -> Frame:
+    """The frame with only some of the n values of each name."""
+    some = dict(frame)
+    for name in together:
+        if name in some:
+            some[name] = some[name][where]
+    return some
+
+
+def width_of(kind: Kind) -> tuple[tuple[int, ...], Any]:
+    """The shape of one value in an array of them, and its type."""
+    if isinstance(kind, Quantity):
+        return (), float
+    if isinstance(kind, PointKind):
+        return (3,), float
+    if kind == YES_NO:
+        return (), bool
+    raise OneByOne
+
+
+def shown_text(value: Any, kind: Kind | None, units: DisplayUnits) -> str:
+    """A number, quantity, point, text or yes/no as a person reads it."""
+    if kind == YES_NO:
+        return "yes" if value else "no"
+    if isinstance(kind, Quantity):
+        return str(show_quantity(float(value), kind.dimension, units))
+    if isinstance(kind, PointKind):
+        coordinates = value[:2] if kind.flat else value
+        return "({})".format(
+            ", ".join(str(show_quantity(float(c), kind.dimension, units)) for c in coordinates)
+        )
+    return str(value)
+
+
+def array_of(value: Any) -> Any:
+    if not isinstance(value, np.ndarray):
+        raise OneByOne
+    return value
+
+
+def as_whole(value: Any, name: str, span: Span) -> Any:
+    """A count as an int, or counts as an array of ints; refuses fractions."""
+    near = snapped(value)
+    if np.any(near != np.rint(near)):
+        worst = float(np.atleast_1d(value)[np.atleast_1d(near != np.rint(near))][0])
+        raise Failure(
+            f"`{name}` wants a whole number here, and this is {worst:.6g}",
+            "use floor, ceil or round",
+            span,
+        )
+    return int(near) if np.ndim(near) == 0 else near.astype(np.int64)

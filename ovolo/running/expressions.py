@@ -1,0 +1,334 @@
+"""Closures of expressions, one rule for each kind of node."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+import numpy as np
+
+from ovolo.meaning import typed
+from ovolo.problems import Failure, OneByOne, Span
+from ovolo.quantities.kinds import (
+    YES_NO,
+    Kind,
+    ListOf,
+    PointKind,
+    Quantity,
+    is_number,
+)
+from ovolo.quantities.table import Table
+from ovolo.running.code import (
+    MOST_CHARACTERS,
+    Closure,
+    Code,
+    Frame,
+    Together,
+    alone,
+    array_of,
+    as_whole,
+    compiled_node,
+    compiles,
+    count_of,
+    only,
+    shown_text,
+    width_of,
+)
+from ovolo.running.operators import RULES, compare, compare_points, equal
+from ovolo.running.values import (
+    Gap,
+    LimitReached,
+    as_list,
+    check_count,
+)
+from ovolo.words.rounding import snapped
+
+
+@compiles(typed.Constant)
+def _constant(node: typed.Constant, together: Together) -> Code:
+    value = node.value
+    return Code(lambda frame: value)
+
+
+@compiles(typed.Line)
+def _line(node: typed.Line, together: Together) -> Code:
+    name = node.name
+    return Code(lambda frame: frame[None].values[name])
+
+
+@compiles(typed.LocalName)
+def _local(node: typed.LocalName, together: Together) -> Code:
+    name = node.name
+    return Code(lambda frame: frame[name], name in together)
+
+
+@compiles(typed.JoinedText)
+def _joined_text(node: typed.JoinedText, together: Together) -> Code:
+    pieces = [
+        (piece, None) if isinstance(piece, str) else (alone(piece, together), piece.kind)
+        for piece in node.pieces
+    ]
+
+    def run(frame: Frame) -> str:
+        said = "".join(
+            piece if isinstance(piece, str) else shown_text(piece(frame), kind, frame[None].units)
+            for piece, kind in pieces
+        )
+        if len(said) > MOST_CHARACTERS:
+            raise LimitReached(f"this text has more than {MOST_CHARACTERS:,} characters")
+        return said
+
+    return Code(run)
+
+
+@compiles(typed.Operation)
+def _operation(node: typed.Operation, together: Together) -> Code:
+    codes = [compiled_node(operand, together) for operand in node.operands]
+    many = any(code.many for code in codes)
+    rule = RULES[node.rule]
+    if many and rule.many is None:
+        raise OneByOne
+    function = rule.many if many and rule.many is not None else rule.single
+    span = node.operator_span
+    if len(codes) == 1:
+        inner = codes[0].run
+        return Code(lambda frame: function(inner(frame)), many)
+    left, right = codes[0].run, codes[1].run
+    if many:
+        return Code(lambda frame: function(left(frame), right(frame)), True)
+    said, shape = node.said, rule.many is None
+
+    def run(frame: Frame) -> Any:
+        a, b = left(frame), right(frame)
+        try:
+            return function(a, b)
+        except ZeroDivisionError:
+            raise Failure(
+                f"division by zero: `{said}` is 0",
+                f"guard it, for example `if {said} == 0 then … else …`", span,
+            ) from None  # fmt: skip
+        except (OverflowError, FloatingPointError):
+            raise Failure(
+                "the result is too large for a number", "numbers go up to about 1.8e308", span
+            ) from None
+        except Failure as failure:
+            raise failure.at(node.span if shape else span) from None
+
+    return Code(run)
+
+
+@compiles(typed.Compared)
+def _compared(node: typed.Compared, together: Together) -> Code:
+    codes = [compiled_node(operand, together) for operand in node.operands]
+    within = None if node.within is None else compiled_node(node.within, together)
+    many = any(code.many for code in codes) or (within is not None and within.many)
+    kinds = [operand.kind for operand in node.operands]
+    links = [_link(kinds[at], operator, many) for at, operator in enumerate(node.operators)]
+    runs = [code.run for code in codes]
+
+    def run(frame: Frame) -> Any:
+        tolerance = None if within is None else within.run(frame)
+        if tolerance is not None and np.any(np.less(tolerance, 0)):
+            raise Failure("the tolerance after `within` is negative", "", node.span)
+        left = runs[0](frame)
+        holds: Any = True
+        for link, right_run in zip(links, runs[1:], strict=True):
+            right = right_run(frame)
+            holds = holds & link(left, right, tolerance) if many else link(left, right, tolerance)
+            if not many and not holds:
+                return False
+            left = right
+        return holds if many else bool(holds)
+
+    return Code(run, many)
+
+
+def _link(kind: Kind, operator: str, many: bool) -> Callable[..., Any]:
+    if isinstance(kind, Quantity):
+        return partial(compare, operator)
+    if isinstance(kind, PointKind):
+        return partial(compare_points, operator)
+    if many and kind != YES_NO:
+        raise OneByOne
+    if many:
+        return lambda a, b, within: (a == b) if operator == "==" else (a != b)
+    return lambda a, b, within: equal(a, b, within) == (operator == "==")
+
+
+@compiles(typed.Both)
+def _both(node: typed.Both, together: Together) -> Code:
+    codes = [compiled_node(operand, together) for operand in node.operands]
+    conjunction = node.operator == "and"
+    if any(code.many for code in codes):
+        return Code(partial(_both_together, codes, conjunction, together), True)
+    runs = [code.run for code in codes]
+    if conjunction:
+        return Code(lambda frame: all(run(frame) for run in runs))
+    return Code(lambda frame: any(run(frame) for run in runs))
+
+
+def _both_together(codes: list[Code], conjunction: bool, together: Together, frame: Frame) -> Any:
+    """Later operands are run only for the items they can still decide."""
+    result = np.full(count_of(frame, together), conjunction)
+    for code in codes:
+        open_ = np.flatnonzero(result == conjunction)
+        if not len(open_):
+            break
+        result[open_] = code.run(only(frame, together, open_) if code.many else frame)
+    return result
+
+
+@compiles(typed.Opposite)
+def _opposite(node: typed.Opposite, together: Together) -> Code:
+    code = compiled_node(node.operand, together)
+    inner = code.run
+    if code.many:
+        return Code(lambda frame: np.logical_not(inner(frame)), True)
+    return Code(lambda frame: not inner(frame))
+
+
+@compiles(typed.Chosen)
+def _chosen(node: typed.Chosen, together: Together) -> Code:
+    condition = compiled_node(node.condition, together)
+    chosen, other = compiled_node(node.chosen, together), compiled_node(node.other, together)
+    test, yes, no = condition.run, chosen.run, other.run
+    if not condition.many:
+        if chosen.many != other.many:
+            raise OneByOne
+        return Code(lambda frame: yes(frame) if test(frame) else no(frame), chosen.many)
+    width = width_of(node.kind)
+
+    def run(frame: Frame) -> Any:
+        holds = test(frame)
+        result = np.empty((len(holds), *width[0]), dtype=width[1])
+        for code, where in ((chosen, np.flatnonzero(holds)), (other, np.flatnonzero(~holds))):
+            if len(where):
+                result[where] = code.run(only(frame, together, where) if code.many else frame)
+        return result
+
+    return Code(run, True)
+
+
+@compiles(typed.Steps)
+def _steps(node: typed.Steps, together: Together) -> Code:
+    start, end = alone(node.start, together), alone(node.end, together)
+    step = None if node.step is None else alone(node.step, together)
+    whole = is_number(node.start.kind)
+
+    def run(frame: Frame) -> Any:
+        first, last = start(frame), end(frame)
+        stride = 1.0 if step is None else step(frame)
+        if stride == 0:
+            raise Failure("the step of this range is 0", "it would never end", node.span)
+        count = float(np.floor(snapped((last - first) / stride))) + 1
+        check_count(count)
+        if count <= 0:
+            return np.empty(0)
+        steps = np.arange(int(count), dtype=float)
+        if step is None and float(first).is_integer():
+            return steps + first if first else steps
+        values = first + steps * stride
+        return snapped(values) if whole else values
+
+    return Code(run)
+
+
+@compiles(typed.Items)
+def _items(node: typed.Items, together: Together) -> Code:
+    runs = [alone(item, together) for item in node.items]
+    assert isinstance(node.kind, ListOf)
+    kind = node.kind.item
+
+    def run(frame: Frame) -> Any:
+        return as_list([item(frame) for item in runs], kind)
+
+    return Code(run)
+
+
+@compiles(typed.PointOf)
+def _point_of(node: typed.PointOf, together: Together) -> Code:
+    codes = [compiled_node(coordinate, together) for coordinate in node.coordinates]
+    runs = [code.run for code in codes]
+    if any(code.many for code in codes):
+
+        def run_many(frame: Frame) -> Any:
+            found = [run(frame) for run in runs]
+            padded = found if len(found) == 3 else [*found, 0.0]
+            return np.stack(np.broadcast_arrays(*padded), axis=-1)
+
+        return Code(run_many, True)
+    if len(runs) == 2:
+        x, y = runs
+        return Code(lambda frame: np.array([x(frame), y(frame), 0.0]))
+    return Code(lambda frame: np.array([run(frame) for run in runs]))
+
+
+@compiles(typed.Locals)
+def _locals(node: typed.Locals, together: Together) -> Code:
+    lines: list[tuple[str, Closure]] = []
+    for name, value in node.lines:
+        code = compiled_node(value, together)
+        lines.append((name, code.run))
+        together = together | {name} if code.many else together - {name}
+    result = compiled_node(node.value, together)
+
+    def run(frame: Frame) -> Any:
+        inner = dict(frame)
+        for name, line in lines:
+            inner[name] = line(inner)
+        return result.run(inner)
+
+    return Code(run, result.many)
+
+
+@compiles(typed.Coordinate)
+def _coordinate(node: typed.Coordinate, together: Together) -> Code:
+    owner, axis = compiled_node(node.owner, together), node.axis
+    inner = owner.run
+    if owner.many:
+        return Code(lambda frame: inner(frame)[:, axis], True)
+    return Code(lambda frame: float(inner(frame)[axis]))
+
+
+@compiles(typed.Field)
+def _field(node: typed.Field, together: Together) -> Code:
+    owner, name = alone(node.owner, together), node.name
+    return Code(lambda frame: owner(frame)[name])
+
+
+@compiles(typed.ItemAt)
+def _item_at(node: typed.ItemAt, together: Together) -> Code:
+    owner = alone(node.owner, together)
+    index = compiled_node(node.index, together)
+    said, span = node.said, node.span
+    where = index.run
+
+    def run(frame: Frame) -> Any:
+        items = owner(frame)
+        at = as_whole(where(frame), f"an index of {said}", node.index.span)
+        if np.any((at >= len(items)) | (at < -len(items))):
+            raise _out_of_range(said, len(items), at, span)
+        if index.many:
+            return array_of(items)[at]
+        item = items.row(at) if isinstance(items, Table) else items[at]
+        if type(item) is Gap:
+            raise Failure(
+                f"item {item.index} of `{said}` could not be made: {item.message}", item.hint, span
+            )
+        return float(item) if isinstance(item, np.floating) else item
+
+    if index.many:
+        width_of(node.kind)
+    return Code(run, index.many)
+
+
+def _out_of_range(said: str, count: int, at: Any, span: Span) -> Failure:
+    if not count:
+        return Failure(f"`{said}` is empty: it has no item {int(np.ravel(at)[0])}", "", span)
+    outside = [int(i) for i in np.ravel(at) if not -count <= i < count]
+    return Failure(
+        f"`{said}` has {count} items; there is no item {outside[0]}",
+        f"items are counted from 0 to {count - 1}, or from the end: -1 is the last",
+        span,
+    )
