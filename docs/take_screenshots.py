@@ -19,6 +19,21 @@ def workspace(page: Page, title: str, name: str) -> None:
     page.go_back()
 
 
+def line_with_a_problem(page: Page) -> None:
+    """A formula changed badly, its line opened; then undone."""
+    page.get_by_role("link", name="Spiral stair to the dome").click()
+    row = page.locator(".row", has=page.locator(".row-name:text-is('rise')"))
+    row.click()
+    page.locator(".editor textarea").fill("rise = floor_height / risers + pitch")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="problem").click()
+    page.locator(".row.failing").first.click()
+    page.screenshot(path=SHOTS / "workspace-problem.png")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("status").get_by_text("Saved").wait_for()
+
+
 def main(address: str) -> None:
     SHOTS.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
@@ -33,6 +48,9 @@ def main(address: str) -> None:
         page.screenshot(path=SHOTS / "projects.png")
         workspace(page, "Spiral stair to the dome", "workspace")
         workspace(page, "Boardwalk", "workspace-boardwalk")
+        workspace(page, "Garden sundial", "workspace-sundial")
+        workspace(page, "Lecture-room diffuser", "workspace-diffuser")
+        line_with_a_problem(page)
         browser.close()
 
 

@@ -21,6 +21,7 @@ function tellSettled() {
 }
 
 Alpine.data("workspace", () => ({
+  title: "",
   rows: [],
   inputs: [],
   parts: [],
@@ -64,6 +65,8 @@ Alpine.data("workspace", () => ({
     this.canUndo = state.can_undo;
     this.canRedo = state.can_redo;
     this.files = state.files;
+    this.title = state.title;
+    document.title = `${state.title} · Ovolo`;
   },
 
   // Asks for the scene of the present revision with the values that are being turned.

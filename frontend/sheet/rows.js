@@ -36,6 +36,7 @@ function row(line, scene, known) {
     message: check?.message ?? "",
     colour: part?.colour ?? "",
     classes: ["row", line.type, problem ? (waiting ? "waiting" : "failing") : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].join(" "),
+    aria: line.text.trim() ? null : `Line ${line.line}, empty`,
     height: line.text.split("\n").length,
   };
 }

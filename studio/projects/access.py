@@ -34,3 +34,9 @@ def files_of(study: Study, text: str) -> dict[str, bytes]:
         return {}
     found = study.attachments.filter(name__in=names)
     return {attachment.name: bytes(attachment.data) for attachment in found}
+
+
+def title_of(text: str) -> str:
+    """What a sheet calls itself (`study "…"`), or nothing."""
+    contents = (statement.content for statement in read_sheet(text).statements)
+    return next((content.title for content in contents if isinstance(content, tree.Study)), "")

@@ -68,6 +68,14 @@ class Study(models.Model):
         self.head = revision
         return revision
 
+    def take_title(self, title: str) -> None:
+        """Calls the study as its sheet does, unless another study of the project is called so."""
+        title = title.strip()[:200]
+        taken = Study.objects.filter(project=self.project_id, title=title).exclude(pk=self.pk)
+        if title and title != self.title and not taken.exists():
+            self.title = title
+            self.save(update_fields=["title"])
+
     def undo(self, base: int) -> Revision | None:
         """Goes back to the revision before the head; None where there is none."""
         return self._step(base, lambda head: head.parent)

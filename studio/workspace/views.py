@@ -20,7 +20,7 @@ from ovolo.outcome.scene import packed, sheet_header
 from ovolo.problems import Failure
 from ovolo.sheet.reader import read_sheet
 from studio.engine import pool, tasks
-from studio.projects.access import files_of, own_study
+from studio.projects.access import files_of, own_study, title_of
 from studio.projects.models import OutOfDate, Revision, Study
 from studio.workspace.edits import StillNeeded, edited
 
@@ -40,6 +40,7 @@ def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
 def _state(study: Study) -> dict[str, Any]:
     head = study.head
     return {
+        "title": study.title,
         "revision": study.head_id,
         "can_undo": head is not None and head.parent_id is not None,
         "can_redo": head is not None and head.children.exists(),
@@ -134,6 +135,7 @@ def _changed(
     study = own_study(request, study_id)
     try:
         change(study, _body(request))
+        study.take_title(title_of(study.text))
     except Failure as failure:
         return _refused(failure)
     except OutOfDate:

@@ -126,8 +126,19 @@ def test_undo_and_redo(signed_in: Client, study: Study) -> None:
     state = edit(signed_in, study, edit="delete", line=2, all_the_same=True).json()
     assert state["can_undo"] and not state["can_redo"]
     state = post(signed_in, study, "undo", revision=state["revision"]).json()
-    assert state == {"revision": first, "can_undo": False, "can_redo": True, "files": []}
+    assert state == {
+        "title": "Wind vane", "revision": first, "can_undo": False, "can_redo": True, "files": [],
+    }  # fmt: skip
     assert post(signed_in, study, "redo", revision=first).json()["can_undo"]
+
+
+def test_the_study_is_called_as_its_sheet_calls_itself(signed_in: Client, study: Study) -> None:
+    Study.objects.create(project=study.project, title="Taken")
+    assert (
+        edit(signed_in, study, edit="insert", after=0, text='study "Fin"').json()["title"] == "Fin"
+    )
+    again = edit(signed_in, study, edit="replace", line=1, text='study "Taken"')
+    assert again.json()["title"] == "Fin", "another study has that title"
 
 
 def test_hand_over_gives_a_file_or_says_why_not(signed_in: Client, study: Study) -> None:

@@ -1,0 +1,59 @@
+"""Every screen is free of serious findings of axe-core."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from studio.projects.models import Project, Study
+from tests.browser.conftest import Driver, settled
+from tests.browser.test_workspace import open_line, type_line
+from tests.sheets import demo
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parents[2] / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def serious(drive: Driver) -> list[str]:
+    """Findings of serious or critical weight, each with the place it was found at."""
+
+    def run(page: Any) -> list[dict[str, Any]]:
+        page.evaluate(AXE.read_text(encoding="utf-8"))
+        found: dict[str, Any] = page.evaluate("() => axe.run()")
+        return found["violations"]  # type: ignore[no-any-return]
+
+    return [
+        f"{one['id']}: {node['html'][:160]}"
+        for one in drive(run)
+        if one["impact"] in ("serious", "critical")
+        for node in one["nodes"]
+    ]
+
+
+def test_the_workspace(stair: Study, drive: Driver) -> None:
+    assert serious(drive) == []
+    open_line(drive, "rise")
+    assert serious(drive) == [], "with a line open"
+    type_line(drive, "rise = floor_height / (risers")
+    drive(lambda page: page.locator("footer button").last.click())
+    assert serious(drive) == [], "with problems and the drawer open"
+
+
+def test_the_workspace_in_the_dark(stair: Study, drive: Driver) -> None:
+    drive(lambda page: page.emulate_media(color_scheme="dark"))
+    settled(drive)
+    assert serious(drive) == []
+
+
+def test_projects(project: Project, drive: Driver) -> None:
+    Study.objects.create(project=project, title="Boardwalk").save_text(demo("boardwalk"), None)
+    drive.visit("/")
+    drive(lambda page: page.locator("canvas[data-drawn=yes]").wait_for())
+    assert serious(drive) == []
+
+
+def test_sign_in(drive: Driver) -> None:
+    drive.visit("/sign-in/")
+    assert serious(drive) == []
