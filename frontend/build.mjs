@@ -1,10 +1,10 @@
-// Builds what the browser loads into studio/static/ovolo/. The result is committed and is the
+// Builds what the browser loads into studio/static/dist/. The result is committed and is the
 // same, byte for byte, on every machine: `node frontend/build.mjs OUT` builds elsewhere.
 import { execFileSync } from "node:child_process";
 import { rmSync } from "node:fs";
 import { build } from "esbuild";
 
-const out = process.argv[2] ?? "studio/static/ovolo";
+const out = process.argv[2] ?? "studio/static/dist";
 rmSync(out, { recursive: true, force: true });
 
 await build({

@@ -5,11 +5,17 @@ import { SlideRule } from "./faceplate/slide-rule.js";
 import { getJson, NewestWins, postForScene, postForState, Refusal, sendFile } from "./server.js";
 import { rowsOf } from "./sheet/rows.js";
 import { Stage } from "./stage/stage.js";
+import { Steady } from "./steady.js";
 
 // Kept outside the reactive state: objects with a life of their own must not be proxied.
 const queue = new NewestWins(() => Alpine.nextTick(tellSettled));
 const rules = new Map();
+const steady = new Steady();
 const turning = {}; // values of inputs that are being turned, by name
+
+function partRow({ name, label, colour, count, line }) {
+  return { name, label, colour, count, line, shown: !window.ovolo.stage.hidden.has(name) };
+}
 
 let lastChange = Promise.resolve();
 
@@ -90,17 +96,22 @@ Alpine.data("workspace", () => ({
   take(scene) {
     if (scene.stopped) {
       this.complaint = scene.stopped;
-      this.rows = rowsOf(scene);
+      this.show("rows", rowsOf(scene), (row) => row.key);
       return;
     }
-    this.rows = rowsOf(scene);
-    this.inputs = scene.inputs;
-    this.parts = scene.parts.map((part) => ({ ...part, groups: undefined, shown: !window.ovolo.stage.hidden.has(part.name) }));
-    this.checks = scene.checks;
-    this.problems = scene.problems;
-    this.presets = scene.presets;
+    this.show("rows", rowsOf(scene), (row) => row.key);
+    this.show("inputs", scene.inputs, (input) => input.name);
+    this.show("parts", scene.parts.map(partRow), (part) => part.name);
+    this.show("checks", scene.checks, (check) => check.line);
+    this.show("problems", scene.problems, (problem) => `${problem.line}:${problem.column}:${problem.item}:${problem.message}`);
+    this.show("presets", scene.presets, (preset) => preset.title);
     for (const input of scene.inputs) rules.get(input.name)?.show(input);
     window.ovolo.stage.apply(scene);
+  },
+
+  show(list, items, keyOf) {
+    const changed = steady.take(list, items, keyOf);
+    if (changed) this[list] = changed;
   },
 
   fail(error) {
@@ -449,7 +460,7 @@ Alpine.data("workspace", () => ({
   },
 
   togglePart(part) {
-    part.shown = !part.shown;
+    part.shown = !part.shown; // the list is taken afresh with the next scene
     window.ovolo.stage.showPart(part.name, part.shown);
   },
 

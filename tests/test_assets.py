@@ -4,7 +4,7 @@ import subprocess
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
-BUILT = ROOT / "studio" / "static" / "ovolo"
+BUILT = ROOT / "studio" / "static" / "dist"
 
 
 def files(folder: Path) -> dict[str, bytes]:

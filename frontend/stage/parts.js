@@ -55,20 +55,27 @@ class InstancedLines extends THREE.LineSegments {
   raycast() {}
 }
 
+// One part. It is updated, not made anew, while its values change: a material that is dropped
+// takes its compiled program with it, and compiling takes longer than a turn may.
 export class PartModel {
-  constructor(part, shapes, edgeColour) {
-    this.part = part;
+  constructor(name, edgeColour) {
     this.group = new THREE.Group();
-    this.group.name = part.name;
-    this.shapeKeys = part.groups.map((group) => group.shape);
+    this.group.name = name;
     this.faceMaterial = new THREE.MeshLambertMaterial({
-      color: part.colour,
       side: THREE.DoubleSide,
       polygonOffset: true,
       polygonOffsetFactor: 1,
       polygonOffsetUnits: 1,
     });
     this.edgeMaterial = new THREE.LineBasicMaterial({ color: edgeColour, transparent: true, opacity: 0.75 });
+  }
+
+  update(part, shapes) {
+    this.part = part;
+    this.shapeKeys = part.groups.map((group) => group.shape);
+    if (this.paled) this.pale(false);
+    this.faceMaterial.color.set(part.colour);
+    this.#clear();
     for (const group of part.groups) this.#add(shapes.get(group.shape), group);
     this.bounds = part.bounds && new THREE.Box3(
       new THREE.Vector3(...part.bounds[0]),
@@ -114,8 +121,13 @@ export class PartModel {
     };
   }
 
-  dispose() {
+  #clear() {
     for (const mesh of this.meshes()) mesh.dispose();
+    this.group.clear();
+  }
+
+  dispose() {
+    this.#clear();
     this.faceMaterial.dispose();
     this.edgeMaterial.dispose();
   }

@@ -98,18 +98,23 @@ export class Stage {
       if (failing.has(name)) model.pale(true);
       else this.#drop(name);
     }
-    for (const [name, part] of present) {
-      this.#drop(name);
-      const model = new PartModel(part, this.shapes, this.edgeColour);
-      model.group.visible = !this.hidden.has(name);
-      this.parts.set(name, model);
-      this.scene.add(model.group);
-    }
+    for (const [name, part] of present) this.#show(name, part);
     this.shapes.keepOnly([...this.parts.values()].flatMap((model) => model.shapeKeys));
     this.dims.show(scene.dims ?? []);
     this.ground.show([...this.parts.values()], this.bounds());
     if (!this.touched && this.view) this.fit();
     this.draw();
+  }
+
+  #show(name, part) {
+    let model = this.parts.get(name);
+    if (!model) {
+      model = new PartModel(name, this.edgeColour);
+      model.group.visible = !this.hidden.has(name);
+      this.parts.set(name, model);
+      this.scene.add(model.group);
+    }
+    model.update(part, this.shapes);
   }
 
   #drop(name) {
