@@ -22,15 +22,13 @@ _INCHES = r"(?:\"|″|''|in|inch|inches)"
 def _figure(text: str) -> float:
     """`1,250.5`, `3/8` or `12 1/4` as a float."""
     text = re.sub(r"(?<=\d)[,\u2009\u202f](?=\d{3})", "", text.strip())
-    whole, fraction = 0.0, text
-    if "/" in text:
-        pieces = re.split(r"[\s-]+", text)
-        whole = float(pieces[0]) if len(pieces) == 2 else 0.0
-        above, below = pieces[-1].split("/")
-        if float(below) == 0:
-            raise Failure(f"`{text}` divides by zero", "")
-        return whole + float(above) / float(below)
-    return whole + float(fraction.replace(" ", ""))
+    if "/" not in text:
+        return float(text.replace(" ", ""))
+    *whole, fraction = re.split(r"[\s-]+", text)
+    above, below = map(float, fraction.split("/"))
+    if below == 0:
+        raise Failure(f"`{text}` divides by zero", "")
+    return sum(map(float, whole)) + above / below
 
 
 def _feet_inches(found: re.Match[str]) -> tuple[float, Dimension]:

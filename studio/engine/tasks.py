@@ -47,11 +47,7 @@ def literal(text: str, name: str, files: Files) -> tuple[str, str]:
     if line is None or line.line.kind is None or not line.has_value:
         return "", f"`{name}` has no value to begin with"
     kind = line.line.kind
-    value = (
-        line.value.item()
-        if hasattr(line.value, "item") and not hasattr(line.value, "__len__")
-        else line.value
-    )
+    value = float(line.value) if isinstance(kind, Quantity) else line.value
     if not isinstance(value, float | bool | str):
         return "", f"{kind.said} cannot become an input"
     dimension = kind.dimension if isinstance(kind, Quantity) else NUMBER
