@@ -1,0 +1,62 @@
+"""What depends on what."""
+
+import graphlib
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ovolo.meaning.graph import needed_names, ordered
+from ovolo.sheet.names import local_names, references
+from ovolo.sheet.reader import read_statement
+
+_GRAPHS = st.integers(1, 9).flatmap(
+    lambda n: st.fixed_dictionaries(
+        {k: st.lists(st.integers(0, n - 1), max_size=3) for k in range(n)}
+    )
+)
+
+
+@given(_GRAPHS)
+def test_the_order_and_the_circles(needs: dict[int, list[int]]) -> None:
+    """Beside graphlib of Python's standard library: it orders what we order, and finds a circle
+    where we find one."""
+    order, circles = ordered(needs)
+    assert sorted(order) == sorted(needs)
+    for circle in circles:
+        for at, key in enumerate(circle):
+            assert circle[(at + 1) % len(circle)] in needs[key], "each needs the next"
+    try:
+        graphlib.TopologicalSorter(needs).prepare()
+        acyclic = True
+    except graphlib.CycleError:
+        acyclic = False
+    assert acyclic == (not circles)
+    if acyclic:
+        assert all(order.index(need) < order.index(key) for key in needs for need in needs[key])
+
+
+def names(text: str) -> set[str]:
+    return set(needed_names(read_statement(text)[0]))
+
+
+def test_local_names_are_not_needed() -> None:
+    assert names("a = [i * b for i in 0 .. n if i > c]") == {"b", "n", "c"}
+    assert names("f(x, y = d) = x + y + e") == {"d", "e"}
+    assert names("f = (u, v) -> u * v * w") == {"w"}
+    assert names("g(x):\n  y = x + h\n  z = y\n  z * k") == {"h", "k"}
+    assert names("a = [j for i in i for j in i .. m]") == {"i", "m"}
+    assert names('t = "a {b} c"') == {"b"}
+    assert names('preset "P": a = 3, b = 4') == {"a", "b"}
+    assert names("x = random(1, lo, 2)") == {"random", "lo", "seed"}
+
+
+def test_places_of_references() -> None:
+    text = 'part p = box(w, w, h).move(z = w) when w > 0 mm colour oak "w"'
+    content, _ = read_statement(text)
+    places = [span for name, span in references(content) if name == "w"]
+    assert [text[start:end] for start, end in places] == ["w"] * 4
+    assert local_names(read_statement("f(x):\n  y = [k for k in 0 .. x]\n  y")[0]) == {
+        "x",
+        "y",
+        "k",
+    }
