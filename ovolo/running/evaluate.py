@@ -27,6 +27,7 @@ from ovolo.meaning.program import (
 from ovolo.problems import Failure, Note, Problem
 from ovolo.quantities.kinds import FunctionKind, Quantity
 from ovolo.quantities.show import show_quantity
+from ovolo.quantities.table import Table
 from ovolo.running.compile import Run, compiled
 from ovolo.running.operators import compare, equal
 from ovolo.running.values import Gap, LimitReached, fingerprint
@@ -224,11 +225,11 @@ class _Evaluation:
 
     def _key(self, line: ProgramLine) -> object:
         """What the result of a line depends on: its text, the kinds it deals in, the units it
-        is shown in, and the values it needs."""
+        is shown in, the content of its file, and the values it needs."""
         if not line.fixed_key:
             kinds = [str(self.program.by_name[need].kind) for need in line.needs]
             line.fixed_key = digest(
-                line.statement.text, str(line.kind), kinds, str(self.program.units)
+                line.statement.text, str(line.kind), kinds, str(self.program.units), _file(line)
             )
         given = self.settings.get(line.name or "")
         prints = [self.state.results[need].print for need in line.needs]
@@ -265,6 +266,13 @@ class _Evaluation:
         except RecursionError:
             return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
         return LineResult(value, terms, None, tuple(run.gaps), run.left_out, key)
+
+
+def _file(line: ProgramLine) -> str:
+    """The digest of the file that a line reads, which its text does not tell."""
+    value = line.checked.value if line.checked is not None else None
+    table = value.value if isinstance(value, typed.Constant) else None
+    return table.digest if isinstance(table, Table) else ""
 
 
 def _closure(checked: Checked, role: str, node: typed.Typed) -> Any:

@@ -6,6 +6,7 @@ import pytest
 from ovolo.formats.table_csv import read_files, read_table, shown_rows
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.problems import Failure
+from ovolo.running.evaluate import Memo
 
 BOLTS = b"size,hole [mm],thread pitch [mm],stock\nM6,6.6,1.0,yes\nM8,9,1.25,no\nM10,11,1.5,yes\n"
 
@@ -117,5 +118,8 @@ def test_a_file_that_is_missing_or_wrong_is_a_problem_at_its_line() -> None:
 
 
 def test_another_file_of_that_name_gives_other_values() -> None:
-    assert run(b"a\n1\n", "x = t.a[0]").lines[-1].value == 1
-    assert run(b"a\n2\n", "x = t.a[0]").lines[-1].value == 2
+    memo = Memo()
+    for figure in (1, 2, 1):
+        tables = read_files({"t.csv": f"a\n{figure}\n".encode()})
+        outcome = outcome_of('file t = "t.csv"\nx = t.a[0]', memo=memo, tables=tables)
+        assert outcome.lines[-1].value == figure
