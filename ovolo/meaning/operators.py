@@ -10,7 +10,6 @@ from ovolo.quantities.dimension import (
     ANGLE,
     LENGTH,
     NUMBER,
-    Dimension,
     power,
     product,
     quotient,
@@ -120,7 +119,3 @@ def power_kind(base: Kind, exponent: Kind, constant: float | None) -> tuple[str,
         )
     degree = Fraction(constant).limit_denominator(12)
     return "power", Quantity(dimension=power(base.dimension, degree))
-
-
-def dimension_of(kind: Kind) -> Dimension | None:
-    return kind.dimension if isinstance(kind, Quantity | PointKind) else None

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.quantities.kinds import YES_NO, Kind, Quantity, Record, TableKind
+from ovolo.quantities.kinds import YES_NO, Kind, Quantity, TableKind
 
 
 @dataclass(frozen=True, eq=False)
@@ -24,10 +24,6 @@ class Table:
     @property
     def kind(self) -> TableKind:
         return TableKind(columns=tuple(self.kinds.items()))
-
-    @property
-    def row_kind(self) -> Record:
-        return Record(fields=tuple(self.kinds.items()))
 
     def __len__(self) -> int:
         return len(next(iter(self.columns.values()), ()))
