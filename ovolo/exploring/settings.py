@@ -5,9 +5,17 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ovolo.meaning.program import Program, ProgramLine, checked_program, choices_of
+import numpy as np
+
+from ovolo.meaning.program import (
+    Program,
+    ProgramLine,
+    checked_program,
+    choices_of,
+    figure_kind,
+)
 from ovolo.problems import Failure, nearest_name
-from ovolo.quantities.kinds import TEXT, YES_NO, Quantity
+from ovolo.quantities.kinds import TEXT, YES_NO, PointKind, Quantity
 from ovolo.quantities.typed import read_quantity
 from ovolo.sheet import edits, tree
 
@@ -89,6 +97,15 @@ def read_settings(program: Program, given: dict[str, str]) -> dict[str, Any]:
     return {name: read_setting(program, name, text) for name, text in given.items()}
 
 
+def _is_figure(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+
+
+def _width(line: ProgramLine) -> int:
+    """How many figures a run-time value has at least: three of a point."""
+    return 3 if isinstance(line.kind, PointKind) else 0
+
+
 def given_settings(program: Program, values: dict[str, Any]) -> dict[str, Any]:
     """Run-time values for inputs as they come from the screen, each of the kind of its input.
 
@@ -100,12 +117,12 @@ def given_settings(program: Program, values: dict[str, Any]) -> dict[str, Any]:
         if line is None or not isinstance(line.content, tree.Input):
             continue
         if isinstance(line.kind, Quantity):
-            if (
-                isinstance(value, int | float)
-                and not isinstance(value, bool)
-                and math.isfinite(value)
-            ):
+            if _is_figure(value):
                 found[name] = float(value)
+        elif figure_kind(line.kind) is not None:
+            if isinstance(value, list) and all(map(_is_figure, value)):
+                figures = [float(one) for one in value]
+                found[name] = np.array(figures + [0.0] * (_width(line) - len(figures)))
         elif (line.kind == YES_NO and isinstance(value, bool)) or (
             line.kind == TEXT and isinstance(value, str)
         ):

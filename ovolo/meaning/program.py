@@ -365,14 +365,16 @@ def _check_input(content: tree.Input, scope: Scope, at: int) -> Checked:
     for role, node in (("low", content.low), ("high", content.high), ("step", content.step)):
         if node is None:
             continue
-        if not isinstance(value.kind, Quantity):
+        figure = figure_kind(value.kind)
+        if figure is None:
             raise Failure(
-                f"only a number or a quantity has limits and a step; this input is {value.kind.said}",
+                "only numbers, quantities, points and lists of quantities have limits and a step; "
+                f"this input is {value.kind.said}",
                 "",
                 node.span,
             )
         what = {"low": "the lower limit", "high": "the upper limit", "step": "the step"}[role]
-        terms[role] = check_as(node, scope, value.kind, f"{what} of `{content.name}`")
+        terms[role] = check_as(node, scope, figure, f"{what} of `{content.name}`")
     choices = tuple(_literal(node, scope) for node in content.choices)
     for choice, node in zip(choices, content.choices, strict=True):
         if same_kind(choice.kind, value.kind) is None:
@@ -380,6 +382,24 @@ def _check_input(content: tree.Input, scope: Scope, at: int) -> Checked:
                 f"every choice must be {value.kind.said}; this is {choice.kind.said}", "", node.span
             )
     return Checked(value.kind, value, terms, choices)
+
+
+def figure_kind(kind: Kind | None) -> Quantity | None:
+    """The kind of each figure of an input: of a quantity itself, of the coordinates of a point, of
+    the items of a list of quantities; None where it has no figures."""
+    match kind:
+        case Quantity():
+            return kind
+        case PointKind(dimension=dimension):
+            return Quantity(dimension=dimension)
+        case ListOf(item=Quantity() as item):
+            return item
+    return None
+
+
+def figures_of(kind: Kind | None) -> int | None:
+    """How many figures of the run-time value stand in the text: two of a flat point, else all."""
+    return 2 if isinstance(kind, PointKind) and kind.flat else None
 
 
 def _literal(node: tree.Node, scope: Scope) -> typed.Typed:

@@ -57,6 +57,8 @@ class Dim:
     start: tuple[float, ...]
     end: tuple[float, ...]
     offset: float
+    name: str = ""
+    """The line it states, where its quantity is the name of one."""
 
     @property
     def wrong(self) -> bool:
@@ -322,4 +324,5 @@ def _dim(line: LineOutcome) -> Dim:
         tuple(map(float, start)),
         tuple(map(float, end)),
         float(line.result.terms.get("offset", 0.0)),
+        content.quantity.name if isinstance(content.quantity, tree.Name) else "",
     )

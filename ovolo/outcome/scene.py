@@ -12,7 +12,7 @@ The header names arrays as [offset, count] within the data. Shapes the receiver 
 from __future__ import annotations
 
 import json
-from collections.abc import Collection
+from collections.abc import Collection, Iterator
 from typing import Any
 
 import manifold3d
@@ -20,7 +20,7 @@ import numpy as np
 
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.region import Region
-from ovolo.meaning.program import choices_of
+from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.outcome.outcome import Check, Dim, Outcome, show_line, show_value, written_in_percent
 from ovolo.outcome.part import Part
 from ovolo.problems import Problem
@@ -62,7 +62,7 @@ def scene_of(
         **sheet_header(outcome.program.sheet),
         "study": outcome.program.title,
         "outcomes": {o.line.statement.line: _line(o, outcome) for o in outcome.lines},
-        "inputs": [_input(o, outcome.units) for o in outcome.lines if _is_input(o)],
+        "inputs": list(_inputs(outcome)),
         "presets": [{"title": title, "same": same} for title, same in presets],
         "parts": parts,
         "checks": [_check(check) for check in outcome.checks],
@@ -124,10 +124,6 @@ def _body(statement: tree.Statement) -> str:
     return first.strip()
 
 
-def _is_input(outcome: LineOutcome) -> bool:
-    return isinstance(outcome.line.content, tree.Input) and outcome.line.kind is not None
-
-
 def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
     kind = outcome.line.kind
     number = unit = ""
@@ -149,36 +145,38 @@ def _problem(problem: Problem) -> dict[str, Any]:
     return {**problem.as_json(), "waiting": problem.waiting}
 
 
-def _input(outcome: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
+def _inputs(outcome: Outcome) -> Iterator[dict[str, Any]]:
+    """The inputs in the order of the text, each with the title of the section it stands in."""
+    lines = {id(one.line.statement): one for one in outcome.lines}
+    section = ""
+    for statement in outcome.program.sheet.statements:
+        if isinstance(statement.content, tree.Section):
+            section = statement.content.title
+        elif isinstance(statement.content, tree.Input):
+            yield _input(lines[id(statement)], section, outcome.units)
+
+
+def _input(outcome: LineOutcome, section: str, units: DisplayUnits) -> dict[str, Any]:
     """An input for its slide rule; quantities in mm, radians, kg, s beside the unit shown."""
     line, content, kind = outcome.line, outcome.line.content, outcome.line.kind
-    assert isinstance(content, tree.Input) and kind is not None
-    terms = outcome.result.terms if outcome.result is not None else {}
+    assert isinstance(content, tree.Input)
     found: dict[str, Any] = {
         "name": content.name,
         "label": content.label or content.name.replace("_", " "),
         "help": line.statement.comment,
         "line": line.statement.line,
-        "kind": kind.word,
+        "kind": kind.word if kind is not None else "",
+        "section": section,
+        "internal": content.internal,
+        "problem": next((problem.message for problem in outcome.problems), ""),
         "value": None,
         "choices": choices_of(line),
     }
-    if not outcome.has_value:
+    if not outcome.has_value or kind is None:
         return found
-    if isinstance(kind, Quantity):
-        shown = show_line(outcome, units)
-        size = 0.01 if written_in_percent(outcome) else units.unit_for(kind.dimension).size
-        found |= {
-            "value": float(outcome.value), "number": grouped(shown.number), "unit": shown.unit,
-            "size": size, "problem": next((p.message for p in outcome.problems), ""),
-        }  # fmt: skip
-        for role in ("low", "high", "step"):
-            found[role] = float(terms[role]) if role in terms else None
-            if role in terms and role != "step":
-                found[f"{role}_shown"] = _limit(found[role], kind, size, units)
-        found["choices_shown"] = [
-            str(show_quantity(float(c), kind.dimension, units)) for c in found["choices"]
-        ]
+    figure = figure_kind(kind)
+    if figure is not None:
+        found |= _figures(outcome, figure, units)
     elif kind == YES_NO:
         found["value"] = bool(outcome.value)
     elif isinstance(outcome.value, str):
@@ -189,7 +187,35 @@ def _input(outcome: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
     return found
 
 
-def _limit(value: float, kind: Quantity, size: float, units: DisplayUnits) -> str:
+def _figures(outcome: LineOutcome, figure: Quantity, units: DisplayUnits) -> dict[str, Any]:
+    """What turns: one figure, or several (`value` is then a list)."""
+    terms = outcome.result.terms if outcome.result is not None else {}
+    kind = outcome.line.kind
+    shown = show_line(outcome, units)
+    size = 0.01 if written_in_percent(outcome) else units.unit_for(figure.dimension).size
+    one = isinstance(kind, Quantity)
+    figures = [float(v) for v in np.atleast_1d(outcome.value)][: figures_of(kind)]
+    found: dict[str, Any] = {
+        "value": figures[0] if one else figures,
+        "number": grouped(shown.number) if one else shown.number,
+        "numbers": [grouped(_bare(v, figure, size, units)) for v in figures],
+        "unit": shown.unit,
+        "size": size,
+    }
+    for role in ("low", "high", "step"):
+        found[role] = float(terms[role]) if role in terms else None
+        if role in terms:
+            found[f"{role}_shown"] = _bare(found[role], figure, size, units)
+    found["choices_shown"] = [
+        str(show_quantity(float(c), figure.dimension, units))
+        for c in choices_of(outcome.line)
+        if isinstance(c, int | float)
+    ]
+    return found
+
+
+def _bare(value: float, kind: Quantity, size: float, units: DisplayUnits) -> str:
+    """A figure without its unit."""
     if kind.dimension == NUMBER:
         return digits(value / size)
     return show_quantity(value, kind.dimension, units).number
@@ -206,7 +232,7 @@ def _dim(dim: Dim, units: DisplayUnits) -> dict[str, Any]:
     shown = show_quantity(dim.value, LENGTH, units)
     return {
         "line": dim.line, "said": dim.said, "start": dim.start, "end": dim.end,
-        "offset": dim.offset, "wrong": dim.wrong,
+        "offset": dim.offset, "wrong": dim.wrong, "name": dim.name,
         "shown": f"{grouped(shown.number)} {shown.unit}".strip(),
     }  # fmt: skip
 

@@ -22,10 +22,12 @@ from ovolo.meaning.program import (
     ProgramLine,
     Waits,
     choices_of,
+    figure_kind,
+    figures_of,
     problem_at,
 )
 from ovolo.problems import Failure, Note, Problem
-from ovolo.quantities.kinds import FunctionKind, Quantity
+from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import show_quantity
 from ovolo.quantities.table import Table
 from ovolo.running.compile import Run, compiled
@@ -305,8 +307,10 @@ def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> l
         span = content.value.span if node is None else node.span
         problems.append(problem_at(line.statement, Failure(message, hint, span)))
 
-    if isinstance(line.kind, Quantity):
-        dimension = line.kind.dimension
+    figure = figure_kind(line.kind)
+    if figure is not None:
+        dimension = figure.dimension
+        figures = np.atleast_1d(np.asarray(result.value, dtype=float))[: figures_of(line.kind)]
 
         def shown(value: float) -> str:
             return str(show_quantity(float(value), dimension, program.units))
@@ -317,10 +321,10 @@ def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> l
                 f"the lower limit {shown(low)} is above the upper limit {shown(high)}",
                 "write from the lower to the upper", content.low,
             )  # fmt: skip
-        elif low is not None and compare("<", result.value, low):
-            report(f"{shown(result.value)} is below the lower limit {shown(low)}", "", None)
-        elif high is not None and compare(">", result.value, high):
-            report(f"{shown(result.value)} is above the upper limit {shown(high)}", "", None)
+        elif low is not None and (under := _first(figures, low, "<")) is not None:
+            report(f"{shown(under)} is below the lower limit {shown(low)}", "", None)
+        elif high is not None and (over := _first(figures, high, ">")) is not None:
+            report(f"{shown(over)} is above the upper limit {shown(high)}", "", None)
         if step is not None and step <= 0:
             report(f"the step is {shown(step)}", "a step must be more than 0", content.step)
     offered = choices_of(line)
@@ -330,6 +334,11 @@ def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> l
         )
         report("this value is not among the choices", f"one of {said}", None)
     return problems
+
+
+def _first(figures: np.ndarray[Any, Any], limit: float, operator: str) -> float | None:
+    """The first figure that passes a limit, if there is one."""
+    return next((float(one) for one in figures if compare(operator, float(one), limit)), None)
 
 
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:

@@ -199,6 +199,9 @@ class _Build:
     def choices(self, meta: Meta, *choices: tree.Node) -> dict[str, Any]:
         return {"choices": choices}
 
+    def internal(self, meta: Meta) -> dict[str, Any]:
+        return {"internal": True}
+
     def when(self, meta: Meta, condition: tree.Node) -> dict[str, Any]:
         return {"condition": condition}
 
@@ -281,7 +284,7 @@ def _clauses(clauses: list[dict[str, Any]], span: Span) -> dict[str, Any]:
 
 
 _CLAUSE_NAMES = {
-    "low": "limits", "high": "limits", "step": "step", "choices": "choices",
+    "low": "limits", "high": "limits", "step": "step", "choices": "choices", "internal": "`internal`",
     "condition": "condition", "colour": "colour",
 }  # fmt: skip
 

@@ -100,12 +100,92 @@ def _own_unit(dimension: Dimension, units: DisplayUnits) -> Unit:
 def setting_text(
     text: str, name: str, value: object, dimension: Dimension, units: DisplayUnits
 ) -> str:
-    """The sheet with an input turned to a run-time value (mm, radians, kg, s)."""
+    """The sheet with an input turned to a run-time value (mm, radians, kg, s); `value` is a list
+    for the items of a list and for the coordinates of a point."""
     statement = input_statement(text, name)
     assert isinstance(statement.content, tree.Input)
     start, end = statement.content.value.span
-    literal = literal_for(value, dimension, statement.text[start:end], units)
-    return with_input(text, name, literal)
+    if not isinstance(value, list):
+        literal = literal_for(value, dimension, statement.text[start:end], units)
+        return with_input(text, name, literal)
+    brackets, written = _figures_written(statement)
+    if not written:
+        raise Failure(f"`{name}` has no figures to turn")
+    written += [written[-1]] * (len(value) - len(written))
+    figures = [
+        literal_for(figure, dimension, unit, units)
+        for figure, unit in zip(value, written, strict=False)
+    ]
+    return with_input(text, name, f"{brackets[0]}{', '.join(figures)}{brackets[1]}")
+
+
+def _figures_written(statement: tree.Statement) -> tuple[str, list[str]]:
+    """The brackets of a list or a point, and each of its figures as written."""
+    content = statement.content
+    assert isinstance(content, tree.Input)
+    match content.value:
+        case tree.ListOfItems(items=items):
+            return "[]", [statement.text[slice(*item.span)] for item in items]
+        case tree.Point(coordinates=items):
+            return "()", [statement.text[slice(*item.span)] for item in items]
+    return "", []
+
+
+def with_limits(text: str, name: str, low: str, high: str) -> str:
+    """The limits of an input written anew, or given to it after its value."""
+    statement = input_statement(text, name)
+    content = statement.content
+    assert isinstance(content, tree.Input)
+    if content.low is None or content.high is None:
+        return _clause_added(text, statement, f"from {low} to {high}")
+    new = statement.text
+    for node, written in sorted(
+        ((content.low, low), (content.high, high)), key=lambda pair: -pair[0].span[0]
+    ):
+        new = new[: node.span[0]] + written + new[node.span[1] :]
+    return replaced(text, statement.line, new)
+
+
+def with_step(text: str, name: str, step: str) -> str:
+    """The step of an input written anew, or given to it."""
+    statement = input_statement(text, name)
+    content = statement.content
+    assert isinstance(content, tree.Input)
+    if content.step is None:
+        return _clause_added(text, statement, f"step {step}", after=content.high)
+    start, end = content.step.span
+    return replaced(text, statement.line, statement.text[:start] + step + statement.text[end:])
+
+
+def with_internal(text: str, name: str, internal: bool) -> str:
+    """An input left off the faceplate, or put on it again."""
+    statement = input_statement(text, name)
+    content = statement.content
+    assert isinstance(content, tree.Input)
+    if content.internal == internal:
+        return text
+    if internal:
+        clauses = [content.value, content.low, content.high, content.step, *content.choices]
+        last = max((node for node in clauses if node), key=lambda node: node.span[1])
+        return _clause_added(text, statement, "internal", after=last)
+    last_line = lines_of(statement.text)[-1]
+    code_end = len(statement.text) - len(last_line) + comment_start(last_line)
+    found = [
+        one
+        for one in re.finditer(r'"(?:\\.|[^"\\])*"|\s+internal\b', statement.text[:code_end])
+        if not one[0].startswith('"')
+    ]
+    new = statement.text[: found[-1].start()] + statement.text[found[-1].end() :]
+    return replaced(text, statement.line, new)
+
+
+def _clause_added(
+    text: str, statement: tree.Statement, clause: str, after: tree.Node | None = None
+) -> str:
+    """A clause put behind the value of an input, or behind another of its clauses."""
+    assert isinstance(statement.content, tree.Input)
+    at = (after or statement.content.value).span[1]
+    return replaced(text, statement.line, f"{statement.text[:at]} {clause}{statement.text[at:]}")
 
 
 def _respelled(text: str, places: Iterable[Span], new: str) -> str:

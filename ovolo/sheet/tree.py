@@ -207,6 +207,9 @@ class Input(Content):
     high: Node | None = None
     step: Node | None = None
     choices: tuple[Node, ...] = ()
+    internal: bool = False
+    """Whether it is left off the faceplate."""
+
     label: str = ""
 
 

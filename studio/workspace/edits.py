@@ -12,11 +12,14 @@ from ovolo.exploring.settings import (
     read_setting,
     with_formulas,
 )
-from ovolo.meaning.program import checked_program
+from ovolo.meaning.program import ProgramLine, checked_program, figure_kind
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
-from ovolo.quantities.kinds import Quantity
+from ovolo.quantities.show import DisplayUnits
+from ovolo.quantities.typed import read_quantity
 from ovolo.sheet import edits, tree
+from ovolo.sheet.names import references
+from ovolo.sheet.reader import read_statement
 from studio.engine import pool, tasks
 from studio.projects.access import files_of
 from studio.projects.models import Study
@@ -61,11 +64,72 @@ def _with_value(text: str, name: str, body: dict[str, Any]) -> str:
         if name not in given:
             raise Failure(f"`{body.get('value')}` is no value for `{name}`")
         value = given[name]
-    if not isinstance(value, float | bool | str):  # a list or a point, as it was written
-        return edits.with_input(text, name, str(body["typed"]).strip())
-    kind = input_line(program, name).kind
-    dimension = kind.dimension if isinstance(kind, Quantity) else NUMBER
+    if not isinstance(value, float | bool | str):
+        if "typed" in body:  # a list or a point, as it was written
+            return edits.with_input(text, name, str(body["typed"]).strip())
+        value = [float(figure) for figure in body["value"]]
+    figure = figure_kind(input_line(program, name).kind)
+    dimension = figure.dimension if figure is not None else NUMBER
     return edits.setting_text(text, name, value, dimension, program.units)
+
+
+def _limit(text: str, body: dict[str, Any]) -> Edited:
+    """A limit or the step of an input, typed by hand: a value in any unit, or a formula."""
+    name, role = str(body.get("name")), str(body.get("role"))
+    program = checked_program(text)
+    line = input_line(program, name)
+    content = line.content
+    assert isinstance(content, tree.Input)
+    if role not in ("low", "high", "step"):
+        raise Failure(f"an input has no `{role}`", "low, high or step")
+    typed = _written_as(line, str(body.get("typed", "")), program.units)
+    if role == "step":
+        return _still_read(edits.with_step(text, name, typed), name), f"{name}: step {typed}"
+    text_of = line.statement.text
+    low, high = (
+        typed if role == one or node is None else text_of[slice(*node.span)]
+        for one, node in (("low", content.low), ("high", content.high))
+    )
+    if content.low is None:
+        other = _written_as(line, str(body.get("other", "")), program.units)
+        low, high = (low, other) if role == "low" else (other, high)
+    new = _still_read(edits.with_limits(text, name, low, high), name)
+    return new, f"{name}: from {low} to {high}"
+
+
+def _written_as(line: ProgramLine, typed: str, units: DisplayUnits) -> str:
+    """A figure as the sheet writes it; what is no figure stands as a formula."""
+    figure = figure_kind(line.kind)
+    typed = typed.strip().removeprefix("=").strip()
+    if figure is None:
+        raise Failure(f"`{line.name}` has no limits", "only figures have limits and a step")
+    if not typed:
+        raise Failure("nothing was typed", "for example 200 mm")
+    try:
+        value = read_quantity(typed, figure.dimension, units, f"`{line.name}`")
+    except Failure:
+        if _is_of_names(typed):
+            return typed
+        raise
+    return edits.literal_for(value, figure.dimension, typed, units)
+
+
+def _is_of_names(typed: str) -> bool:
+    """Whether this reads as a formula over other lines, and not as a figure gone wrong."""
+    content, _ = read_statement(f"it = {typed}")
+    return isinstance(content, tree.Formula) and bool(references(content))
+
+
+def _still_read(text: str, name: str) -> str:
+    """The text, if the line of that name can still be read in it."""
+    edits.input_statement(text, name)
+    return text
+
+
+def _internal(text: str, body: dict[str, Any]) -> Edited:
+    name, internal = str(body.get("name")), bool(body.get("internal"))
+    said = "kept internal" if internal else "on the faceplate"
+    return edits.with_internal(text, name, internal), f"{name}: {said}"
 
 
 def _literal(text: str, name: str) -> str:
@@ -150,6 +214,8 @@ _RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
     "replace": _replace,
     "insert": _insert,
     "delete": _delete,
+    "limit": _limit,
+    "internal": _internal,
     "rename": _rename,
     "to_formula": _to_formula,
     "move": _move,

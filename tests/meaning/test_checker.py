@@ -75,7 +75,7 @@ def test_the_kind_of_an_expression(expression: str, wanted: str) -> None:
         ("part x = box(span, span, span) colour oka", "`oka` is not a colour", "did you mean oak?", 1),
         ("input x = n", "an input's value is written out", "leave out the word `input`", 11),
         ("input x = 3 mm from 1 to 5 mm", "the lower limit of `x` must be a length", "`1 mm`", 21),
-        ('input x = "a" from 1 to 2', "only a number or a quantity has limits", "", 20),
+        ('input x = "a" from 1 to 2', "only numbers, quantities, points and lists of quantities have limits", "", 20),
         ("dim n from (0 mm, 0 mm) to (1 mm, 0 mm)", "what a dim states must be a length", "`n * 1 mm`", 5),
         ("n = 4", "`n` is already the name of line 3", "another name", 1),
         ('x = "a" + "b"', 'a text ("a") plus a text ("b")', "braces", 9),

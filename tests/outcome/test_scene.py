@@ -56,14 +56,27 @@ def test_inputs_carry_what_a_slide_rule_needs() -> None:
         "input part_laid = 50 % from 10 % to 100 %", 'input o = "a" of "a", "b"', "input y = yes",
     )))  # fmt: skip
     height, share, outline, yes = header["inputs"]
-    assert height | {"problem": ""} == {
+    assert height == {
         "name": "h", "label": "Height", "help": "floor to floor", "line": 3, "kind": "length",
-        "value": 3240.0, "number": "3.24", "unit": "m", "size": 1000.0, "low": 1000.0,
-        "low_shown": "1", "high": 5000.0, "high_shown": "5", "step": 5.0, "choices": [],
-        "choices_shown": [], "problem": "",
+        "value": 3240.0, "number": "3.24", "numbers": ["3.24"], "unit": "m", "size": 1000.0,
+        "low": 1000.0, "low_shown": "1", "high": 5000.0, "high_shown": "5", "step": 5.0,
+        "step_shown": "0.005", "choices": [], "choices_shown": [], "problem": "",
+        "section": "", "internal": False,
     }  # fmt: skip
     assert (share["label"], share["number"], share["unit"]) == ("part laid", "50", "%")
     assert outline["choices"] == ["a", "b"] and yes["value"] is True
+
+
+def test_lists_and_points_turn_figure_by_figure() -> None:
+    header, _ = unpacked(scene_of(run(
+        "== Site ==", "input sizes = [10 mm, 12.5 mm] from 5 mm to 20 mm step 0.5 mm internal",
+        "input foot = (1 m, 2 m)", "input bad = [", "dim w from (0 mm, 0 mm) to (w, 0 mm)", "input w = 1 m",
+    )))  # fmt: skip
+    sizes, foot, w = header["inputs"]
+    assert (sizes["value"], sizes["numbers"]) == ([10.0, 12.5], ["10", "12.5"])
+    assert (sizes["low"], sizes["step"], sizes["internal"]) == (5.0, 0.5, True)
+    assert (foot["value"], foot["section"]) == ([1000.0, 2000.0], "Site")
+    assert header["dims"][0]["name"] == "w" == w["name"]
 
 
 def test_regions_are_drawn_flat_with_their_outline() -> None:

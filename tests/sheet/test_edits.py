@@ -8,6 +8,7 @@ from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import edits
+from ovolo.sheet.reader import read_sheet
 
 TEXT = (
     'study "S"\n'
@@ -177,3 +178,51 @@ def test_presets_are_applied_and_saved() -> None:
         edits.with_preset(SHEET, "R")
     with pytest.raises(Failure, match="no inputs"):
         edits.with_saved_preset("a = 1", "R")
+
+
+@pytest.mark.parametrize(
+    ("line", "value", "changed"),
+    [
+        ("input a = [1 m, 20 mm]", [1500.0, 30.0], "input a = [1.5 m, 30 mm]"),
+        ("input a = [1 mm, 2 mm] from 0 mm to 9 mm # sizes", [3.0, 4.0, 5.0],
+         "input a = [3 mm, 4 mm, 5 mm] from 0 mm to 9 mm # sizes"),
+        ("input a = (1 m, 2 m)", [500.0, 0.0], "input a = (0.5 m, 0 m)"),
+        ("input a = (1 mm, 2 mm, 3 mm) step 5 mm", [5.0, 10.0, 15.0],
+         "input a = (5 mm, 10 mm, 15 mm) step 5 mm"),
+    ],
+)  # fmt: skip
+def test_lists_and_points_are_set_figure_by_figure(
+    line: str, value: list[float], changed: str
+) -> None:
+    assert edits.setting_text(line, "a", value, LENGTH, DisplayUnits()) == changed
+
+
+def test_limits_and_step_are_written_where_they_stand() -> None:
+    line = 'input a = 3 m from 1 m to b/2 step 5 mm "A" # from 2 to 3'
+    assert edits.with_limits(line, "a", "2 m", "9 m") == line.replace("1 m to b/2", "2 m to 9 m")
+    assert edits.with_step(line, "a", "1 mm") == line.replace("step 5 mm", "step 1 mm")
+
+
+def test_limits_and_step_are_given_where_there_were_none() -> None:
+    line = 'input a = 3 m "A"'
+    limited = edits.with_limits(line, "a", "0 m", "9 m")
+    assert limited == 'input a = 3 m from 0 m to 9 m "A"'
+    assert edits.with_step(limited, "a", "1 cm") == 'input a = 3 m from 0 m to 9 m step 1 cm "A"'
+    assert edits.with_step(line, "a", "1 cm") == 'input a = 3 m step 1 cm "A"'
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        'input a = 3 m "keep internal" # internal',
+        'input a = 3 m from 1 m to 5 m step 1 mm "A"',
+        'input a = "x" of "x", "internal"',
+        "input a = [1 mm,\n    2 mm]",
+    ],
+)
+def test_an_input_is_kept_internal_and_offered_again(line: str) -> None:
+    kept = edits.with_internal(line, "a", True)
+    assert kept.replace(" internal", "", 1) != kept and kept != line
+    assert read_sheet(kept).statements[0].content.internal  # type: ignore[union-attr]
+    assert edits.with_internal(kept, "a", True) == kept
+    assert edits.with_internal(kept, "a", False) == line

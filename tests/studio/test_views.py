@@ -156,3 +156,46 @@ def test_the_demo_can_be_loaded_twice_and_keeps_what_was_changed(capsys: Any) ->
     call_command("load_demo")
     assert Project.objects.count() == 1 and Project.objects.get().owner.username == "demo"
     assert Study.objects.get(title="Boardwalk").text == "a = 1"
+
+
+def limit(client: Client, study: Study, **body: Any) -> Any:
+    return edit(client, study, edit="limit", name="w", **body)
+
+
+def test_limits_and_step_are_typed_in_any_unit_or_as_a_formula(
+    signed_in: Client, study: Study
+) -> None:
+    study.save_text("input w = 400 mm from 100 mm to 900 mm\nt = 1 m", study.head_id)
+    assert limit(signed_in, study, role="high", typed="1.2m").status_code == 200
+    assert limit(signed_in, study, role="low", typed="= t/20").status_code == 200
+    assert limit(signed_in, study, role="step", typed="5").status_code == 200
+    study.refresh_from_db()
+    assert study.text.startswith("input w = 400 mm from t/20 to 1.2 m step 5 mm\n")
+    refused = limit(signed_in, study, role="high", typed="3 kg")
+    assert refused.status_code == 400 and "mass" in refused.json()["message"]
+    assert limit(signed_in, study, role="high", typed="").status_code == 400
+    assert limit(signed_in, study, role="middle", typed="3").status_code == 400
+
+
+def test_an_input_without_limits_is_given_both(signed_in: Client, study: Study) -> None:
+    study.save_text("input w = 400 mm", study.head_id)
+    assert limit(signed_in, study, role="low", typed="100", other="900").status_code == 200
+    study.refresh_from_db()
+    assert study.text == "input w = 400 mm from 100 mm to 900 mm"
+
+
+def test_an_input_is_kept_internal(signed_in: Client, study: Study) -> None:
+    study.save_text("input w = 400 mm", study.head_id)
+    edit(signed_in, study, edit="internal", name="w", internal=True)
+    study.refresh_from_db()
+    assert study.text == "input w = 400 mm internal" and study.head.said == "w: kept internal"
+
+
+def test_a_list_is_turned_from_the_screen(signed_in: Client, study: Study) -> None:
+    study.save_text("input w = [10 mm, 20 mm]\ns = sum(w)", study.head_id)
+    answer = post(signed_in, study, "evaluate", set={"w": [15.0, 20.0]})
+    header, _ = unpacked(answer.content)
+    assert header["outcomes"]["2"]["number"] == "35"
+    edit(signed_in, study, edit="set", name="w", value=[15.0, 20.0])
+    study.refresh_from_db()
+    assert study.text.startswith("input w = [15 mm, 20 mm]")
