@@ -22,6 +22,9 @@ class Problem:
     waiting: bool = False
     """True where the line itself is fine but waits for another line that has a problem."""
 
+    unknown: str = ""
+    """The name that nothing bears, where that is what is wrong."""
+
     def as_json(self) -> dict[str, object]:
         return {
             "line": self.line,
@@ -68,10 +71,22 @@ class Failure(Exception):
         """Message and hint in one line."""
         return f"{self.message} ({self.hint})" if self.hint else self.message
 
+    def __reduce__(self) -> tuple[object, ...]:
+        # Exceptions carry only their message from one process to another unless told otherwise.
+        return Failure, (self.message, self.hint, self.span)
+
     def at(self, span: Span) -> Failure:
         if self.span is None:
             self.span = span
         return self
+
+
+class UnknownName(Failure):
+    """Nothing bears this name; a line of that name would mend it."""
+
+    def __init__(self, name: str, hint: str) -> None:
+        super().__init__(f"nothing here is called `{name}`", hint)
+        self.name = name
 
 
 class OneByOne(Exception):

@@ -8,11 +8,13 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
+import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.tolerance import segments_for
 from ovolo.problems import Failure
@@ -181,3 +183,15 @@ def _in_plane_of(first: Region, others: Sequence[Region]) -> list[BaseGeometry]:
     points, which = shapely.get_coordinates(flats, return_index=True)
     turned = np.einsum("nij,nj->ni", relative[which, :2, :2], points)
     return list(shapely.set_coordinates(flats, turned + relative[which, :2, 3]))
+
+
+def drawing_of_region(region: Region) -> Drawing:
+    """A region as a flat face with its outline."""
+    rings = region.rings()
+    triangles = manifold3d.triangulate(rings).astype(np.uint32)
+    corners = np.concatenate(rings)
+    positions = np.column_stack([corners, np.zeros(len(corners))]).astype(np.float32)
+    normals = np.tile(np.array([0, 0, 1], dtype=np.float32), (len(corners), 1))
+    ends = np.concatenate([np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in rings])
+    edges = np.concatenate([ends, np.zeros((*ends.shape[:2], 1))], axis=2).astype(np.float32)
+    return Drawing(positions, normals, triangles, edges)

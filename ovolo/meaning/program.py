@@ -13,7 +13,7 @@ from ovolo.meaning.colours import tint
 from ovolo.meaning.graph import needed_names, ordered
 from ovolo.meaning.hints import hints
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
-from ovolo.problems import Failure, Note, Problem, Span, nearest_name
+from ovolo.problems import Failure, Note, Problem, Span, UnknownName, nearest_name
 from ovolo.quantities.kinds import (
     GEOMETRY,
     LENGTH_KIND,
@@ -196,6 +196,7 @@ def problem_at(statement: tree.Statement, failure: Failure, item: int | None = N
     return Problem(
         line, column, statement.name, failure.message, failure.hint, item,
         end_column if end_line == line else None, isinstance(failure, Waits),
+        failure.name if isinstance(failure, UnknownName) else "",
     )  # fmt: skip
 
 

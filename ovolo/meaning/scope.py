@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from ovolo.meaning import typed
-from ovolo.problems import Failure, Span, nearest_name
+from ovolo.problems import Span, UnknownName, nearest_name
 from ovolo.quantities.kinds import (
     FunctionKind,
     Kind,
@@ -88,8 +88,8 @@ def function_kind(definition: Definition) -> SheetFunction:
     return SheetFunction(parameters=names, required=required, definition=definition)
 
 
-def unknown_name(name: str, scope: Scope, also: Sequence[str] = ()) -> Failure:
+def unknown_name(name: str, scope: Scope, also: Sequence[str] = ()) -> UnknownName:
     known = [*scope.locals, *scope.names(), *also]
     near = nearest_name(name, known)
     hint = f"did you mean `{near}`?" if near else f"write a line `{name} = …`"
-    return Failure(f"nothing here is called `{name}`", hint)
+    return UnknownName(name, hint)

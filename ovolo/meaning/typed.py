@@ -6,7 +6,8 @@ line of a sheet may have several checked trees.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
 from typing import Any
 
 from ovolo.problems import Span
@@ -190,3 +191,20 @@ class Source:
 
     name: str | None = None
     line: int = 0
+
+
+def descendants(node: Typed) -> Iterator[Typed]:
+    """All nodes within a node, itself first; bodies of functions elsewhere are not entered."""
+    yield node
+    for item in fields(node):
+        if item.name == "body" and isinstance(node, FunctionCall | Applied):
+            continue
+        yield from _within(getattr(node, item.name))
+
+
+def _within(value: Any) -> Iterator[Typed]:
+    if isinstance(value, Typed):
+        yield from descendants(value)
+    elif isinstance(value, tuple):
+        for item in value:
+            yield from _within(item)

@@ -14,7 +14,8 @@ from ovolo.geometry.placement import Matrix
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Shape, Solid
 from ovolo.meaning.colours import tint
-from ovolo.quantities.kinds import CURVE, REGION, SOLID, Kind, ListOf
+from ovolo.quantities.dimension import LENGTH
+from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, Kind, ListOf, PointKind
 from ovolo.running.evaluate import LineOutcome
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
@@ -44,7 +45,7 @@ class Part:
     @cached_property
     def count(self) -> int:
         """How many items it has."""
-        return sum(_count(piece) for piece in _groups(self.value))
+        return sum(_count(p) for p in _groups(self.value) if not isinstance(p, Gap))
 
     @cached_property
     def groups(self) -> list[Placed]:
@@ -66,6 +67,12 @@ class Part:
     @property
     def regions(self) -> list[Region]:
         return [piece for piece in pieces(self.value) if isinstance(piece, Region)]
+
+    @property
+    def points(self) -> np.ndarray[Any, Any]:
+        """The points (n, 3) in it; a part has none, construction geometry may."""
+        found = [p.reshape(-1, 3) for p in _groups(self.value) if isinstance(p, np.ndarray)]
+        return np.concatenate(found) if found else np.empty((0, 3))
 
     @cached_property
     def triangles(self) -> int:
@@ -131,14 +138,28 @@ def part_of(name: str, content: tree.Part, line: LineOutcome) -> Part:
     return Part(name, content.label, colour, kind, line.value, line.line.statement.line)
 
 
+def construction_of(line: LineOutcome) -> Part | None:
+    """The geometry of a line that is no part, to be shown for once; None where it has none."""
+    kind = line.line.kind
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    if not line.has_value or not (isinstance(kind, PointKind) or kind in GEOMETRY):
+        return None
+    if isinstance(kind, PointKind) and kind.dimension != LENGTH:
+        return None
+    name = line.line.name or ""
+    return Part(name, "", "", kind, line.value, line.line.statement.line)
+
+
 def _groups(value: Any) -> Iterator[Any]:
-    """Single geometries, and copies of one solid, within anything made of them."""
+    """Single geometries, copies of one solid, and gaps, within anything made of them."""
     if isinstance(value, list):
         for item in value:
             yield from _groups(item)
-    elif not isinstance(value, Gap):
+    else:
         yield value
 
 
 def _count(piece: Any) -> int:
+    """How many places of the list a piece takes; a gap takes one, too."""
     return len(piece) if isinstance(piece, Copies) else 1

@@ -15,15 +15,15 @@ import json
 from collections.abc import Collection, Iterator
 from typing import Any
 
-import manifold3d
 import numpy as np
 
 from ovolo.geometry.mesh import Drawing
-from ovolo.geometry.region import Region
+from ovolo.geometry.region import drawing_of_region
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.outcome.outcome import Check, Dim, Outcome, show_line, show_value, written_in_percent
-from ovolo.outcome.part import Part
-from ovolo.problems import Problem
+from ovolo.outcome.part import Part, construction_of
+from ovolo.outcome.working import working_of
+from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import LENGTH, NUMBER
 from ovolo.quantities.kinds import YES_NO, Quantity
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
@@ -31,6 +31,8 @@ from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet import tree
 
 MAGIC = b"OVO1"
+MOST_POINTS = 5_000
+"""So many points of one construction line are shown."""
 
 
 class _Data:
@@ -52,12 +54,16 @@ def scene_of(
     outcome: Outcome,
     held: Collection[str] = (),
     presets: Collection[tuple[str, bool]] = (),
+    construction: Collection[str] = (),
+    working: int | None = None,
 ) -> bytes:
     """The message for an outcome; `held` are keys of shapes the receiver has, `presets` those
-    of the study and whether the present values are theirs."""
+    of the study and whether the present values are theirs, `construction` the names of lines
+    that are no parts and whose geometry is wanted, `working` the line to explain."""
     data = _Data()
     shapes: dict[str, Any] = {}
     parts = [_part(part, data, shapes, held) for part in outcome.parts.values()]
+    drawn = [construction_of(one) for one in outcome.lines if one.line.name in construction]
     header = {
         **sheet_header(outcome.program.sheet),
         "study": outcome.program.title,
@@ -68,9 +74,21 @@ def scene_of(
         "checks": [_check(check) for check in outcome.checks],
         "dims": [_dim(dim, outcome.units) for dim in outcome.dims],
         "problems": [_problem(problem) for problem in outcome.problems],
+        "construction": [_construction(one, data, shapes, held) for one in drawn if one],
+        "working": _working(outcome, working),
         "shapes": shapes,
     }
     return packed(header, data.pieces)
+
+
+def _working(outcome: Outcome, line: int | None) -> list[dict[str, Any]]:
+    """The steps of a working; none where that line has nothing to explain (any more)."""
+    if line is None:
+        return []
+    try:
+        return [step.as_json() for step in working_of(outcome, line)]
+    except Failure:
+        return []
 
 
 def packed(header: dict[str, Any], pieces: Collection[bytes] = ()) -> bytes:
@@ -142,7 +160,12 @@ def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
 
 
 def _problem(problem: Problem) -> dict[str, Any]:
-    return {**problem.as_json(), "waiting": problem.waiting}
+    return {
+        **problem.as_json(),
+        "end_column": problem.end_column,
+        "waiting": problem.waiting,
+        "unknown": problem.unknown,
+    }
 
 
 def _inputs(outcome: Outcome) -> Iterator[dict[str, Any]]:
@@ -238,6 +261,33 @@ def _dim(dim: Dim, units: DisplayUnits) -> dict[str, Any]:
 
 
 def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]) -> dict[str, Any]:
+    return {
+        "name": part.name,
+        "label": part.label or part.name.replace("_", " "),
+        "colour": part.colour,
+        "line": part.line,
+        "count": part.count,
+        "triangles": part.triangles,
+        "bounds": part.bounds,
+        "groups": _shape_groups(part, data, shapes, held),
+    }
+
+
+def _construction(
+    part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
+) -> dict[str, Any]:
+    """Geometry that is no part: shapes in their places, and points."""
+    return {
+        "name": part.name,
+        "line": part.line,
+        "groups": _shape_groups(part, data, shapes, held),
+        "points": [[float(c) for c in point] for point in part.points[:MOST_POINTS]],
+    }
+
+
+def _shape_groups(
+    part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
+) -> list[dict[str, Any]]:
     groups = []
     for group in part.groups:
         key = group.shape.key
@@ -249,16 +299,7 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         if key not in shapes and key not in held:
             shapes[key] = _drawing(drawing_of_region(region), data)
         groups.append(_group(key, region.frame[None], np.array([item]), data))
-    return {
-        "name": part.name,
-        "label": part.label or part.name.replace("_", " "),
-        "colour": part.colour,
-        "line": part.line,
-        "count": part.count,
-        "triangles": part.triangles,
-        "bounds": part.bounds,
-        "groups": groups,
-    }
+    return groups
 
 
 def _group(key: str, matrices: Any, items: Any, data: _Data) -> dict[str, Any]:
@@ -277,15 +318,3 @@ def _drawing(drawing: Drawing, data: _Data) -> dict[str, Any]:
         "triangles": data.add(drawing.triangles),
         "edges": data.add(drawing.edges),
     }
-
-
-def drawing_of_region(region: Region) -> Drawing:
-    """A region as a flat face with its outline."""
-    rings = region.rings()
-    triangles = manifold3d.triangulate(rings).astype(np.uint32)
-    corners = np.concatenate(rings)
-    positions = np.column_stack([corners, np.zeros(len(corners))]).astype(np.float32)
-    normals = np.tile(np.array([0, 0, 1], dtype=np.float32), (len(corners), 1))
-    ends = np.concatenate([np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in rings])
-    edges = np.concatenate([ends, np.zeros((*ends.shape[:2], 1))], axis=2).astype(np.float32)
-    return Drawing(positions, normals, triangles, edges)

@@ -185,8 +185,8 @@ def _repeated(value: Any, count: int) -> Any:
     raise OneByOne
 
 
-def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
-    """The comprehension item by item; an item that fails is a gap."""
+def item_frames(node: typed.ForEach) -> Callable[[Frame], Iterator[Frame | Gap]]:
+    """The frame of each item of a comprehension in turn; a gap where an item of a source is one."""
     loops = [
         (
             loop.name,
@@ -195,7 +195,6 @@ def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
         )
         for loop in node.loops
     ]
-    body = compiled_node(node.body, ALONE).run
 
     def frames(frame: Frame, depth: int) -> Iterator[Frame | Gap]:
         if depth == len(loops):
@@ -218,10 +217,18 @@ def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
             except Failure as failure:
                 yield Gap(0, failure.message, failure.hint, failure.span)
 
+    return lambda frame: frames(frame, 0)
+
+
+def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
+    """The comprehension item by item; an item that fails is a gap."""
+    frames = item_frames(node)
+    body = compiled_node(node.body, ALONE).run
+
     def run(frame: Frame) -> list[Any]:
         results: list[Any] = []
         the_run: Run = frame[None]
-        for inner in frames(frame, 0):
+        for inner in frames(frame):
             the_run.check_time()
             index = len(results)
             if index >= MOST_ITEMS:

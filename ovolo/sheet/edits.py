@@ -131,6 +131,22 @@ def _figures_written(statement: tree.Statement) -> tuple[str, list[str]]:
     return "", []
 
 
+def with_figure(text: str, name: str, at: int, literal: str) -> str:
+    """One figure of a list or a point written anew (`at` from 0)."""
+    statement = input_statement(text, name)
+    assert isinstance(statement.content, tree.Input)
+    value = statement.content.value
+    nodes: tuple[tree.Node, ...] = ()
+    if isinstance(value, tree.ListOfItems):
+        nodes = value.items
+    elif isinstance(value, tree.Point):
+        nodes = value.coordinates
+    if not 0 <= at < len(nodes):
+        raise Failure(f"`{name}` has no figure {at}", f"it has {len(nodes)}, counted from 0")
+    start, end = nodes[at].span
+    return replaced(text, statement.line, statement.text[:start] + literal + statement.text[end:])
+
+
 def with_limits(text: str, name: str, low: str, high: str) -> str:
     """The limits of an input written anew, or given to it after its value."""
     statement = input_statement(text, name)

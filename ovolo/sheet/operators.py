@@ -20,6 +20,13 @@ _LEVELS = {
 _NEGATION, _COMPARISON, _SUM, _UNARY, _POWER = 3, 4, 6, 8, 9
 _SPELLINGS = {"−": "-", "×": "*", "·": "*", "≤": "<=", "≥": ">=", "≠": "!="}
 
+PRECEDENCE = {
+    "or": 1, "and": 2, "not": _NEGATION, "..": 5, "+": _SUM, "-": _SUM, "*": 7, "/": 7, "&": 7,
+    "negative": _UNARY, "^": _POWER,
+    **dict.fromkeys(("<", "<=", ">", ">=", "==", "!="), _COMPARISON),
+}  # fmt: skip
+"""How tightly each operator of the tree binds, for what writes expressions out."""
+
 Piece = tree.Node | Token
 
 

@@ -43,7 +43,12 @@ def uniform(seed: float, *keys: Values) -> NDArray[np.float64]:
     example="random(3, 1 m, 1 m)", gives="1 m", elementwise=True, seeded=True,
 )  # fmt: skip
 def random(i: Values, lo: Values, hi: Values, seed: float = 0.0) -> Values:
-    """A value between lo and hi, by chance but always the same for the same i and `seed`."""
+    """A value between lo and hi, by chance but always the same for the same i and `seed`.
+
+    i: which value: another number gives another one
+    lo: the least value
+    hi: the greatest value
+    """
     share = uniform(seed, i)
     single = np.ndim(i) == np.ndim(lo) == np.ndim(hi) == 0
     value = lo + (hi - lo) * share
@@ -56,7 +61,12 @@ def random(i: Values, lo: Values, hi: Values, seed: float = 0.0) -> Values:
 )  # fmt: skip
 def noise(p: Values = None, size: Values = 1.0, along: Values = None, seed: float = 0.0) -> Values:
     """A smooth chance value between -1 and 1 at a point, or along a line, whose hills are
-    about `size` apart."""
+    about `size` apart.
+
+    p: where: a point in plan or in space
+    size: how far the hills are apart
+    along: where along a line, instead of a point
+    """
     if np.any(np.less_equal(size, 0)):
         raise Failure("the size of the noise must be more than 0", "for example noise(p, 500 mm)")
     if along is not None:
@@ -85,14 +95,22 @@ def _smooth(points: NDArray[np.float64], seed: float) -> NDArray[np.float64]:
     example="sorted(shuffled([3, 1, 2]))", gives="[1, 2, 3]", seeded=True, defaults={"i": "0"},
 )  # fmt: skip
 def shuffled(xs: Values, i: float = 0.0, seed: float = 0.0) -> Values:
-    """The list in an order by chance; another i gives another order."""
+    """The list in an order by chance; another i gives another order.
+
+    xs: the list
+    i: which order: another number gives another one
+    """
     order = np.argsort(uniform(seed, i, np.arange(len(xs), dtype=float)), kind="stable")
     return [xs[at] for at in order] if isinstance(xs, list) else xs[order]
 
 
 @word("list T, number -> T", example="pick([5, 5, 5], 7)", gives="5", seeded=True)
 def pick(xs: Values, i: float, seed: float = 0.0) -> Any:
-    """An item of the list by chance, always the same for the same i and `seed`."""
+    """An item of the list by chance, always the same for the same i and `seed`.
+
+    xs: the list to take from
+    i: which pick: another number gives another one
+    """
     if len(xs) == 0:
         raise Failure("there is nothing to pick from: the list is empty")
     return xs[int(uniform(seed, i)[0] * len(xs))]

@@ -29,7 +29,11 @@ SERIES = {"R5": _R40[::8], "R10": _R40[::4], "R20": _R40[::2], "R40": _R40}
     example='preferred(37 mm, "R10")', gives="40 mm", defaults={"series": '"R10"'},
 )  # fmt: skip
 def preferred(x: float, series: str = "R10") -> float:
-    """The preferred number (ISO 3) at or above x, of series R5, R10, R20 or R40; lengths in mm."""
+    """The preferred number (ISO 3) at or above x, of series R5, R10, R20 or R40; lengths in mm.
+
+    x: the value
+    series: R5, R10, R20 or R40
+    """
     if series not in SERIES:
         raise Failure(f'"{series}" is not a series of preferred numbers', "R5, R10, R20 or R40")
     if x <= 0:
@@ -94,7 +98,12 @@ def _chosen(rule: Callable[[Values, float], int], sizes: Values, x: Any, y: Any)
 )  # fmt: skip
 def next_up(sizes: Values, x: Any, y: Any = None) -> Any:
     """The least size of a list that is not below x. Of a table: `next_up(bolts, "hole", x)`
-    is the row whose `hole` is that size; `.size` is a cell of it."""
+    is the row whose `hole` is that size; `.size` is a cell of it.
+
+    sizes: a list of sizes, or a table
+    x: the size needed; of a table, the name of a column
+    y: of a table, the size needed
+    """
     return _chosen(_at_or_above, sizes, x, y)
 
 
@@ -103,7 +112,12 @@ def next_up(sizes: Values, x: Any, y: Any = None) -> Any:
     example="next_down([6 mm, 8 mm, 10 mm], 9 mm)", gives="8 mm",
 )  # fmt: skip
 def next_down(sizes: Values, x: Any, y: Any = None) -> Any:
-    """The greatest size of a list that is not above x; of a table, its row."""
+    """The greatest size of a list that is not above x; of a table, its row.
+
+    sizes: a list of sizes, or a table
+    x: the size allowed; of a table, the name of a column
+    y: of a table, the size allowed
+    """
     return _chosen(_at_or_below, sizes, x, y)
 
 
@@ -112,7 +126,12 @@ def next_down(sizes: Values, x: Any, y: Any = None) -> Any:
     example="nearest([6 mm, 8 mm, 10 mm], 8.9 mm)", gives="8 mm",
 )  # fmt: skip
 def nearest(sizes: Values, x: Any, y: Any = None) -> Any:
-    """The size of a list nearest to x (of two as near, the larger); of a table, its row."""
+    """The size of a list nearest to x (of two as near, the larger); of a table, its row.
+
+    sizes: a list of sizes, or a table
+    x: the size wanted; of a table, the name of a column
+    y: of a table, the size wanted
+    """
     return _chosen(_nearest, sizes, x, y)
 
 
@@ -123,7 +142,13 @@ def nearest(sizes: Values, x: Any, y: Any = None) -> Any:
 )  # fmt: skip
 def lookup(table: Table, column: str, key_column: str, key: Any) -> Any:
     """The cell of a column in the row where another column has a value:
-    `lookup(sizes, "hole", size = "M8")`."""
+    `lookup(sizes, "hole", size = "M8")`.
+
+    table: the table
+    column: the column whose cell is wanted
+    key_column: the column to search
+    key: what to search for in it
+    """
     keys = table[key_column]
     if isinstance(key, str):
         found = [at for at, one in enumerate(keys) if one == key]
@@ -147,13 +172,20 @@ def _offered(keys: Values) -> str:
     example="first(rows(sizes)).hole", gives="6.6 mm", above='file sizes = "sizes.csv"',
 )  # fmt: skip
 def rows(table: Table) -> list[dict[str, Any]]:
-    """The rows of a table, to run over: `[f(row.hole) for row in rows(sizes)]`."""
+    """The rows of a table, to run over: `[f(row.hole) for row in rows(sizes)]`.
+
+    table: the table
+    """
     return [table.row(at) for at in range(len(table))]
 
 
 @word("Q, Q -> whole", example="fit(5 m, 1.2 m)", gives="5")
 def fit(length: float, max_pitch: float) -> float:
-    """The least whole number of equal bays of which none is longer than max_pitch; at least 1."""
+    """The least whole number of equal bays of which none is longer than max_pitch; at least 1.
+
+    length: what is divided
+    max_pitch: the longest bay allowed
+    """
     if max_pitch <= 0:
         raise Failure(f"the largest pitch is {max_pitch:g}", "it must be more than 0")
     if length < 0:
@@ -167,7 +199,12 @@ def fit(length: float, max_pitch: float) -> float:
 )  # fmt: skip
 def fit_gaps(length: float, width: float, max_gap: float) -> dict[str, float]:
     """The fewest pieces of a width that leave equal gaps between them and at both ends, none
-    larger than max_gap: `.n` pieces, `.gap`, `.pitch` from piece to piece."""
+    larger than max_gap: `.n` pieces, `.gap`, `.pitch` from piece to piece.
+
+    length: the clear length
+    width: the width of a piece
+    max_gap: the widest gap allowed
+    """
     if max_gap <= 0:
         raise Failure(f"the largest gap is {max_gap:g}", "it must be more than 0")
     if width < 0 or length < 0:
@@ -188,7 +225,12 @@ def fit_gaps(length: float, width: float, max_gap: float) -> dict[str, float]:
 )  # fmt: skip
 def root(f: Callable[[float], float], lo: float, hi: float) -> float:
     """The place between lo and hi where f is 0; f must be below 0 at one end and above 0 at
-    the other. Brent's method (Algorithms for Minimization without Derivatives, 1973)."""
+    the other. Brent's method (Algorithms for Minimization without Derivatives, 1973).
+
+    f: a function that changes its sign
+    lo: where to begin looking
+    hi: where to end
+    """
     from scipy.optimize import brentq
 
     low, high = f(lo), f(hi)

@@ -22,7 +22,12 @@ def _not_empty(xs: Values, name: str) -> Values:
 
 @word("Q, Q, whole -> list Q", example="spread(0 m, 1 m, 5)[1]", gives="25 cm")
 def spread(a: float, b: float, n: int) -> Values:
-    """n values from a to b at equal distances, both ends in."""
+    """n values from a to b at equal distances, both ends in.
+
+    a: the first value
+    b: the last value
+    n: how many values
+    """
     if n < 1:
         raise Failure(f"{n} values cannot be spread", "spread makes one or more")
     return np.linspace(a, b, n) if n > 1 else np.array([a])
@@ -30,19 +35,28 @@ def spread(a: float, b: float, n: int) -> Values:
 
 @word("list Q -> Q", example="sum([1 mm, 2 mm, 3 mm])", gives="6 mm", gaps="skip")
 def sum_(xs: Values) -> float:
-    """The sum of a list; of an empty list 0. Items that could not be made are left out."""
+    """The sum of a list; of an empty list 0. Items that could not be made are left out.
+
+    xs: the list
+    """
     return math.fsum(np.asarray(xs, dtype=float))
 
 
 @word("list number -> number", example="product([2, 3, 4])", gives="24")
 def product(xs: Values) -> float:
-    """The product of a list of numbers; of an empty list 1."""
+    """The product of a list of numbers; of an empty list 1.
+
+    xs: the list
+    """
     return float(np.prod(np.asarray(xs, dtype=float)))
 
 
 @word("list Q -> list Q", example="running([3 mm, 4 mm, 5 mm])", gives="[3 mm, 7 mm, 12 mm]")
 def running(xs: Values) -> Values:
-    """Running totals: the sum up to and with each item."""
+    """Running totals: the sum up to and with each item.
+
+    xs: the list
+    """
     return np.cumsum(np.asarray(xs, dtype=float))
 
 
@@ -51,25 +65,37 @@ def running(xs: Values) -> Values:
     example="len([2, 3, 5])", gives="3", gaps="keep",
 )  # fmt: skip
 def len_(xs: Values) -> float:
-    """How many items a list has, characters a text, or rows a table."""
+    """How many items a list has, characters a text, or rows a table.
+
+    xs: a list, a text or a table
+    """
     return float(len(xs))
 
 
 @word("list T -> T", example="first([2, 3, 5])", gives="2")
 def first(xs: Values) -> Any:
-    """The first item of a list."""
+    """The first item of a list.
+
+    xs: the list
+    """
     return _not_empty(xs, "first")[0]
 
 
 @word("list T -> T", example="last([2, 3, 5])", gives="5")
 def last(xs: Values) -> Any:
-    """The last item of a list."""
+    """The last item of a list.
+
+    xs: the list
+    """
     return _not_empty(xs, "last")[-1]
 
 
 @word("list T -> list T", example="reversed([2, 3, 5])", gives="[5, 3, 2]", gaps="keep")
 def reversed_(xs: Values) -> Values:
-    """The list from its end to its beginning."""
+    """The list from its end to its beginning.
+
+    xs: the list
+    """
     return xs[::-1]
 
 
@@ -78,7 +104,11 @@ def reversed_(xs: Values) -> Values:
     example="sorted([5 mm, 2 mm, 3 mm])", gives="[2 mm, 3 mm, 5 mm]",
 )  # fmt: skip
 def sorted_(xs: Values, by: Callable[[Any], float] | None = None) -> Values:
-    """The list in ascending order, of its values or of what `by` makes of each item."""
+    """The list in ascending order, of its values or of what `by` makes of each item.
+
+    xs: the list
+    by: a function that gives what to order by
+    """
     if by is not None:
         order = sorted(range(len(xs)), key=lambda at: by(xs[at]))
         return (
@@ -89,13 +119,20 @@ def sorted_(xs: Values, by: Callable[[Any], float] | None = None) -> Values:
 
 @word("list T -> list list T", example="pairs([2, 3, 5])", gives="[[2, 3], [3, 5]]")
 def pairs(xs: Values) -> list[Any]:
-    """Each item with the one after it."""
+    """Each item with the one after it.
+
+    xs: the list
+    """
     return [xs[at : at + 2] for at in range(len(xs) - 1)]
 
 
 @word("list T, list U -> list pair T U", example="zip([1, 2], [3, 4])", gives="[[1, 3], [2, 4]]")
 def zip_(xs: Values, ys: Values) -> list[Any]:
-    """The items of two lists of one length side by side: `zip(xs, ys)[0][1]` is the first of ys."""
+    """The items of two lists of one length side by side: `zip(xs, ys)[0][1]` is the first of ys.
+
+    xs: the left list
+    ys: the right list, as long
+    """
     if len(xs) != len(ys):
         raise Failure(
             f"the lists have {len(xs)} and {len(ys)} items", "`zip` takes lists of one length"
@@ -108,7 +145,12 @@ def zip_(xs: Values, ys: Values) -> list[Any]:
     example="join([1, 2], [3])", gives="[1, 2, 3]",
 )  # fmt: skip
 def join(xs: Values, ys: Values = None, *more: Values) -> Any:
-    """Lists one after another (several, or a list of lists); texts with another between them."""
+    """Lists one after another (several, or a list of lists); texts with another between them.
+
+    xs: a list, a list of lists, or a list of texts
+    ys: the next list, or what to put between the texts
+    more: and further lists
+    """
     if isinstance(ys, str):
         return ys.join(xs)
     lists = list(xs) if ys is None else [xs, ys, *more]
@@ -120,7 +162,12 @@ def join(xs: Values, ys: Values = None, *more: Values) -> Any:
     example="fold((total, x) -> total * 2 + x, 0, [1, 0, 1])", gives="5",
 )  # fmt: skip
 def fold(f: Callable[[Any, Any], Any], start: Any, xs: Values) -> Any:
-    """Carries a value along a list: from `start`, f(value, item) for each item in turn."""
+    """Carries a value along a list: from `start`, f(value, item) for each item in turn.
+
+    f: from the value so far and an item, the next value
+    start: the value to begin with
+    xs: the list
+    """
     for x in xs:
         start = f(start, x)
     return start
@@ -131,7 +178,12 @@ def fold(f: Callable[[Any, Any], Any], start: Any, xs: Values) -> Any:
     example="scan((total, x) -> total + x, 10, [1, 2, 3])", gives="[11, 13, 16]",
 )  # fmt: skip
 def scan(f: Callable[[Any, Any], Any], start: Any, xs: Values) -> list[Any]:
-    """All the steps of `fold`: the value after each item."""
+    """All the steps of `fold`: the value after each item.
+
+    f: from the value so far and an item, the next value
+    start: the value to begin with
+    xs: the list
+    """
     steps = []
     for x in xs:
         start = f(start, x)

@@ -30,7 +30,10 @@ def pieces(what: Any) -> Iterator[Any]:
     example="volume(box(1 cm, 1 cm, 1 cm))", gives="1000 mm^3", gaps="skip",
 )  # fmt: skip
 def volume(what: Any) -> float:
-    """The volume of a solid, or of all solids in a list."""
+    """The volume of a solid, or of all solids in a list.
+
+    what: a solid, or a list of solids
+    """
     return math.fsum(piece.volume for piece in pieces(what))
 
 
@@ -39,7 +42,10 @@ def volume(what: Any) -> float:
     example="area(rect(3 cm, 2 cm))", gives="600 mm^2", gaps="skip",
 )  # fmt: skip
 def area(what: Any) -> float:
-    """The area of a region, or of the surface of a solid; of a list, all together."""
+    """The area of a region, or of the surface of a solid; of a list, all together.
+
+    what: a region or a solid, or a list of them
+    """
     return math.fsum(piece.area for piece in pieces(what))
 
 
@@ -54,21 +60,30 @@ def overall(what: Any) -> NDArray[np.float64]:
 
 @word("shape -> length", example="width(box(3 cm, 2 cm, 1 cm))", gives="3 cm", gaps="skip")
 def width(what: Any) -> float:
-    """The extent along x."""
+    """The extent along x.
+
+    what: anything that has a place
+    """
     low, high = overall(what)
     return float(high[0] - low[0])
 
 
 @word("shape -> length", example="depth(box(3 cm, 2 cm, 1 cm))", gives="2 cm", gaps="skip")
 def depth(what: Any) -> float:
-    """The extent along y."""
+    """The extent along y.
+
+    what: anything that has a place
+    """
     low, high = overall(what)
     return float(high[1] - low[1])
 
 
 @word("shape -> length", example="height(box(3 cm, 2 cm, 1 cm))", gives="1 cm", gaps="skip")
 def height(what: Any) -> float:
-    """The extent along z."""
+    """The extent along z.
+
+    what: anything that has a place
+    """
     low, high = overall(what)
     return float(high[2] - low[2])
 
@@ -78,7 +93,10 @@ def height(what: Any) -> float:
     example="level((1 m, 2 m, 3 m))", gives="3 m", gaps="skip",
 )  # fmt: skip
 def level(what: Any) -> float:
-    """The height above z = 0 of a point, or of the lowest place of anything else."""
+    """The height above z = 0 of a point, or of the lowest place of anything else.
+
+    what: a point, or anything that has a place
+    """
     return float(what[2]) if isinstance(what, np.ndarray) else float(overall(what)[0, 2])
 
 
@@ -89,5 +107,9 @@ def level(what: Any) -> float:
     elementwise=True,
 )
 def distance(a: Points, b: Points) -> Points:
-    """How far two points are apart."""
+    """How far two points are apart.
+
+    a: from this point
+    b: to this point
+    """
     return np.linalg.norm(b - a, axis=-1)

@@ -76,7 +76,14 @@ def z() -> NDArray[np.float64]:
     defaults={"x": "0 mm", "y": "0 mm", "z": "0 mm"}, gaps="keep",
 )  # fmt: skip
 def move(what: Any, x: Values = 0.0, y: Values = 0.0, z: Values = 0.0, by: Values = None) -> Any:
-    """The same, moved by lengths along x, y and z, or by a vector."""
+    """The same, moved by lengths along x, y and z, or by a vector.
+
+    what: anything that has a place
+    x: how far along x
+    y: how far along y
+    z: how far upwards
+    by: a vector instead of three lengths
+    """
     if by is None:
         by = vector(x, y, z)
     return placed(what, moved(by))
@@ -88,7 +95,13 @@ def move(what: Any, x: Values = 0.0, y: Values = 0.0, z: Values = 0.0, by: Value
     defaults={"about": "z", "at": "(0 mm, 0 mm)"}, gaps="keep",
 )  # fmt: skip
 def turn(what: Any, angle: Values, about: Values = None, at: Values = None) -> Any:
-    """The same, turned anticlockwise by an angle about an axis (z, upright) through a point."""
+    """The same, turned anticlockwise by an angle about an axis (z, upright) through a point.
+
+    what: anything that has a place
+    angle: how far, anticlockwise
+    about: the direction of the axis
+    at: a point on the axis
+    """
     axis = np.array([0.0, 0.0, 1.0]) if about is None else about
     if np.any(np.linalg.norm(axis, axis=-1) == 0):
         raise Failure("the axis to turn about has no direction", "for example about = z")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import inspect
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
@@ -14,11 +15,15 @@ Function = TypeVar("Function", bound=Callable[..., Any])
 
 @dataclass(frozen=True, slots=True)
 class Parameter:
-    """One parameter of a word; `default` is as written in a sheet, None where it has none."""
+    """One parameter of a word; `default` is as written in a sheet, None where it has none.
+    `kind` says in words what it takes; `optional` where it may be left out."""
 
     name: str
     default: str | None = None
     many: bool = False
+    optional: bool = False
+    kind: str = ""
+    meaning: str = ""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -79,23 +84,26 @@ def word(
 ) -> Callable[[Function], Function]:
     """Enters a function into the registry under its own name (or `called`).
 
-    Its docstring's first paragraph is its meaning; its parameter names are the names
-    of its arguments. `defaults` says how a default reads in a sheet where it differs.
+    Its docstring's first paragraph is its meaning, each `name: …` below it that of an argument;
+    its parameter names are the names of its arguments. `defaults` says how a default reads in a
+    sheet where it differs.
     """
 
     def enter(function: Function) -> Function:
         name = called or function.__name__.rstrip("_")
         if name in WORDS:
             raise ValueError(f"the word `{name}` is defined twice")
-        meaning = inspect.getdoc(function)
-        if not meaning:
+        doc = inspect.getdoc(function)
+        if not doc:
             raise ValueError(f"the word `{name}` has no docstring")
+        meaning, _, rest = doc.partition("\n\n")
+        meanings = dict(_ARGUMENT.findall(rest))
+        read = tuple(read_signature(signature) for signature in signatures)
         parameters = tuple(
-            _parameter(parameter, defaults or {})
-            for parameter in inspect.signature(function).parameters.values()
+            _parameter(at, parameter, read, meanings, defaults or {})
+            for at, parameter in enumerate(inspect.signature(function).parameters.values())
             if not (seeded and parameter.name == "seed")
         )
-        read = tuple(read_signature(signature) for signature in signatures)
         for signature in read:
             if len(signature.arguments) > len(parameters):
                 raise ValueError(f"`{name}`: {signature.written} has too many arguments")
@@ -120,10 +128,37 @@ def word(
     return enter
 
 
-def _parameter(parameter: inspect.Parameter, defaults: dict[str, str]) -> Parameter:
+_ARGUMENT = re.compile(r"^(\w+): (.+(?:\n {4}.+)*)", re.MULTILINE)
+
+
+def _parameter(
+    at: int,
+    parameter: inspect.Parameter,
+    signatures: tuple[Signature, ...],
+    meanings: dict[str, str],
+    defaults: dict[str, str],
+) -> Parameter:
     many = parameter.kind is inspect.Parameter.VAR_POSITIONAL
     name = parameter.name.rstrip("_")
     default = defaults.get(name)
     if default is None and parameter.default not in (inspect.Parameter.empty, None):
-        default = {True: "yes", False: "no"}.get(parameter.default, f"{parameter.default}")
-    return Parameter(name, default, many)
+        plain = parameter.default
+        default = ("yes" if plain else "no") if isinstance(plain, bool) else f"{plain}"
+    optional = many or parameter.default is not inspect.Parameter.empty
+    kinds = [
+        kind for said in _kinds_said(at, parameter.name, signatures) for kind in said.split(" or ")
+    ]
+    kind = " or ".join(dict.fromkeys(kinds))
+    return Parameter(name, default, many, optional, kind, meanings.get(name, ""))
+
+
+def _kinds_said(at: int, name: str, signatures: tuple[Signature, ...]) -> list[str]:
+    """What each of the signatures takes for a parameter, in words."""
+    said: list[str] = []
+    for signature in signatures:
+        for place, accepts in enumerate(signature.arguments):
+            if accepts.fills == name or (place == at and not accepts.fills):
+                said.append(accepts.pattern.said({}))
+        if signature.arguments and signature.arguments[-1].many and at >= len(signature.arguments):
+            said.append(signature.arguments[-1].pattern.said({}))
+    return said

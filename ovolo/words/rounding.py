@@ -45,7 +45,11 @@ def _in_multiples(x: Values, multiple: Values, rule: Any) -> Values:
     example="floor(0.3 m / 0.1 m)", gives="3", elementwise=True, hint=_NO_MULTIPLE,
 )  # fmt: skip
 def floor(x: Values, multiple: Values = None) -> Values:
-    """The whole number, or the multiple, at or below x."""
+    """The whole number, or the multiple, at or below x.
+
+    x: the value
+    multiple: round to a multiple of this
+    """
     return _in_multiples(x, multiple, np.floor)
 
 
@@ -54,7 +58,11 @@ def floor(x: Values, multiple: Values = None) -> Values:
     example="ceil(3240 mm / 190 mm)", gives="18", elementwise=True, hint=_NO_MULTIPLE,
 )  # fmt: skip
 def ceil(x: Values, multiple: Values = None) -> Values:
-    """The whole number, or the multiple, at or above x: ceil(x, 50 mm)."""
+    """The whole number, or the multiple, at or above x: ceil(x, 50 mm).
+
+    x: the value
+    multiple: round to a multiple of this
+    """
     return _in_multiples(x, multiple, np.ceil)
 
 
@@ -63,7 +71,11 @@ def ceil(x: Values, multiple: Values = None) -> Values:
     example="round(-2.5)", gives="-3", elementwise=True, hint=_NO_MULTIPLE,
 )  # fmt: skip
 def round_(x: Values, multiple: Values = None) -> Values:
-    """The nearest whole number, or multiple; halves go away from zero."""
+    """The nearest whole number, or multiple; halves go away from zero.
+
+    x: the value
+    multiple: round to a multiple of this
+    """
     return _in_multiples(x, multiple, _half_away)
 
 
@@ -74,7 +86,11 @@ def _half_away(x: Values) -> Values:
 
 @word("Q, Q -> Q", example="mod(-1, 7)", gives="6", elementwise=True)
 def mod(a: Values, b: Values) -> Values:
-    """What remains of a after whole b's, with the sign of b. Robust against float noise."""
+    """What remains of a after whole b's, with the sign of b. Robust against float noise.
+
+    a: the value
+    b: what is taken away as often as it fits
+    """
     if np.any(np.equal(b, 0)):
         raise Failure("the remainder after division by 0 does not exist", "b must not be 0")
     share = snapped(a / b)
@@ -83,19 +99,32 @@ def mod(a: Values, b: Values) -> Values:
 
 @word("Q -> Q", example="abs(-3 mm)", gives="3 mm", elementwise=True)
 def abs_(x: Values) -> Values:
-    """The size of x without its sign."""
+    """The size of x without its sign.
+
+    x: the value
+    """
     return np.abs(x)
 
 
 @word("list Q -> Q", "Q, Q, Q... -> Q", example="min(3 mm, 1 cm)", gives="3 mm", elementwise=True)
 def min_(first: Values, second: Values = None, *more: Values) -> Values:
-    """The least of several values, or of a list."""
+    """The least of several values, or of a list.
+
+    first: a value, or a list of values
+    second: another value
+    more: and further ones
+    """
     return _extreme("min", np.minimum, first, second, more)
 
 
 @word("list Q -> Q", "Q, Q, Q... -> Q", example="max([1, 4, 2])", gives="4", elementwise=True)
 def max_(first: Values, second: Values = None, *more: Values) -> Values:
-    """The greatest of several values, or of a list."""
+    """The greatest of several values, or of a list.
+
+    first: a value, or a list of values
+    second: another value
+    more: and further ones
+    """
     return _extreme("max", np.maximum, first, second, more)
 
 
@@ -114,7 +143,12 @@ def _extreme(name: str, rule: Any, first: Values, second: Values, more: tuple[Va
 
 @word("Q, Q, Q -> Q", example="clamp(12 mm, 0 mm, 10 mm)", gives="10 mm", elementwise=True)
 def clamp(x: Values, lo: Values, hi: Values) -> Values:
-    """x, but at least lo and at most hi."""
+    """x, but at least lo and at most hi.
+
+    x: the value
+    lo: the least it may be
+    hi: the greatest it may be
+    """
     if np.any(np.greater(lo, hi)):
         raise Failure("the lower limit of `clamp` is above the upper one", "clamp(x, lo, hi)")
     return np.minimum(np.maximum(x, lo), hi)

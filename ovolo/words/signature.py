@@ -293,7 +293,8 @@ class ColumnName(Pattern):
     def said(self, bound: Bindings) -> str:
         table = bound.get("table")
         names = [name for name, _ in table.columns] if isinstance(table, TableKind) else []
-        return f"the name of a column in quotes ({', '.join(names)})"
+        of_these = f" ({', '.join(names)})" if names else ""
+        return f"the name of a column in quotes{of_these}"
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,12 @@ Lengths = Any
     example="volume(box(2 cm, 3 cm, 4 cm))", gives="24000 mm^3", elementwise=True,
 )  # fmt: skip
 def box(w: Lengths, d: Lengths, h: Lengths) -> Solid | Copies:
-    """A box w wide (along x), d deep (along y) and h high, centred in plan, standing on z = 0."""
+    """A box w wide (along x), d deep (along y) and h high, centred in plan, standing on z = 0.
+
+    w: along x
+    d: along y
+    h: upwards
+    """
     return kernel.box(w, d, h)
 
 
@@ -27,7 +32,11 @@ def box(w: Lengths, d: Lengths, h: Lengths) -> Solid | Copies:
     example="height(cylinder(r = 75 mm, h = 3 m))", gives="3 m", elementwise=True,
 )  # fmt: skip
 def cylinder(r: Lengths, h: Lengths) -> Solid | Copies:
-    """A cylinder of radius r and height h, centred in plan, standing on z = 0."""
+    """A cylinder of radius r and height h, centred in plan, standing on z = 0.
+
+    r: the radius
+    h: upwards
+    """
     return kernel.cylinder(r, h)
 
 
@@ -36,5 +45,9 @@ def cylinder(r: Lengths, h: Lengths) -> Solid | Copies:
     example="volume(extrude(rect(10 mm, 10 mm), 5 mm))", gives="500 mm^3", elementwise=True,
 )  # fmt: skip
 def extrude(outline: Region, h: Lengths) -> Solid | Copies:
-    """The solid a region sweeps when pulled up by h; a negative h pulls it down."""
+    """The solid a region sweeps when pulled up by h; a negative h pulls it down.
+
+    outline: the region to pull
+    h: how far; below 0 downwards
+    """
     return kernel.extrusion(outline, h)

@@ -21,19 +21,28 @@ def pi() -> float:
 
 @word("angle or number -> number", example="sin(30°)", gives="0.5", elementwise=True)
 def sin(a: Values) -> Values:
-    """Sine of an angle; a plain number is read as radians."""
+    """Sine of an angle; a plain number is read as radians.
+
+    a: the angle
+    """
     return np.sin(a)
 
 
 @word("angle or number -> number", example="cos(60°)", gives="0.5", elementwise=True)
 def cos(a: Values) -> Values:
-    """Cosine of an angle; a plain number is read as radians."""
+    """Cosine of an angle; a plain number is read as radians.
+
+    a: the angle
+    """
     return np.cos(a)
 
 
 @word("angle or number -> number", example="tan(45°)", gives="1", elementwise=True)
 def tan(a: Values) -> Values:
-    """Tangent of an angle, the rise per run of a slope; none at 90° and its like."""
+    """Tangent of an angle, the rise per run of a slope; none at 90° and its like.
+
+    a: the angle
+    """
     cosine = np.cos(a)
     if np.any(np.abs(cosine) < 1e-15):
         raise Failure(
@@ -63,33 +72,49 @@ _RATIOS = {"asin": "sine", "acos": "cosine"}
 
 @word("number -> angle", example="asin(0.5)", gives="30°", elementwise=True)
 def asin(x: Values) -> Values:
-    """The angle between -90° and 90° whose sine is x."""
+    """The angle between -90° and 90° whose sine is x.
+
+    x: between -1 and 1
+    """
     _within_one("asin", x)
     return np.arcsin(np.clip(x, -1.0, 1.0))
 
 
 @word("number -> angle", example="acos(0.5)", gives="60°", elementwise=True)
 def acos(x: Values) -> Values:
-    """The angle between 0° and 180° whose cosine is x."""
+    """The angle between 0° and 180° whose cosine is x.
+
+    x: between -1 and 1
+    """
     _within_one("acos", x)
     return np.arccos(np.clip(x, -1.0, 1.0))
 
 
 @word("number -> angle", example="atan(3 m / 4 m)", gives="36.8698976458440°", elementwise=True)
 def atan(x: Values) -> Values:
-    """The angle between -90° and 90° whose tangent is x: the pitch of a slope rise / run."""
+    """The angle between -90° and 90° whose tangent is x: the pitch of a slope rise / run.
+
+    x: rise by run
+    """
     return np.arctan(x)
 
 
 @word("Q, Q -> angle", example="atan2(-1 m, -1 m)", gives="-135°", elementwise=True)
 def atan2(y: Values, x: Values) -> Values:
-    """The direction of the point (x, y) seen from the origin, between -180° and 180°."""
+    """The direction of the point (x, y) seen from the origin, between -180° and 180°.
+
+    y: how far along y
+    x: how far along x
+    """
     return np.arctan2(y, x)
 
 
 @word("Q^2 -> Q", example="sqrt((3 m)^2 + (4 m)^2)", gives="5 m", elementwise=True)
 def sqrt(x: Values) -> Values:
-    """Square root; of an area it is a length."""
+    """Square root; of an area it is a length.
+
+    x: a number or an area, not below 0
+    """
     if np.any(np.less(x, 0)):
         worst = float(np.min(x))
         raise Failure(
@@ -101,11 +126,17 @@ def sqrt(x: Values) -> Values:
 
 @word("angle -> number", example="300 mm * rad(60°)", gives="314.159265358979 mm", elementwise=True)
 def rad(a: Values) -> Values:
-    """An angle as the plain number of its radians: an arc is its radius times that."""
+    """An angle as the plain number of its radians: an arc is its radius times that.
+
+    a: the angle
+    """
     return +a
 
 
 @word("angle -> number", example="deg(0.5 * pi * 1 rad)", gives="90", elementwise=True)
 def deg(a: Values) -> Values:
-    """An angle as the plain number of its degrees."""
+    """An angle as the plain number of its degrees.
+
+    a: the angle
+    """
     return np.degrees(a)

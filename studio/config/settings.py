@@ -6,6 +6,8 @@ import os
 import secrets
 from pathlib import Path
 
+from csp.constants import NONCE, NONE, SELF
+
 BASE = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("OVOLO_VAR", BASE / "var"))
 VAR.mkdir(parents=True, exist_ok=True)
@@ -33,6 +35,7 @@ ALLOWED_HOSTS = os.environ.get("OVOLO_HOSTS", "127.0.0.1,localhost").split(",")
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.messages",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "csp",
@@ -50,6 +53,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "studio.accounts.demo.sign_in_demo_user",
+    "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
 ]
@@ -64,6 +68,8 @@ TEMPLATES = [
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "csp.context_processors.nonce",
             ]
         },
     }
@@ -110,12 +116,13 @@ X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
-        "default-src": ["'self'"],
-        "img-src": ["'self'", "data:", "blob:"],
-        "object-src": ["'none'"],
-        "base-uri": ["'none'"],
-        "frame-ancestors": ["'none'"],
-        "form-action": ["'self'"],
+        "default-src": [SELF],
+        "style-src": [SELF, NONCE],
+        "img-src": [SELF, "data:", "blob:"],
+        "object-src": [NONE],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "form-action": [SELF],
     }
 }
 

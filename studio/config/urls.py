@@ -5,19 +5,36 @@ from django.urls import path
 
 from studio.handover import views as handover
 from studio.projects import views as projects
+from studio.workspace import changes, files
 from studio.workspace import views as workspace
+
+_STUDY = "studies/<int:study_id>/"
 
 urlpatterns = [
     path("", projects.overview, name="projects"),
     path("sign-in/", auth.LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
-    path("studies/<int:study_id>/", workspace.study_page, name="workspace"),
-    path("studies/<int:study_id>/evaluate", workspace.evaluate, name="evaluate"),
-    path("studies/<int:study_id>/edit", workspace.edit, name="edit"),
-    path("studies/<int:study_id>/undo", workspace.undo, name="undo"),
-    path("studies/<int:study_id>/redo", workspace.redo, name="redo"),
-    path("studies/<int:study_id>/files/", workspace.attach, name="attach"),
-    path("studies/<int:study_id>/files/<str:name>", workspace.attached, name="attached"),
-    path("studies/<int:study_id>/files/<str:name>/remove", workspace.detach, name="detach"),
-    path("studies/<int:study_id>/hand-over/<str:file_name>", handover.download, name="hand-over"),
+    path("projects/<int:project_id>/new", projects.new, name="new-study"),
+    path("projects/<int:project_id>/take-in", projects.take_in, name="take-in"),
+    path(_STUDY + "copy", projects.copy, name="copy"),
+    path(_STUDY + "sheet.ovo", projects.give_out, name="give-out"),
+    path(_STUDY + "remove", projects.remove, name="remove"),
+    path("vocabulary", workspace.vocabulary, name="vocabulary"),
+    path(_STUDY, workspace.study_page, name="workspace"),
+    path(_STUDY + "state", workspace.state, name="state"),
+    path(_STUDY + "evaluate", workspace.evaluate, name="evaluate"),
+    path(_STUDY + "moves", workspace.moves, name="moves"),
+    path(_STUDY + "item", workspace.item, name="item"),
+    path(_STUDY + "measure", workspace.measure, name="measure"),
+    path(_STUDY + "edit", changes.edit, name="edit"),
+    path(_STUDY + "edit-copy", changes.edit_copy, name="edit-copy"),
+    path(_STUDY + "undo", changes.undo, name="undo"),
+    path(_STUDY + "redo", changes.redo, name="redo"),
+    path(_STUDY + "history", changes.history, name="history"),
+    path(_STUDY + "restore", changes.restore, name="restore"),
+    path(_STUDY + "name-moment", changes.name_moment, name="name-moment"),
+    path(_STUDY + "files/", files.attach, name="attach"),
+    path(_STUDY + "files/<str:name>", files.attached, name="attached"),
+    path(_STUDY + "files/<str:name>/remove", files.detach, name="detach"),
+    path(_STUDY + "hand-over/<str:file_name>", handover.download, name="hand-over"),
 ]

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
+from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets
 from ovolo.exploring.settings import given_settings
 from ovolo.formats.export import exported
 from ovolo.formats.table_csv import read_files
-from ovolo.meaning.program import Tables, checked_program
-from ovolo.outcome.outcome import outcome_of
+from ovolo.meaning.program import Program, Tables, checked_program
+from ovolo.outcome import measure as measuring
+from ovolo.outcome.item import item_values
+from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.scene import scene_of
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
@@ -18,9 +22,13 @@ from ovolo.quantities.kinds import Quantity
 from ovolo.quantities.table import Table
 from ovolo.running.evaluate import Memo
 from ovolo.sheet.edits import literal_for
+from ovolo.writing import unknown
+from ovolo.writing.vocabulary import vocabulary as all_words
 
 _MEMO = Memo()
 Files = dict[str, bytes]
+Settings = Mapping[str, Any]
+"""Values of inputs as they come from the screen (mm, radians, kg, s)."""
 
 
 @lru_cache(maxsize=50)
@@ -32,32 +40,77 @@ def _tables(files: Files) -> Tables:
     return {name: _table(name, data) for name, data in files.items()}
 
 
-def scene(text: str, settings: dict[str, Any], held: list[str], files: Files) -> bytes:
-    """The picture of a sheet with some inputs at other values (mm, radians, kg, s)."""
-    tables = _tables(files)
-    given = given_settings(checked_program(text, tables), settings)
-    outcome = outcome_of(text, given, _MEMO, tables=tables)
-    return scene_of(outcome, frozenset(held), presets=matching_presets(outcome))
+def _given(text: str, settings: Settings, files: Files) -> tuple[Program, dict[str, Any]]:
+    program = checked_program(text, _tables(files))
+    return program, given_settings(program, dict(settings))
 
 
-def literal(text: str, name: str, files: Files) -> tuple[str, str]:
-    """The present value of a line as it is written in a sheet, or what stands against it."""
-    outcome = outcome_of(text, {}, _MEMO, tables=_tables(files))
+def _outcome(text: str, settings: Settings, files: Files) -> Outcome:
+    _, given = _given(text, settings, files)
+    return outcome_of(text, given, _MEMO, tables=_tables(files))
+
+
+def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
+    """The picture of a sheet. `asked` may give `set` (values of inputs), `held` (keys of shapes
+    that are there already), `construction` (names of lines to draw though they are no parts) and
+    `working` (the line to explain)."""
+    outcome = _outcome(text, asked.get("set", {}), files)
+    return scene_of(
+        outcome,
+        frozenset(map(str, asked.get("held", ()))),
+        presets=matching_presets(outcome),
+        construction=frozenset(map(str, asked.get("construction", ()))),
+        working=asked.get("working"),
+    )
+
+
+def moves(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """What an input moves: the lines that change for one small step of it."""
+    program, given = _given(text, asked.get("set", {}), files)
+    found = moves_of(program, given, str(asked.get("name")), _MEMO)
+    return {"moves": [move.as_json() for move in found]}
+
+
+def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """The local values that made one item of a part."""
+    outcome = _outcome(text, asked.get("set", {}), files)
+    values = item_values(outcome, str(asked.get("name")), int(asked.get("index", 0)))
+    return {"values": [value.as_json() for value in values]}
+
+
+def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """What was picked on the stage, measured."""
+    outcome = _outcome(text, asked.get("set", {}), files)
+    picks = [pick for pick in asked.get("picks", ()) if isinstance(pick, dict)]
+    parts = [str(pick["part"]) for pick in picks if pick.get("part")]
+    return measuring.as_json(measuring.measured(outcome, picks), outcome, parts)
+
+
+def vocabulary() -> dict[str, Any]:
+    """The words of the language, with their pictures."""
+    return all_words()
+
+
+def with_input_for(text: str, name: str, line: int, files: Files) -> str:
+    """The sheet with an input of a name that nothing bears. Raises Failure."""
+    return unknown.with_input_for(text, name, line, _tables(files))
+
+
+def literal(text: str, name: str, files: Files) -> str:
+    """The present value of a line as it is written in a sheet. Raises Failure."""
+    outcome = _outcome(text, {}, files)
     line = next((one for one in outcome.lines if one.line.name == name), None)
     if line is None or line.line.kind is None or not line.has_value:
-        return "", f"`{name}` has no value to begin with"
+        raise Failure(f"`{name}` has no value to begin with")
     kind = line.line.kind
     value = float(line.value) if isinstance(kind, Quantity) else line.value
     if not isinstance(value, float | bool | str):
-        return "", f"{kind.said} cannot become an input"
+        raise Failure(f"{kind.said} cannot become an input")
     dimension = kind.dimension if isinstance(kind, Quantity) else NUMBER
-    return literal_for(value, dimension, "", outcome.units), ""
+    return literal_for(value, dimension, "", outcome.units)
 
 
-def export(text: str, file_name: str, parts: list[str], files: Files) -> tuple[bytes, str]:
-    """A file with parts of a sheet, or what stands against it."""
-    try:
-        outcome = outcome_of(text, {}, _MEMO, time_limit=100.0, tables=_tables(files))
-        return exported(outcome, file_name, parts), ""
-    except Failure as failure:
-        return b"", failure.said
+def export(text: str, file_name: str, parts: list[str], files: Files) -> bytes:
+    """A file with parts of a sheet. Raises Failure."""
+    outcome = outcome_of(text, {}, _MEMO, time_limit=100.0, tables=_tables(files))
+    return exported(outcome, file_name, parts)

@@ -7,6 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET
 
+from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 
@@ -17,14 +18,18 @@ def download(request: HttpRequest, study_id: int, file_name: str) -> HttpRespons
     """The file with the parts named in the query (`?part=treads`), or with all solid parts."""
     study = own_study(request, study_id)
     try:
-        data, refusal = pool.run(
+        data = pool.run(
             tasks.export, study.text, file_name, request.GET.getlist("part"), files_of(study, study.text),
             seconds=pool.HAND_OVER_KILL_AFTER,
         )  # fmt: skip
+    except Failure as failure:
+        return _refused(failure.said)
     except pool.Stopped as stopped:
-        data, refusal = b"", f"The hand-over was given up: {stopped}."
-    if refusal:
-        return HttpResponse(refusal, status=400, content_type="text/plain; charset=utf-8")
+        return _refused(f"The hand-over was given up: {stopped}.")
     response = HttpResponse(data, content_type="application/octet-stream")
     response["Content-Disposition"] = content_disposition_header(True, file_name) or "attachment"
     return response
+
+
+def _refused(said: str) -> HttpResponse:
+    return HttpResponse(said, status=400, content_type="text/plain; charset=utf-8")

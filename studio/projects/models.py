@@ -128,10 +128,13 @@ class Revision(models.Model):
     said = models.CharField(max_length=200, blank=True)
     """What changed, in words."""
 
+    name = models.CharField(max_length=120, blank=True)
+    """A name that a person gave this moment."""
+
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ("pk",)
 
     def __str__(self) -> str:
-        return self.said or f"revision {self.pk}"
+        return self.name or self.said or f"revision {self.pk}"

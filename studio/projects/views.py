@@ -1,13 +1,23 @@
-"""The projects page."""
+"""The projects page, and studies made, copied, taken in, given out and removed."""
 
 from __future__ import annotations
 
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.http import content_disposition_header
+from django.utils.text import slugify
 from django.views.decorators.csrf import ensure_csrf_cookie
+from django.views.decorators.http import require_GET, require_POST
 
-from studio.projects.models import Project
+from ovolo.problems import Failure
+from ovolo.sheet.reader import MOST_CHARACTERS
+from studio.projects.access import own_study
+from studio.projects.copies import EMPTY, copied, free_title, new_study
+from studio.projects.demo import demo_files, demo_sheets
+from studio.projects.models import Attachment, Project
 
 
 @login_required
@@ -15,4 +25,83 @@ from studio.projects.models import Project
 def overview(request: HttpRequest) -> HttpResponse:
     """All projects of the person signed in, with their studies."""
     projects = Project.objects.filter(owner_id=request.user.pk).prefetch_related("studies__head")
-    return render(request, "projects/overview.html", {"projects": projects})
+    context = {"projects": projects, "starting_points": list(demo_sheets())}
+    return render(request, "projects/overview.html", context)
+
+
+@login_required
+@require_POST
+def new(request: HttpRequest, project_id: int) -> HttpResponse:
+    """A new study from a starting point: empty, or a sheet of the demonstration."""
+    project = get_object_or_404(Project, pk=project_id, owner_id=request.user.pk)
+    start, wanted = request.POST.get("start", ""), request.POST.get("title", "").strip()
+    text = demo_sheets().get(start, "")
+    files = demo_files(text)
+    title = free_title(project, wanted or start or "New study")
+    study = new_study(project, text or EMPTY.format(title=title), f"new: {start or 'empty'}", title)
+    for name, data in files.items():
+        Attachment.objects.create(study=study, name=name, data=data)
+    return redirect("workspace", study.pk)
+
+
+@login_required
+@require_POST
+def take_in(request: HttpRequest, project_id: int) -> HttpResponse:
+    """A study from an .ovo file."""
+    project = get_object_or_404(Project, pk=project_id, owner_id=request.user.pk)
+    try:
+        name, text = _sheet_in(request.FILES.get("sheet"))
+    except Failure as failure:
+        messages.error(request, failure.said)
+        return redirect("projects")
+    study = new_study(project, text, f"taken in from {name}", "" if 'study "' in text else name)
+    return redirect("workspace", study.pk)
+
+
+def _sheet_in(upload: object) -> tuple[str, str]:
+    """The name and the text of a sheet that was sent. Raises Failure where it is none."""
+    if not isinstance(upload, UploadedFile) or not upload.name:
+        raise Failure("no file was chosen", "choose a sheet, a text file ending in .ovo")
+    if (upload.size or 0) > 4 * MOST_CHARACTERS:
+        raise Failure(f"{upload.name} is too large for a sheet ({upload.size:,} bytes)")
+    try:
+        text = upload.read().decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise Failure(
+            f"{upload.name} is not UTF-8 text (byte {error.start})", "save it as UTF-8"
+        ) from None
+    if len(text) > MOST_CHARACTERS or "\0" in text:
+        raise Failure(
+            f"{upload.name} is not a sheet", "a sheet is plain text, one line a statement"
+        )
+    return upload.name.rpartition(".")[0] or upload.name, text
+
+
+@login_required
+@require_POST
+def copy(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Another study of the same text and files."""
+    study = own_study(request, study_id)
+    return redirect("workspace", copied(study, study.text, f"copied from {study.title}").pk)
+
+
+@login_required
+@require_GET
+def give_out(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The text of a study as an .ovo file."""
+    study = own_study(request, study_id)
+    response = HttpResponse(study.text, content_type="text/plain; charset=utf-8")
+    name = f"{slugify(study.title) or 'study'}.ovo"
+    response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+    return response
+
+
+@login_required
+@require_POST
+def remove(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Removes a study with all its history."""
+    study = own_study(request, study_id)
+    title = study.title
+    study.delete()
+    messages.info(request, f"“{title}” was removed.")
+    return redirect("projects")

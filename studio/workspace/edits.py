@@ -21,36 +21,37 @@ from ovolo.sheet import edits, tree
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
 from studio.engine import pool, tasks
-from studio.projects.access import files_of
-from studio.projects.models import Study
 
 Edited = tuple[str, str]
 """The new text, and what changed in words."""
+
+Files = dict[str, bytes]
 
 
 class StillNeeded(Failure):
     """What is to be deleted is used elsewhere; it can be deleted all the same."""
 
 
-def edited(study: Study, body: dict[str, Any]) -> Edited:
+def edited(text: str, body: dict[str, Any], files: Files) -> Edited:
     """Carries out the edit that a request asks for. Raises Failure where it cannot be made."""
     kind = str(body.get("edit"))
-    if kind == "to_input":
-        return _to_input(study, str(body.get("name")))
+    if kind in _IN_WORKER:
+        return _IN_WORKER[kind](text, body, files)
     rule = _RULES.get(kind)
     if rule is None:
         raise Failure(f"there is no edit called `{kind}`")
-    return rule(study.text, body)
+    return rule(text, body)
 
 
 def _set_input(text: str, body: dict[str, Any]) -> Edited:
-    """An input turned to a value: `value` from a slide rule, or `typed` by hand."""
+    """An input turned to a value: `value` from a slide rule, or `typed` by hand (of a list or a
+    point: one figure of it, `at`)."""
     name, typed = str(body.get("name")), body.get("typed")
     line = input_line(checked_program(text), name)
     label = getattr(line.content, "label", "") or name
-    if typed is not None and is_formula(str(typed)):
+    if typed is not None and is_formula(str(typed)) and "at" not in body:
         return with_formulas(text, {name: str(typed)}), f"{label}: now a formula"
-    new = _with_value(text, name, body)
+    new = _with_figure(text, line, body) if "at" in body else _with_value(text, name, body)
     before, after = (_literal(t, name) for t in (text, new))
     return new, f"{label}: {before} to {after}"
 
@@ -71,6 +72,19 @@ def _with_value(text: str, name: str, body: dict[str, Any]) -> str:
     figure = figure_kind(input_line(program, name).kind)
     dimension = figure.dimension if figure is not None else NUMBER
     return edits.setting_text(text, name, value, dimension, program.units)
+
+
+def _with_figure(text: str, line: ProgramLine, body: dict[str, Any]) -> str:
+    """One figure of a list or a point, typed by hand."""
+    name, at = str(body.get("name")), body.get("at")
+    figure = figure_kind(line.kind)
+    if figure is None or not isinstance(at, int):
+        raise Failure(f"`{name}` has no figure {at}")
+    units, typed = checked_program(text).units, str(body.get("typed", ""))
+    value = read_quantity(typed, figure.dimension, units, f"`{name}`")
+    return edits.with_figure(
+        text, name, at, edits.literal_for(value, figure.dimension, typed, units)
+    )
 
 
 def _limit(text: str, body: dict[str, Any]) -> Edited:
@@ -146,20 +160,37 @@ def _line_number(body: dict[str, Any], key: str) -> int:
     return number
 
 
-def _typed(text: str, body: dict[str, Any]) -> str:
+def typed_text(text: str, body: dict[str, Any]) -> str:
     """Text from the browser with the line ends of the sheet."""
     plain = str(body.get("text", "")).replace("\r\n", "\n").replace("\r", "\n")
     return plain.replace("\n", "\r\n") if "\r\n" in text else plain
 
 
+def _said_of(typed: str) -> str:
+    """A typed line in few words, for the history."""
+    first = " ".join(typed.split())
+    return first if len(first) <= 80 else first[:79] + "…"
+
+
 def _replace(text: str, body: dict[str, Any]) -> Edited:
-    line = _line_number(body, "line")
-    return edits.replaced(text, line, _typed(text, body)), f"line {line} rewritten"
+    line, typed = _line_number(body, "line"), typed_text(text, body)
+    old = edits.statement_at(text, line).name
+    new = edits.replaced(text, line, typed)
+    return new, f"{old or f'line {line}'} rewritten: {_said_of(typed)}"
 
 
 def _insert(text: str, body: dict[str, Any]) -> Edited:
-    after = _line_number(body, "after")
-    return edits.inserted(text, after, _typed(text, body)), f"line {after + 1} added"
+    after, typed = _line_number(body, "after"), typed_text(text, body)
+    return edits.inserted(text, after, typed), f"added: {_said_of(typed)}"
+
+
+def _rewrite(text: str, body: dict[str, Any]) -> Edited:
+    """The whole sheet as text, as it was typed."""
+    new = typed_text(text, body)
+    old_lines, new_lines = text.split("\n"), new.split("\n")
+    changed = [line for line in new_lines if line not in set(old_lines)]
+    said = f"as text: {_said_of(changed[0])}" if changed else "as text: lines taken out or moved"
+    return new, said
 
 
 def _delete(text: str, body: dict[str, Any]) -> Edited:
@@ -183,20 +214,47 @@ def _to_formula(text: str, body: dict[str, Any]) -> Edited:
     return edits.to_formula(text, name), f"{name}: now a formula"
 
 
-def _to_input(study: Study, name: str) -> Edited:
-    files = files_of(study, study.text)
+def _to_input(text: str, body: dict[str, Any], files: Files) -> Edited:
+    name = str(body.get("name"))
+    literal = _worked(tasks.literal, text, name, files)
+    return edits.to_input(text, name, literal), f"{name}: now an input"
+
+
+def _unknown_to_input(text: str, body: dict[str, Any], files: Files) -> Edited:
+    """An input of a name that nothing bears, above the line that uses it. That line may still be
+    being typed: `text` is then the line as it stands in the editor (`after`: where it will)."""
+    name = str(body.get("name"))
+    if "text" in body:
+        text, line = _as_drafted(text, body)
+    else:
+        line = _line_number(body, "line")
+    return _worked(tasks.with_input_for, text, name, line, files), f"{name}: a new input"
+
+
+def _as_drafted(text: str, body: dict[str, Any]) -> tuple[str, int]:
+    """The text with the line that is being typed, and where that line begins."""
+    if "after" in body:
+        after = _line_number(body, "after")
+        new = edits.inserted(text, after, typed_text(text, body))
+        last = len(text.split("\n"))
+        return new, after if after == last and text.endswith("\n") else after + 1
+    line = _line_number(body, "line")
+    return edits.replaced(text, line, typed_text(text, body)), line
+
+
+def _worked(task: Callable[..., Any], *arguments: Any) -> Any:
+    """What a worker makes of it; a worker that was stopped is a refusal."""
     try:
-        literal, refusal = pool.run(tasks.literal, study.text, name, files)
+        return pool.run(task, *arguments)
     except pool.Stopped as stopped:
         raise Failure(f"the sheet could not be evaluated: {stopped}") from None
-    if refusal:
-        raise Failure(refusal)
-    return edits.to_input(study.text, name, literal), f"{name}: now an input"
 
 
 def _move(text: str, body: dict[str, Any]) -> Edited:
     line = _line_number(body, "line")
-    return edits.moved(text, line, _line_number(body, "before")), f"line {line} moved"
+    name = edits.statement_at(text, line).name
+    new = edits.moved(text, line, _line_number(body, "before"))
+    return new, f"{name or f'line {line}'} moved"
 
 
 def _apply_preset(text: str, body: dict[str, Any]) -> Edited:
@@ -213,6 +271,7 @@ _RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
     "set": _set_input,
     "replace": _replace,
     "insert": _insert,
+    "rewrite": _rewrite,
     "delete": _delete,
     "limit": _limit,
     "internal": _internal,
@@ -222,3 +281,8 @@ _RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
     "apply_preset": _apply_preset,
     "save_preset": _save_preset,
 }
+_IN_WORKER: dict[str, Callable[[str, dict[str, Any], Files], Edited]] = {
+    "to_input": _to_input,
+    "unknown_to_input": _unknown_to_input,
+}
+"""Edits that need values, and so an evaluation."""

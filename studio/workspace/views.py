@@ -1,31 +1,27 @@
-"""The workspace of a study: its page, evaluation, edits, undo and redo."""
+"""The workspace of a study: its page, and what is worked out for it."""
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
-from django.core.files.uploadedfile import UploadedFile
-from django.db.models.functions import Length
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import get_object_or_404, render
-from django.utils.http import content_disposition_header
+from django.shortcuts import render
+from django.views.decorators.cache import cache_control
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
-from ovolo.formats.table_csv import MOST_BYTES, read_table, shown_rows
 from ovolo.outcome.scene import packed, sheet_header
 from ovolo.problems import Failure
-from ovolo.sheet.reader import read_sheet
+from ovolo.sheet.reader import MOST_CHARACTERS, read_sheet
 from studio.engine import pool, tasks
-from studio.projects.access import files_of, own_study, title_of
-from studio.projects.models import OutOfDate, Revision, Study
-from studio.workspace.edits import StillNeeded, edited
+from studio.projects.access import files_of, own_study
+from studio.projects.models import Revision, Study
+from studio.workspace.requests import body_of, refused
+from studio.workspace.state import state_of
 
 SCENE = "application/vnd.ovolo.scene"
-MOST_FILES = 50
 
 
 @login_required
@@ -33,53 +29,30 @@ MOST_FILES = 50
 def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
     """The page, with the sheet's lines already in it; values and picture follow."""
     study = own_study(request, study_id)
-    state = {"study": study.pk, **_state(study), **sheet_header(read_sheet(study.text))}
+    state = {"study": study.pk, **state_of(study), **sheet_header(read_sheet(study.text))}
     return render(request, "workspace/study.html", {"study": study, "state": state})
 
 
-def _state(study: Study) -> dict[str, Any]:
-    head = study.head
-    return {
-        "title": study.title,
-        "revision": study.head_id,
-        "can_undo": head is not None and head.parent_id is not None,
-        "can_redo": head is not None and head.children.exists(),
-        "files": [
-            {"name": name, "size": size}
-            for name, size in study.attachments.annotate(size=Length("data")).values_list(
-                "name", "size"
-            )
-        ],
-    }
-
-
-def _body(request: HttpRequest) -> dict[str, Any]:
-    try:
-        body = json.loads(request.body or b"{}")
-    except (json.JSONDecodeError, UnicodeDecodeError):
-        raise Failure("the request cannot be read") from None
-    if not isinstance(body, dict):
-        raise Failure("the request cannot be read")
-    return body
+@login_required
+@require_GET
+def state(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Where the study stands: for a window that wants to know whether another changed it."""
+    return JsonResponse(state_of(own_study(request, study_id)))
 
 
 @login_required
 @require_POST
 def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
-    """The scene of a revision of the study, with some inputs at other values for the moment."""
+    """The scene of a revision of the study, or of a text that is being typed, with some inputs
+    at other values for the moment."""
     study = own_study(request, study_id)
     try:
-        body = _body(request)
-        settings, held = body.get("set", {}), body.get("held", [])
-        if not isinstance(settings, dict) or not isinstance(held, list):
-            raise Failure("the request cannot be read")
-        text = _text_of(study, body.get("revision"))
+        asked = _asked(request)
+        text = _text_asked_for(study, asked)
     except Failure as failure:
-        return _refused(failure)
+        return refused(failure)
     try:
-        scene = pool.run(
-            tasks.scene, text, settings, [str(key) for key in held], files_of(study, text)
-        )
+        scene = pool.run(tasks.scene, text, asked, files_of(study, text))
     except pool.Stopped as stopped:
         header = {
             **sheet_header(read_sheet(text)),
@@ -89,10 +62,75 @@ def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
     return HttpResponse(scene, content_type=SCENE)
 
 
-def _text_of(study: Study, revision: Any) -> str:
-    """The text of a revision of this study; of the head where none is named."""
+@login_required
+@require_POST
+def moves(request: HttpRequest, study_id: int) -> HttpResponse:
+    """What an input moves."""
+    return _worked_out(request, study_id, tasks.moves)
+
+
+@login_required
+@require_POST
+def item(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The local values that made an item of a part."""
+    return _worked_out(request, study_id, tasks.item)
+
+
+@login_required
+@require_POST
+def measure(request: HttpRequest, study_id: int) -> HttpResponse:
+    """What was picked on the stage, measured."""
+    return _worked_out(request, study_id, tasks.measure)
+
+
+@login_required
+@require_GET
+@cache_control(private=True, max_age=300)
+def vocabulary(request: HttpRequest) -> HttpResponse:
+    """The words of the language and lines ready to fill, for the editor."""
+    return JsonResponse(pool.run(tasks.vocabulary, seconds=60.0))
+
+
+def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -> HttpResponse:
+    study = own_study(request, study_id)
+    try:
+        asked = _asked(request)
+        text = _text_asked_for(study, asked)
+        return JsonResponse(pool.run(task, text, asked, files_of(study, text)))
+    except Failure as failure:
+        return refused(failure)
+    except pool.Stopped as stopped:
+        return refused(Failure(f"this was given up: {stopped}"))
+
+
+_WANTED = {"set": dict, "held": list, "construction": list, "picks": list}
+
+
+def _asked(request: HttpRequest) -> dict[str, Any]:
+    body = body_of(request)
+    for key, kind in _WANTED.items():
+        if not isinstance(body.get(key, kind()), kind):
+            raise Failure("the request cannot be read", f"`{key}` is wrong")
+    for key in ("working", "index"):
+        if not isinstance(body.get(key, 0), int | None):
+            raise Failure("the request cannot be read", f"`{key}` is wrong")
+    return body
+
+
+def _text_asked_for(study: Study, asked: dict[str, Any]) -> str:
+    """The text that is being typed, or that of a revision; of the head where none is named."""
+    text, revision = asked.get("text"), asked.get("revision")
+    if isinstance(text, str):
+        if len(text) > MOST_CHARACTERS:
+            raise Failure(f"a sheet has at most {MOST_CHARACTERS:,} characters")
+        return text
     if revision is None or revision == study.head_id:
         return study.text
+    return revision_of(study, revision).text
+
+
+def revision_of(study: Study, revision: Any) -> Revision:
+    """A revision of this study. Raises Failure where there is none of that number."""
     found = (
         Revision.objects.filter(study=study, pk=revision).first()
         if isinstance(revision, int)
@@ -100,99 +138,4 @@ def _text_of(study: Study, revision: Any) -> str:
     )
     if found is None:
         raise Failure("this study has no such revision")
-    return found.text
-
-
-@login_required
-@require_POST
-def edit(request: HttpRequest, study_id: int) -> HttpResponse:
-    """One edit of the text, made from the revision it names: a new revision."""
-
-    def change(study: Study, body: dict[str, Any]) -> bool:
-        text, said = edited(study, body)
-        study.save_text(text, body.get("revision"), said)
-        return True
-
-    return _changed(request, study_id, change)
-
-
-@login_required
-@require_POST
-def undo(request: HttpRequest, study_id: int) -> HttpResponse:
-    return _changed(request, study_id, lambda study, body: study.undo(body.get("revision", 0)))
-
-
-@login_required
-@require_POST
-def redo(request: HttpRequest, study_id: int) -> HttpResponse:
-    return _changed(request, study_id, lambda study, body: study.redo(body.get("revision", 0)))
-
-
-def _changed(
-    request: HttpRequest, study_id: int, change: Callable[[Study, dict[str, Any]], object]
-) -> HttpResponse:
-    """Makes a change and answers with the state after it."""
-    study = own_study(request, study_id)
-    try:
-        change(study, _body(request))
-        study.take_title(title_of(study.text))
-    except Failure as failure:
-        return _refused(failure)
-    except OutOfDate:
-        message = "This study was changed elsewhere; what you see is not its newest state."
-        return JsonResponse({"message": message, "hint": "reload it to go on"}, status=409)
-    return JsonResponse(_state(study))
-
-
-@login_required
-@require_POST
-def attach(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Attaches a file, or replaces the one of its name."""
-    study = own_study(request, study_id)
-    upload = request.FILES.get("file")
-    try:
-        if not isinstance(upload, UploadedFile) or not upload.name:
-            raise Failure("no file came with the request")
-        if (upload.size or 0) > MOST_BYTES:
-            raise Failure(
-                f"{upload.name} has {upload.size:,} bytes; at most {MOST_BYTES:,} are taken"
-            )
-        if study.attachments.count() >= MOST_FILES:
-            raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
-        data = upload.read()
-        read_table(data, upload.name)
-    except Failure as failure:
-        return _refused(failure)
-    study.attachments.update_or_create(name=upload.name[:120], defaults={"data": data})
-    return JsonResponse(_state(study))
-
-
-@login_required
-@require_POST
-def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
-    """Removes an attached file."""
-    study = own_study(request, study_id)
-    get_object_or_404(study.attachments, name=name).delete()
-    return JsonResponse(_state(study))
-
-
-@login_required
-@require_GET
-def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
-    """An attached file: the file itself, or with `?see` its first rows as a table."""
-    file = get_object_or_404(own_study(request, study_id).attachments, name=name)
-    if "see" not in request.GET:
-        response = HttpResponse(bytes(file.data), content_type="application/octet-stream")
-        response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
-        return response
-    try:
-        table = read_table(bytes(file.data), name)
-    except Failure as failure:
-        return _refused(failure)
-    heads = [f"{c} [{table.units[c]}]" if c in table.units else c for c in table.columns]
-    return JsonResponse({"heads": heads, "rows": list(shown_rows(table, 50)), "count": len(table)})
-
-
-def _refused(failure: Failure) -> HttpResponse:
-    answer = {"message": failure.message, "hint": failure.hint}
-    return JsonResponse(answer | {"needed": isinstance(failure, StillNeeded)}, status=400)
+    return found

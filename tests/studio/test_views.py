@@ -118,7 +118,8 @@ def test_an_edit_of_an_old_state_is_refused(signed_in: Client, study: Study) -> 
     old = study.head_id
     edit(signed_in, study, edit="delete", line=2, all_the_same=True)
     answer = post(signed_in, study, "edit", revision=old, edit="replace", line=1, text="")
-    assert answer.status_code == 409 and "changed elsewhere" in answer.json()["message"]
+    assert answer.status_code == 409 and "changed in another window" in answer.json()["message"]
+    assert answer.json()["hint"] == "there: half deleted"
 
 
 def test_undo_and_redo(signed_in: Client, study: Study) -> None:
@@ -128,6 +129,7 @@ def test_undo_and_redo(signed_in: Client, study: Study) -> None:
     state = post(signed_in, study, "undo", revision=state["revision"]).json()
     assert state == {
         "title": "Wind vane", "revision": first, "can_undo": False, "can_redo": True, "files": [],
+        "undo_said": "", "redo_said": "half deleted",
     }  # fmt: skip
     assert post(signed_in, study, "redo", revision=first).json()["can_undo"]
 

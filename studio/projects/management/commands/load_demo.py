@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 
-from ovolo.meaning.program import checked_program
 from studio.accounts.demo import DEMO_USER
-from studio.projects.access import named_files
+from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Project, Study
 
-SHEETS = Path(settings.BASE) / "demo" / "quillmere"
 PROJECT = "Quillmere Observatory"
 
 
@@ -29,18 +25,12 @@ class Command(BaseCommand):
             user.set_unusable_password()
             user.save()
         project, _ = Project.objects.get_or_create(owner=user, title=PROJECT)
-        for place, path in enumerate(sorted(SHEETS.glob("*.ovo"))):
-            study = self._load(project, place, path.read_text(encoding="utf-8"))
-            self._attach(study)
+        for place, (title, text) in enumerate(demo_sheets().items()):
+            study = self._load(project, place, title, text)
+            for name, data in demo_files(text).items():
+                study.attachments.get_or_create(name=name, defaults={"data": data})
 
-    def _attach(self, study: Study) -> None:
-        """The files that the sheet names, where they are not attached yet."""
-        for name in named_files(study.text):
-            data = (SHEETS / name).read_bytes()
-            study.attachments.get_or_create(name=name, defaults={"data": data})
-
-    def _load(self, project: Project, place: int, text: str) -> Study:
-        title = checked_program(text).title
+    def _load(self, project: Project, place: int, title: str, text: str) -> Study:
         study, made = Study.objects.get_or_create(
             project=project, title=title, defaults={"place": place}
         )

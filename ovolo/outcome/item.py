@@ -1,0 +1,124 @@
+"""One item of an array: its index, and the local values that made it."""
+
+from __future__ import annotations
+
+import itertools
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from ovolo.meaning import typed
+from ovolo.outcome.outcome import Outcome, show_value
+from ovolo.problems import Failure
+from ovolo.quantities.kinds import TEXT, YES_NO, Kind, ListOf, PointKind, Quantity
+from ovolo.running.code import Frame, Run, compiled
+from ovolo.running.comprehensions import item_frames
+from ovolo.running.values import Gap
+
+_SECONDS = 2.0
+
+
+@dataclass(frozen=True, slots=True)
+class LocalValue:
+    """A local value: a loop variable, a parameter, a local line, or what a word was given."""
+
+    name: str
+    shown: str
+
+    def as_json(self) -> dict[str, str]:
+        return {"name": self.name, "shown": self.shown}
+
+
+def item_values(outcome: Outcome, name: str, index: int) -> list[LocalValue]:
+    """The local values of an item of the line `name`; empty where it is not made item by item.
+
+    Raises Failure where there is no such line or item.
+    """
+    line = next((one for one in outcome.lines if one.line.name == name), None)
+    if line is None or not line.has_value or line.line.checked is None:
+        raise Failure(f"there is nothing called `{name}`")
+    node = _comprehension(line.line.checked.value, outcome)
+    if node is None:
+        return []
+    values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
+    frame: Frame = {None: Run(values, outcome.units, time.monotonic() + _SECONDS, [])}
+    inner = next(itertools.islice(item_frames(node)(frame), index, None), None)
+    if inner is None or isinstance(inner, Gap):
+        raise Failure(f"`{name}` has no item {index}")
+    explained = _Explained(outcome)
+    for loop in node.loops:
+        assert isinstance(loop.source.kind, ListOf)
+        explained.add(loop.name, inner[loop.name], loop.source.kind.item)
+    explained.body(node.body, inner)
+    return explained.found
+
+
+def _comprehension(node: typed.Typed | None, outcome: Outcome) -> typed.ForEach | None:
+    """The comprehension whose items are those of a value, placed or not, item by item."""
+    match node:
+        case typed.ForEach(body=body) if not isinstance(body.kind, ListOf):
+            return node
+        case typed.Line(name=name):
+            checked = outcome.program.by_name[name].checked
+            return _comprehension(checked.value, outcome) if checked is not None else None
+        case typed.WordCall(word=word, positional=(first, *_)) if word.trade == "placing":
+            return _comprehension(first, outcome)
+    return None
+
+
+class _Explained:
+    """Local values as they are met on the way down into the body of a comprehension."""
+
+    def __init__(self, outcome: Outcome) -> None:
+        self.units = outcome.units
+        self.found: list[LocalValue] = []
+
+    def add(self, name: str, value: Any, kind: Kind | None) -> None:
+        if isinstance(kind, Quantity | PointKind) or kind in (YES_NO, TEXT):
+            self.found.append(LocalValue(name, str(show_value(value, kind, self.units))))
+
+    def body(self, node: typed.Typed, frame: Frame) -> None:
+        """The local lines of a function called, and what words were given that varies."""
+        match node:
+            case typed.FunctionCall():
+                self._function(node, frame)
+            case typed.Locals(lines=lines, value=value):
+                inner = dict(frame)
+                for name, line in lines:
+                    inner[name] = compiled(line)(inner)
+                    self.add(name, inner[name], line.kind)
+                self.body(value, inner)
+            case typed.Chosen():
+                chosen = compiled(node.condition)(frame)
+                self.body(node.chosen if chosen else node.other, frame)
+            case typed.WordCall():
+                if node.positional:
+                    self.body(node.positional[0], frame)
+                for name, value in _arguments(node):
+                    if _is_local(value):
+                        self.add(f"{node.word.name} {name}", compiled(value)(frame), value.kind)
+
+    def _function(self, node: typed.FunctionCall, frame: Frame) -> None:
+        inner: Frame = {**compiled(node.function)(frame), None: frame[None]}
+        for name, argument in zip(node.parameters, node.arguments, strict=True):
+            inner[name] = compiled(argument)(frame)
+            if not isinstance(argument, typed.LocalName):
+                self.add(name, inner[name], argument.kind)
+        self.body(node.body, inner)
+
+
+def _arguments(node: typed.WordCall) -> Iterator[tuple[str, typed.Typed]]:
+    """The further arguments of a word by name."""
+    names = [parameter.name for parameter in node.word.parameters]
+    for at, value in enumerate(node.positional[1:], start=1):
+        yield names[min(at, len(names) - 1)], value
+    for name, value in node.named:
+        yield name.rstrip("_"), value
+
+
+def _is_local(node: typed.Typed) -> bool:
+    """Whether a value depends on a local name, and is not simply one."""
+    return not isinstance(node, typed.LocalName) and any(
+        isinstance(one, typed.LocalName) for one in typed.descendants(node)
+    )

@@ -1,0 +1,358 @@
+"""Measuring what was picked on the stage: points, and edges of what is drawn.
+
+An edge is found from one of its drawn pieces: the pieces that go on smoothly from it, at either
+end, belong to it. Its corners lie exactly on a straight line or a circle where it is one.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.mesh import CREASE
+from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.region import drawing_of_region
+from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.part import Part
+from ovolo.problems import Failure
+from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
+from ovolo.quantities.kinds import Quantity
+from ovolo.quantities.show import show_quantity
+from ovolo.sheet import tree
+from ovolo.sheet.edits import literal_for
+
+SAME = 1e-6
+"""Lengths in mm that differ by less are the same."""
+
+DRAWN = 1e-6
+"""What is drawn is known to about this share of its size (float32)."""
+
+Points = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Edge:
+    """An edge in space: its corners (n, 3) in order; a closed one ends where it begins.
+
+    `centre` and `radius` (mm) where it is an arc or a circle.
+    """
+
+    corners: Points
+    centre: Points | None = None
+    radius: float = 0.0
+
+    @property
+    def closed(self) -> bool:
+        return bool(np.linalg.norm(self.corners[0] - self.corners[-1]) < SAME)
+
+    @property
+    def straight(self) -> bool:
+        if self.centre is not None:
+            return False
+        along = self.corners[-1] - self.corners[0]
+        size = float(np.linalg.norm(along))
+        if size < SAME:
+            return False
+        off = np.linalg.norm(np.cross(self.corners - self.corners[0], along / size), axis=1)
+        return bool(off.max() < max(SAME, 1e-7 * size))
+
+    @property
+    def length(self) -> float:
+        """mm; of an arc its own, not that of its chords."""
+        chords = np.linalg.norm(np.diff(self.corners, axis=0), axis=1)
+        if self.centre is None:
+            return float(chords.sum())
+        return float(2 * self.radius * np.arcsin(np.minimum(chords / 2 / self.radius, 1)).sum())
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """One number that was measured, in mm or radians."""
+
+    name: str
+    value: float
+    dimension: Dimension = LENGTH
+
+
+@dataclass(frozen=True)
+class Measurement:
+    """What was measured; `ends` are the two points of the distance, if there is one."""
+
+    found: list[Measured]
+    ends: tuple[Points, Points] | None
+    outline: list[Points]
+    """What was picked, to be drawn: points (1, 3) and edges (n, 3)."""
+
+
+def measured(outcome: Outcome, picks: list[dict[str, Any]]) -> Measurement:
+    """One or two picks measured. A pick names its `part`, and either a `point` (x, y, z in mm)
+    or the `item` of the part and the number of a piece among the `edge`s drawn of it.
+
+    Raises Failure where a pick names nothing that is there.
+    """
+    if not 1 <= len(picks) <= 2:
+        raise Failure(f"{len(picks)} things were picked", "pick one or two points or edges")
+    things = [_picked(outcome, pick) for pick in picks]
+    outline = [thing.corners if isinstance(thing, Edge) else thing[None] for thing in things]
+    if len(things) == 1:
+        return Measurement(_of_one(things[0]), _ends_of(things[0]), outline)
+    found, ends = _between(*things)
+    return Measurement(found, ends, outline)
+
+
+def _picked(outcome: Outcome, pick: dict[str, Any]) -> Edge | Points:
+    point, edge = pick.get("point"), pick.get("edge")
+    if edge is None:
+        if not isinstance(point, list) or len(point) != 3 or not all(map(_is_figure, point)):
+            raise Failure("a pick is a point or an edge")
+        return np.array(point, dtype=float)
+    part = outcome.parts.get(str(pick.get("part")))
+    if part is None:
+        raise Failure(f"there is no part `{pick.get('part')}`")
+    return edge_of(part, int(pick.get("item", 0)), int(edge))
+
+
+def _is_figure(value: Any) -> bool:
+    return isinstance(value, int | float) and math.isfinite(value)
+
+
+def edge_of(part: Part, item: int, piece: int) -> Edge:
+    """The whole edge to which a drawn piece of an item belongs, where the item stands."""
+    edges, matrix = _drawn_edges(part, item)
+    if not 0 <= piece < len(edges):
+        raise Failure(f"item {item} of `{part.name}` has no edge {piece}")
+    corners = applied(matrix, _chain(edges.astype(float), piece))
+    return _as_arc(corners) or Edge(corners)
+
+
+def _drawn_edges(part: Part, item: int) -> tuple[Any, Matrix]:
+    for group in part.groups:
+        found = np.flatnonzero(group.items == item)
+        if len(found):
+            return group.shape.drawing.edges, group.matrices[found[0]]
+    if item < len(part.regions):
+        region = part.regions[item]
+        return drawing_of_region(region).edges, region.frame
+    raise Failure(f"`{part.name}` has no item {item}")
+
+
+def _chain(edges: Points, piece: int) -> Points:
+    """The corners of the pieces (k, 2, 3) that go on smoothly from one of them."""
+    ends = np.round(edges, 4)
+    at: dict[tuple[float, ...], list[int]] = {}
+    for index, end in itertools.product(range(len(edges)), (0, 1)):
+        at.setdefault(tuple(ends[index, end]), []).append(index)
+    used = {piece}
+    corners = [edges[piece, 0], edges[piece, 1]]
+    for _ in range(2):
+        while (onward := _onward(edges, ends, at, used, corners)) is not None:
+            corners.append(onward)
+        corners.reverse()
+    return np.array(corners)
+
+
+def _onward(
+    edges: Points,
+    ends: Points,
+    at: dict[tuple[float, ...], list[int]],
+    used: set[int],
+    corners: list[Points],
+) -> Points | None:
+    """The next corner, where just one unused piece goes on from the last one without a bend."""
+    here = tuple(np.round(corners[-1], 4))
+    before = corners[-1] - corners[-2]
+    smooth: list[tuple[int, Points]] = []
+    for index in at.get(here, ()):
+        if index in used:
+            continue
+        far = 1 if tuple(ends[index, 0]) == here else 0
+        after = edges[index, far] - corners[-1]
+        turn = float(np.arctan2(np.linalg.norm(np.cross(before, after)), before @ after))
+        if turn < CREASE:
+            smooth.append((index, edges[index, far]))
+    if len(smooth) != 1:
+        return None
+    used.add(smooth[0][0])
+    return smooth[0][1]
+
+
+def _as_arc(corners: Points) -> Edge | None:
+    """The corners as an arc, where at least four of them lie on one circle (within 1e-4 of its
+    radius). The centre of the circle through three points in space: Weisstein, Circumcircle."""
+    if len(corners) < 4:
+        return None
+    a, b, c = corners[0], corners[len(corners) // 3], corners[2 * len(corners) // 3]
+    ab, ac = b - a, c - a
+    normal = np.cross(ab, ac)
+    square = float(normal @ normal)
+    if square < 1e-12 * float(ab @ ab) * float(ac @ ac) or square == 0:
+        return None
+    to_centre = (np.cross(normal, ab) * (ac @ ac) + np.cross(ac, normal) * (ab @ ab)) / (2 * square)
+    radius = float(np.linalg.norm(to_centre))
+    centre = a + to_centre
+    off_circle = np.abs(np.linalg.norm(corners - centre, axis=1) - radius)
+    off_plane = np.abs((corners - centre) @ (normal / math.sqrt(square)))
+    if max(off_circle.max(), off_plane.max()) > 1e-4 * radius:
+        return None
+    return Edge(corners, centre, radius)
+
+
+def _of_one(thing: Edge | Points) -> list[Measured]:
+    if not isinstance(thing, Edge):
+        return [Measured(axis, float(value)) for axis, value in zip("xyz", thing, strict=True)]
+    if thing.centre is not None:
+        whole = "around" if thing.closed else "arc"
+        return [
+            Measured("radius", thing.radius),
+            Measured("diameter", 2 * thing.radius),
+            Measured(f"length {whole}", thing.length),
+            *([] if thing.closed else [Measured("angle", thing.length / thing.radius, ANGLE)]),
+        ]
+    found = [Measured("length", thing.length)]
+    if thing.straight:
+        found += _components(thing.corners[0], thing.corners[-1])
+    return found
+
+
+def _ends_of(thing: Edge | Points) -> tuple[Points, Points] | None:
+    """The points between which a picked edge is measured."""
+    if not isinstance(thing, Edge):
+        return None
+    if thing.centre is not None:
+        return thing.centre, thing.corners[0]
+    return (thing.corners[0], thing.corners[-1]) if thing.straight else None
+
+
+def _components(a: Points, b: Points) -> list[Measured]:
+    """How far it is along each axis, and how steeply it rises."""
+    step = b - a
+    rise = math.atan2(float(step[2]), math.hypot(float(step[0]), float(step[1])))
+    along = [Measured(f"along {n}", float(abs(s))) for n, s in zip("xyz", step, strict=True)]
+    return [*along, Measured("slope", abs(rise), ANGLE)]
+
+
+def _between(
+    a: Edge | Points, b: Edge | Points
+) -> tuple[list[Measured], tuple[Points, Points] | None]:
+    """The distance of two things (of a circle: of its centre), and the angle of two straight
+    edges."""
+    ends = _nearest(a, b)
+    gap = float(np.linalg.norm(ends[1] - ends[0]))
+    found = [Measured("distance", gap), *_components(*ends)]
+    if isinstance(a, Edge) and isinstance(b, Edge) and a.straight and b.straight:
+        one, other = (edge.corners[-1] - edge.corners[0] for edge in (a, b))
+        turn = math.atan2(float(np.linalg.norm(np.cross(one, other))), abs(float(one @ other)))
+        found.insert(1, Measured("angle", turn, ANGLE))
+    return found, ends
+
+
+def _nearest(a: Edge | Points, b: Edge | Points) -> tuple[Points, Points]:
+    """The points of each that are nearest to the other."""
+    one, other = _pieces(a), _pieces(b)
+    return min(
+        (_between_segments(*s, *t) for s, t in itertools.product(one, other)),
+        key=lambda pair: float(np.linalg.norm(pair[1] - pair[0])),
+    )
+
+
+def _pieces(thing: Edge | Points) -> list[tuple[Points, Points]]:
+    if not isinstance(thing, Edge):
+        return [(thing, thing)]
+    if thing.centre is not None:
+        return [(thing.centre, thing.centre)]
+    if thing.straight:
+        return [(thing.corners[0], thing.corners[-1])]
+    return list(itertools.pairwise(thing.corners))
+
+
+def _between_segments(p: Points, q: Points, r: Points, s: Points) -> tuple[Points, Points]:
+    """The closest points of two segments (Ericson, Real-time collision detection, 2005, 5.1.9);
+    of parallel ones that overlap, those at the middle of the overlap."""
+    d, e, w = q - p, s - r, p - r
+    a, f, b = float(d @ d), float(e @ e), float(d @ e)
+    c, g = float(d @ w), float(e @ w)
+    if a < SAME**2:
+        t = 0.0 if f < SAME**2 else min(max(g / f, 0.0), 1.0)
+        return p, r + t * e
+    if f < SAME**2:
+        return p + min(max(-c / a, 0.0), 1.0) * d, r
+    square = a * f - b * b
+    if square < 1e-14 * a * f:
+        low, high = sorted((float((r - p) @ d) / a, float((s - p) @ d) / a))
+        k = min(max((max(low, 0.0) + min(high, 1.0)) / 2, 0.0), 1.0)
+    else:
+        k = min(max((b * g - c * f) / square, 0.0), 1.0)
+    t = (b * k + g) / f
+    if not 0 <= t <= 1:
+        t = min(max(t, 0.0), 1.0)
+        k = min(max((b * t - c) / a, 0.0), 1.0)
+    return p + k * d, r + t * e
+
+
+def as_json(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dict[str, Any]:
+    """A measurement as the screen takes it, with the lines that would state it."""
+    return {
+        "found": [
+            {"name": one.name, "shown": str(show_quantity(one.value, one.dimension, outcome.units))}
+            for one in measurement.found
+        ],
+        "ends": None if measurement.ends is None else [end.tolist() for end in measurement.ends],
+        "outline": [corners.tolist() for corners in measurement.outline],
+        **_lines(measurement, outcome, parts),
+    }
+
+
+def _lines(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dict[str, str]:
+    """A dim and a check that state the distance, in names of the sheet where they fit."""
+    if measurement.ends is None:
+        return {"dim": "", "check": ""}
+    named = _NamedLengths(outcome, parts)
+    a, b = (named.point(end) for end in measurement.ends)
+    gap = named.said(float(np.linalg.norm(measurement.ends[1] - measurement.ends[0])))
+    return {
+        "dim": f"dim {gap} from {a} to {b}",
+        "check": f'check distance({a}, {b}) == {gap} within 0.01 mm "as measured"',
+    }
+
+
+class _NamedLengths:
+    """The lengths of a sheet by their value: those that the picked parts depend on."""
+
+    def __init__(self, outcome: Outcome, parts: list[str]) -> None:
+        self.units = outcome.units
+        self.lengths: list[tuple[float, str]] = []
+        wanted = _needed(outcome, parts)
+        for one in sorted(outcome.lines, key=lambda o: not isinstance(o.line.content, tree.Input)):
+            name, kind = one.line.name, one.line.kind
+            is_length = isinstance(kind, Quantity) and kind.dimension == LENGTH
+            if name and is_length and one.has_value and name in wanted and one.value:
+                self.lengths.append((float(one.value), name))
+
+    def said(self, value: float) -> str:
+        """A length as the sheet would write it: by a name, its opposite, or its half."""
+        if abs(value) < SAME:
+            return f"0 {self.units.length_unit.symbol}"
+        for factor, pattern in ((1, "{}"), (-1, "-{}"), (2, "{} / 2"), (-2, "-{} / 2")):
+            for length, name in self.lengths:
+                if math.isclose(length, value * factor, rel_tol=DRAWN, abs_tol=SAME):
+                    return pattern.format(name)
+        return literal_for(float(f"{value:.7g}"), LENGTH, "", self.units)
+
+    def point(self, at: Points) -> str:
+        return f"({', '.join(self.said(float(value)) for value in at)})"
+
+
+def _needed(outcome: Outcome, parts: list[str]) -> set[str]:
+    """All lines that the parts depend on."""
+    wanted, queue = set(parts), list(parts)
+    for name in queue:
+        line = outcome.program.by_name.get(name)
+        new = set(line.needs if line is not None else ()) - wanted
+        wanted |= new
+        queue += sorted(new)
+    return wanted

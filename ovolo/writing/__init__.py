@@ -1,0 +1,1 @@
+"""What helps a person to write lines: words with their pictures, lines ready to fill, new inputs."""

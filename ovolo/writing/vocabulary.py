@@ -1,0 +1,91 @@
+"""The words of the language, and lines ready to fill, as an editor takes them."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+from ovolo.meaning.colours import TINTS
+from ovolo.quantities.dimension import dimension_name
+from ovolo.quantities.units import UNITS
+from ovolo.sheet import tree
+from ovolo.sheet.build import RESERVED
+from ovolo.sheet.reader import read_statement
+from ovolo.words.all import WORDS
+from ovolo.words.registry import Parameter, Word
+from ovolo.writing.constructs import CONSTRUCTS, TRADES_BY_NEED
+from ovolo.writing.pictures import picture_of
+
+
+@cache
+def vocabulary() -> dict[str, Any]:
+    """All an editor offers to a person who writes; takes about a second the first time."""
+    return {
+        "words": [_word(word) for word in WORDS.values()],
+        "constructs": [construct.as_json() for construct in CONSTRUCTS],
+        "needs": _needs(),
+        "units": {symbol: dimension_name(unit.dimension) for symbol, unit in UNITS.items()},
+        "colours": TINTS,
+        "reserved": sorted(RESERVED),
+    }
+
+
+def _needs() -> list[dict[str, Any]]:
+    """The needs in the order they are offered: those of whole lines first met, then of words."""
+    titles = dict.fromkeys([c.need for c in CONSTRUCTS if c.need != "Order"])
+    order = [*titles, *TRADES_BY_NEED, "Order"]
+    return [{"title": title, "trades": TRADES_BY_NEED.get(title, ())} for title in order]
+
+
+def _word(word: Word) -> dict[str, Any]:
+    picture = picture_of(word)
+    return {
+        "name": word.name,
+        "trade": word.trade,
+        "usage": word.usage,
+        "meaning": " ".join(word.meaning.split()),
+        "constant": word.constant,
+        "example": word.example,
+        "parameters": [_blank(one, written) for one, written in arguments_of(word)],
+        "picture": None if picture is None else picture.as_json(),
+    }
+
+
+def _blank(parameter: Parameter, written: str) -> dict[str, Any]:
+    return {
+        "name": parameter.name,
+        "kind": parameter.kind,
+        "meaning": " ".join(parameter.meaning.split()),
+        "default": parameter.default,
+        "optional": parameter.optional,
+        "many": parameter.many,
+        "written": written,
+    }
+
+
+def arguments_of(word: Word) -> list[tuple[Parameter, str]]:
+    """The parameters of a word, each with what its example writes for it (may be nothing)."""
+    call, text = _call_in_example(word)
+    found: dict[str, str] = {}
+    for at, argument in enumerate(call.arguments if call is not None else ()):
+        parameter = word.parameters[min(at, len(word.parameters) - 1)]
+        name = parameter.name if argument.name is None else argument.name
+        written = text[slice(*argument.value.span)]
+        if all(name != one.name for one in word.parameters):  # the name of a column, and its value
+            found[word.parameters[-2].name] = f'"{name}"'
+            name = word.parameters[-1].name
+        found[name] = f"{found[name]}, {written}" if parameter.many and name in found else written
+    return [(parameter, found.get(parameter.name, "")) for parameter in word.parameters]
+
+
+def _call_in_example(word: Word) -> tuple[tree.Call | None, str]:
+    text = f"example = {word.example}"
+    content, _ = read_statement(text)
+    return next((call for call in _calls(content) if call.function == word.name), None), text
+
+
+def _calls(node: tree.Node | tree.Content) -> list[tree.Call]:
+    found = [node] if isinstance(node, tree.Call) else []
+    for child in tree.children(node):
+        found += _calls(child)
+    return found

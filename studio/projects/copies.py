@@ -1,0 +1,55 @@
+"""New studies: empty, from a starting point, from a file, or as a copy of another."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from django.db.models import Max
+
+from studio.projects.access import title_of
+from studio.projects.models import Attachment, Project, Study
+
+EMPTY = 'study "{title}"\nunits mm, deg\n\n== Start ==\n'
+
+
+def free_title(project: Project, wanted: str) -> str:
+    """The title, or with a number behind it where another study of the project has it."""
+    wanted = " ".join(wanted.split())[:180] or "New study"
+    taken = set(project.studies.values_list("title", flat=True))
+    number, title = 2, wanted
+    while title in taken:
+        title, number = f"{wanted} {number}", number + 1
+    return title
+
+
+def titled(text: str, title: str) -> str:
+    """The text with this title in its `study` line, or with such a line above it."""
+    quoted = title.replace("\\", "\\\\").replace('"', '\\"')
+    old = title_of(text)
+    if not old:
+        return f'study "{quoted}"\n{text}'
+    lines = text.split("\n")
+    at = next(i for i, line in enumerate(lines) if line.lstrip().startswith("study"))
+    lines[at] = f'study "{quoted}"'
+    return "\n".join(lines)
+
+
+@transaction.atomic
+def new_study(project: Project, text: str, said: str, wanted: str = "") -> Study:
+    """A study of this text at the end of its project, under a title that is free."""
+    title = free_title(project, wanted or title_of(text))
+    last = project.studies.aggregate(last=Max("place"))["last"]
+    study = Study.objects.create(
+        project=project, title=title, place=0 if last is None else last + 1
+    )
+    study.save_text(titled(text, title), None, said)
+    return study
+
+
+@transaction.atomic
+def copied(study: Study, text: str, said: str) -> Study:
+    """Another study of this text, with the files of the first."""
+    copy = new_study(study.project, text, said, f"{title_of(text) or study.title} (copy)")
+    Attachment.objects.bulk_create(
+        Attachment(study=copy, name=file.name, data=file.data) for file in study.attachments.all()
+    )
+    return copy

@@ -1,0 +1,24 @@
+"""The sheets of the demonstration: loaded by `manage.py load_demo`, and starting points."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+
+from django.conf import settings
+
+from studio.projects.access import named_files, title_of
+
+SHEETS = Path(settings.BASE) / "demo" / "quillmere"
+
+
+@cache
+def demo_sheets() -> dict[str, str]:
+    """The texts of the demonstration by their titles, in order."""
+    texts = [path.read_text(encoding="utf-8") for path in sorted(SHEETS.glob("*.ovo"))]
+    return {title_of(text): text for text in texts}
+
+
+def demo_files(text: str) -> dict[str, bytes]:
+    """The files that a sheet of the demonstration names."""
+    return {name: (SHEETS / name).read_bytes() for name in named_files(text)}

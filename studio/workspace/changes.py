@@ -1,0 +1,144 @@
+"""Changes of a study: edits, undo and redo, and its history.
+
+Every change names the revision it was made from. Where another window changed the study since,
+it is refused with what happened there; it can then be made all the same (`mine`: the revision it
+was made from), or saved as another study (`as_copy`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.views.decorators.http import require_GET, require_POST
+
+from ovolo.problems import Failure
+from studio.projects.access import files_of, own_study, title_of
+from studio.projects.copies import copied
+from studio.projects.models import OutOfDate, Study
+from studio.workspace.edits import StillNeeded, edited
+from studio.workspace.requests import body_of, refused
+from studio.workspace.state import state_of
+from studio.workspace.views import revision_of
+
+MOST_MOMENTS = 300
+"""So many moments of a history are listed."""
+
+
+@login_required
+@require_POST
+def edit(request: HttpRequest, study_id: int) -> HttpResponse:
+    """One edit of the text, made from the revision it names: a new revision."""
+
+    def change(study: Study, body: dict[str, Any]) -> None:
+        mine = body.get("mine")
+        text = study.text if mine is None else revision_of(study, mine).text
+        text, said = edited(text, body, files_of(study, text))
+        said = said if mine is None else f"taken over: {said}"
+        study.save_text(text, body.get("revision"), said)
+
+    return _changed(request, study_id, change)
+
+
+@login_required
+@require_POST
+def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The edit, made from the revision it names, as another study: nobody's work is touched."""
+    study = own_study(request, study_id)
+    try:
+        body = body_of(request)
+        text = revision_of(study, body.get("mine")).text
+        text, said = edited(text, body, files_of(study, text))
+        copy = copied(study, text, said)
+    except Failure as failure:
+        return refused(failure)
+    return JsonResponse({"study": copy.pk, "title": copy.title})
+
+
+@login_required
+@require_POST
+def undo(request: HttpRequest, study_id: int) -> HttpResponse:
+    return _changed(request, study_id, lambda study, body: study.undo(body.get("revision", 0)))
+
+
+@login_required
+@require_POST
+def redo(request: HttpRequest, study_id: int) -> HttpResponse:
+    return _changed(request, study_id, lambda study, body: study.redo(body.get("revision", 0)))
+
+
+@login_required
+@require_GET
+def history(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The moments of a study, the newest first."""
+    study = own_study(request, study_id)
+    moments = study.revisions.order_by("-pk").defer("text")
+    return JsonResponse(
+        {
+            "moments": [
+                {
+                    "revision": one.pk,
+                    "said": one.said,
+                    "name": one.name,
+                    "at": one.created.isoformat(),
+                    "here": one.pk == study.head_id,
+                }
+                for one in moments[:MOST_MOMENTS]
+            ],
+            "count": moments.count(),
+        }
+    )
+
+
+@login_required
+@require_POST
+def restore(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The text of an earlier moment again, as a new revision: nothing between is lost."""
+
+    def change(study: Study, body: dict[str, Any]) -> None:
+        moment = revision_of(study, body.get("moment"))
+        study.save_text(moment.text, body.get("revision"), f"restored: {moment}")
+
+    return _changed(request, study_id, change)
+
+
+@login_required
+@require_POST
+def name_moment(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Gives a moment a name, or takes it away again (an empty name)."""
+    study = own_study(request, study_id)
+    try:
+        body = body_of(request)
+        moment = revision_of(study, body.get("moment"))
+    except Failure as failure:
+        return refused(failure)
+    moment.name = str(body.get("name", "")).strip()[:120]
+    moment.save(update_fields=["name"])
+    return JsonResponse(state_of(study))
+
+
+def _changed(
+    request: HttpRequest, study_id: int, change: Callable[[Study, dict[str, Any]], object]
+) -> HttpResponse:
+    """Makes a change and answers with the state after it."""
+    study = own_study(request, study_id)
+    try:
+        change(study, body_of(request))
+        study.take_title(title_of(study.text))
+    except Failure as failure:
+        return refused(failure, needed=isinstance(failure, StillNeeded))
+    except OutOfDate:
+        return _out_of_date(own_study(request, study_id))
+    return JsonResponse(state_of(study))
+
+
+def _out_of_date(study: Study) -> HttpResponse:
+    said = study.head.said if study.head is not None else ""
+    answer = {
+        "message": "This study was changed in another window.",
+        "hint": f"there: {said}" if said else "",
+        "revision": study.head_id,
+    }
+    return JsonResponse(answer, status=409)

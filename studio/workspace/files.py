@@ -1,0 +1,67 @@
+"""Files attached to a study."""
+
+from __future__ import annotations
+
+from django.contrib.auth.decorators import login_required
+from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404
+from django.utils.http import content_disposition_header
+from django.views.decorators.http import require_GET, require_POST
+
+from ovolo.formats.table_csv import MOST_BYTES, read_table, shown_rows
+from ovolo.problems import Failure
+from studio.projects.access import own_study
+from studio.workspace.requests import refused
+from studio.workspace.state import state_of
+
+MOST_FILES = 50
+
+
+@login_required
+@require_POST
+def attach(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Attaches a file, or replaces the one of its name."""
+    study = own_study(request, study_id)
+    upload = request.FILES.get("file")
+    try:
+        if not isinstance(upload, UploadedFile) or not upload.name:
+            raise Failure("no file came with the request")
+        if (upload.size or 0) > MOST_BYTES:
+            raise Failure(
+                f"{upload.name} has {upload.size:,} bytes; at most {MOST_BYTES:,} are taken"
+            )
+        if study.attachments.count() >= MOST_FILES:
+            raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
+        data = upload.read()
+        read_table(data, upload.name)
+    except Failure as failure:
+        return refused(failure)
+    study.attachments.update_or_create(name=upload.name[:120], defaults={"data": data})
+    return JsonResponse(state_of(study))
+
+
+@login_required
+@require_POST
+def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
+    """Removes an attached file."""
+    study = own_study(request, study_id)
+    get_object_or_404(study.attachments, name=name).delete()
+    return JsonResponse(state_of(study))
+
+
+@login_required
+@require_GET
+def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
+    """An attached file: the file itself, or with `?see` its first rows as a table."""
+    file = get_object_or_404(own_study(request, study_id).attachments, name=name)
+    if "see" not in request.GET:
+        response = HttpResponse(bytes(file.data), content_type="application/octet-stream")
+        response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+        return response
+    try:
+        table = read_table(bytes(file.data), name)
+    except Failure as failure:
+        return refused(failure)
+    heads = [f"{c} [{table.units[c]}]" if c in table.units else c for c in table.columns]
+    return JsonResponse({"heads": heads, "rows": list(shown_rows(table, 50)), "count": len(table)})

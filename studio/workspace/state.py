@@ -1,0 +1,24 @@
+"""Where a study stands, as its window is told."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models.functions import Length
+
+from studio.projects.models import Study
+
+
+def state_of(study: Study) -> dict[str, Any]:
+    head = study.head
+    onward = head.children.order_by("-pk").first() if head is not None else None
+    sizes = study.attachments.annotate(size=Length("data")).values_list("name", "size")
+    return {
+        "title": study.title,
+        "revision": study.head_id,
+        "can_undo": head is not None and head.parent_id is not None,
+        "can_redo": onward is not None,
+        "undo_said": head.said if head is not None and head.parent_id is not None else "",
+        "redo_said": onward.said if onward is not None else "",
+        "files": [{"name": name, "size": size} for name, size in sizes],
+    }

@@ -1,0 +1,151 @@
+"""Picked points and edges, measured. Lengths of circles and arcs are those of the true curve."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.optimize import minimize
+
+from ovolo.outcome.measure import _between_segments, as_json, edge_of, measured
+from ovolo.outcome.outcome import Outcome
+from ovolo.problems import Failure
+from tests.sheets import run
+
+PLATE = ("input h = 40 mm", "part plate = box(200 mm, 100 mm, h).move(500 mm)",
+         "part post = cylinder(75 mm, 300 mm)", "part flat = rect(30 mm, 40 mm) - disc(5 mm)")  # fmt: skip
+
+
+def edges_of(outcome: Outcome, part: str, count: int) -> list[Any]:
+    return [edge_of(outcome.parts[part], 0, at) for at in range(count)]
+
+
+def numbers(outcome: Outcome, *picks: dict[str, Any]) -> dict[str, float]:
+    return {one.name: one.value for one in measured(outcome, list(picks)).found}
+
+
+def test_a_rim_is_a_circle_of_the_true_radius() -> None:
+    found = numbers(run(*PLATE), {"part": "post", "item": 0, "edge": 5})
+    assert found["radius"] == pytest.approx(75, rel=1e-6)
+    assert found["length around"] == pytest.approx(2 * math.pi * 75, rel=1e-6)
+
+
+def test_a_hole_in_a_region_too() -> None:
+    found = numbers(run(*PLATE), {"part": "flat", "item": 0, "edge": 20})
+    assert found["diameter"] == pytest.approx(10, rel=1e-6)
+
+
+def test_a_half_round_is_an_arc() -> None:
+    outcome = run("half = disc(40 mm) & rect(200 mm, 200 mm).move(100 mm)", "part p = half")
+    arcs = [edge for edge in edges_of(outcome, "p", 20) if edge.centre is not None]
+    assert arcs and arcs[0].radius == pytest.approx(40, rel=1e-6)
+    assert arcs[0].length == pytest.approx(math.pi * 40, rel=1e-6)
+    assert not arcs[0].closed
+
+
+def test_the_edges_of_a_box() -> None:
+    outcome = run(*PLATE)
+    lengths = sorted(round(edge.length, 4) for edge in edges_of(outcome, "plate", 12))
+    assert lengths == [40] * 4 + [100] * 4 + [200] * 4
+
+
+def test_two_points_with_their_components() -> None:
+    found = numbers(run(*PLATE), {"point": [0, 0, 0]}, {"point": [30, 40, 0]})
+    assert (found["distance"], found["along x"], found["along y"]) == (50, 30, 40)
+    assert found["slope"] == 0
+    steep = numbers(run(*PLATE), {"point": [0, 0, 0]}, {"point": [1, 0, 1]})
+    assert steep["slope"] == pytest.approx(math.pi / 4)
+
+
+def test_edges_at_right_angles_and_parallel_ones() -> None:
+    outcome = run(*PLATE)
+    edges = edges_of(outcome, "plate", 12)
+
+    def pick(direction: int, nth: int = 0) -> dict[str, Any]:
+        along = [
+            at for at, e in enumerate(edges) if abs((e.corners[-1] - e.corners[0])[direction]) > 1
+        ]
+        return {"part": "plate", "item": 0, "edge": along[nth]}
+
+    square = numbers(outcome, pick(0), pick(1))
+    assert square["angle"] == pytest.approx(math.pi / 2)
+    parallel = numbers(outcome, pick(2, 0), pick(2, 1))
+    assert parallel["angle"] == pytest.approx(0, abs=1e-9)
+    assert parallel["distance"] in (
+        pytest.approx(100),
+        pytest.approx(200),
+        pytest.approx(math.hypot(100, 200)),
+    )
+
+
+def test_a_circle_is_measured_from_its_centre() -> None:
+    found = numbers(run(*PLATE), {"part": "post", "item": 0, "edge": 0}, {"point": [300, 400, 0]})
+    assert found["distance"] in (
+        pytest.approx(500, rel=1e-6),
+        pytest.approx(math.hypot(500, 300), rel=1e-6),
+    )
+
+
+def test_the_lines_it_offers_speak_in_the_names_of_the_sheet() -> None:
+    outcome = run(*PLATE)
+    found = as_json(
+        measured(outcome, [{"point": [400, 50, 0]}, {"point": [400, 50, 40]}]), outcome, ["plate"]
+    )
+    assert found["dim"] == "dim h from (400 mm, 50 mm, 0 mm) to (400 mm, 50 mm, h)"
+    assert found["check"].startswith(
+        "check distance((400 mm, 50 mm, 0 mm), (400 mm, 50 mm, h)) == h within"
+    )
+    for line in (found["dim"], found["check"]):
+        stated = run(*PLATE, line)
+        assert stated.well, [str(problem) for problem in stated.problems]
+    assert not run("input h = 55 mm", *PLATE[1:], found["dim"]).problems, "it follows the input"
+
+
+def test_names_the_part_does_not_depend_on_are_not_used() -> None:
+    outcome = run("other = 40 mm", *PLATE[1:2], "input h = 40 mm")
+    found = as_json(
+        measured(outcome, [{"point": [0, 0, 0]}, {"point": [0, 0, 40]}]), outcome, ["plate"]
+    )
+    assert "dim h " in found["dim"]
+
+
+@pytest.mark.parametrize(
+    ("picks", "said"),
+    [
+        ([], "0 things were picked"),
+        ([{"point": [1, 2]}], "a pick is a point or an edge"),
+        ([{"point": [1, 2, math.inf]}], "a pick is a point or an edge"),
+        ([{"part": "plat", "edge": 0}], "there is no part `plat`"),
+        ([{"part": "plate", "item": 0, "edge": 99}], "has no edge 99"),
+        ([{"part": "plate", "item": 7, "edge": 0}], "has no item 7"),
+    ],
+)  # fmt: skip
+def test_picks_that_name_nothing(picks: list[dict[str, Any]], said: str) -> None:
+    with pytest.raises(Failure, match=said.replace("(", r"\(")):
+        measured(run(*PLATE), picks)
+
+
+corner = st.tuples(*[st.integers(-50, 50)] * 3).map(lambda p: np.array(p, dtype=float))
+
+
+@given(corner, corner, corner, corner)
+def test_the_nearest_points_of_two_segments(p: Any, q: Any, r: Any, s: Any) -> None:
+    """Against a general minimiser (SciPy, L-BFGS-B) of the distance over both segments."""
+    a, b = _between_segments(p, q, r, s)
+    ours = float(np.linalg.norm(b - a))
+
+    def gap(x: Any) -> float:
+        step = p + x[0] * (q - p) - r - x[1] * (s - r)
+        return float(step @ step)
+
+    best = min(
+        minimize(gap, start, bounds=[(0, 1), (0, 1)]).fun
+        for start in ((0, 0), (1, 1), (0.5, 0.5), (0, 1), (1, 0))
+    )
+    assert ours <= math.sqrt(max(best, 0)) + 1e-3
+    for point, start, end in ((a, p, q), (b, r, s)):
+        assert np.linalg.norm(point - start) + np.linalg.norm(end - point) == pytest.approx(
+            np.linalg.norm(end - start), abs=1e-6
+        )

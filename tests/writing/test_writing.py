@@ -1,0 +1,102 @@
+"""What helps to write: lines ready to fill, words with their arguments and pictures."""
+
+import pytest
+
+from ovolo.formats.table_csv import read_files
+from ovolo.outcome.outcome import outcome_of
+from ovolo.problems import Failure
+from ovolo.words.all import WORDS
+from ovolo.words.registry import Word
+from ovolo.writing.constructs import CONSTRUCTS, TRADES_BY_NEED, Construct
+from ovolo.writing.pictures import HEIGHT, WIDTH, picture_of
+from ovolo.writing.unknown import with_input_for
+from ovolo.writing.vocabulary import arguments_of, vocabulary
+
+TABLES = read_files({"sizes.csv": b"size,hole [mm]\nM6,6.6\nM8,9\nM10,11\n"})
+CALLED = [word for word in WORDS.values() if not word.constant]
+
+
+@pytest.mark.parametrize("construct", CONSTRUCTS, ids=lambda one: one.title)
+def test_every_line_ready_to_fill_works_as_it_stands(construct: Construct) -> None:
+    outcome = outcome_of(construct.filled())
+    assert outcome.well, [str(problem) for problem in outcome.problems]
+    assert all(f"{{{blank.name}}}" in construct.pattern for blank in construct.blanks)
+
+
+def test_an_empty_blank_takes_its_piece_of_the_line_with_it() -> None:
+    (part,) = [one for one in CONSTRUCTS if one.need == "A part"]
+    assert part.filled() == 'part new_part = box(200 mm, 100 mm, 40 mm) colour oak "New part"'
+
+
+@pytest.mark.parametrize("word", CALLED, ids=lambda word: word.name)
+def test_every_word_is_offered_with_arguments_that_work(word: Word) -> None:
+    arguments = arguments_of(word)
+    assert all(one.kind and one.meaning for one, _ in arguments), "each says what it takes"
+    assert all(written for one, written in arguments if not one.optional)
+    given = ", ".join(
+        written if not one.optional or one.many else f"{one.name} = {written}"
+        for one, written in arguments
+        if written
+    )
+    outcome = outcome_of(
+        "\n".join([word.above, f"new_value = {word.name}({given})"]), tables=TABLES
+    )
+    assert not outcome.problems, [str(problem) for problem in outcome.problems]
+
+
+def test_every_trade_of_words_is_offered_for_some_need() -> None:
+    offered = {trade for trades in TRADES_BY_NEED.values() for trade in trades}
+    assert {word.trade for word in WORDS.values()} == offered
+
+
+def test_the_vocabulary_lists_each_word_once() -> None:
+    names = [word["name"] for word in vocabulary()["words"]]
+    assert names == list(WORDS)
+    assert vocabulary()["units"]["mm"] == "length" and "oak" in vocabulary()["colours"]
+
+
+@pytest.mark.parametrize("word", CALLED, ids=lambda word: word.name)
+def test_pictures_stay_in_their_box(word: Word) -> None:
+    picture = picture_of(word)
+    if picture is None:
+        assert word.trade in ("choosing", "lists"), "what is drawn or counted has a picture"
+        return
+    points = [p for line in (*picture.lines, *picture.bars) for p in line] + picture.dots
+    assert points
+    assert all(0 <= x <= WIDTH and 0 <= y <= HEIGHT for x, y in points)
+
+
+@pytest.mark.parametrize(
+    ("line", "name", "becomes"),
+    [
+        ("rise = span + 3 mm", "span", "input span = 100 mm from 0 mm to 200 mm step 5 mm"),
+        ("rise = 3 m * tan(pitch)", "pitch", "input pitch = 30° from 0° to 90° step 1°"),
+        ("xs = [i for i in 0 .. n]", "n", "input n = 10 from 0 to 20 step 1"),
+        ("a = if lid then 1 else 2", "lid", "input lid = yes"),
+        ("a = distance(p, (0 m, 0 m))", "p", "input p = (100 mm, 0 mm)"),
+        ("a = sum(sizes) + 1 mm", "sizes", "input sizes = [100 mm, 200 mm]"),
+    ],
+)
+def test_an_unknown_name_becomes_an_input_of_a_kind_that_fits(
+    line: str, name: str, becomes: str
+) -> None:
+    new = with_input_for(f"# above\n{line}\n", name, 2)
+    assert new == f"# above\n{becomes}\n{line}\n"
+    assert not outcome_of(new).problems
+
+
+def test_two_unknown_names_become_inputs_one_after_the_other() -> None:
+    new = with_input_for("rise = span * tan(pitch)", "span", 1)
+    assert (
+        with_input_for(new, "pitch", 2).splitlines()[1]
+        == "input pitch = 30° from 0° to 90° step 1°"
+    )
+
+
+def test_names_that_cannot_become_inputs() -> None:
+    with pytest.raises(Failure, match="already the name"):
+        with_input_for("a = 1\nb = a", "a", 2)
+    with pytest.raises(Failure, match="cannot be read yet"):
+        with_input_for("b = (a", "a", 1)
+    with pytest.raises(Failure, match="no kind of input"):
+        with_input_for("b = area(a)", "a", 1)
