@@ -20,11 +20,11 @@ await build({
 });
 
 await build({
-  entryPoints: ["frontend/styles/fonts.css"],
+  entryPoints: ["frontend/styles/fonts.css", "frontend/styles/katex.css"],
   outdir: out,
   bundle: true,
   minify: true,
-  loader: { ".woff2": "file", ".woff": "empty" },
+  loader: { ".woff2": "file", ".woff": "empty", ".ttf": "empty" },
   assetNames: "fonts/[name]",
   logOverride: { "empty-glob": "silent" },
 });

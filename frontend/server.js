@@ -1,47 +1,54 @@
 // Talking to the server.
 
+// The server understood and says no.
 export class Refusal extends Error {
-  constructor(status, message, hint = "") {
-    super(message);
+  constructor(status, said) {
+    super(said.message ?? `The server answered ${status}.`);
     this.status = status;
-    this.hint = hint;
+    this.hint = said.hint ?? "";
+    this.said = said;
   }
 }
 
+// The server cannot be reached.
+export class NoServer extends Error {}
+
 function csrfToken() {
   return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
+}
+
+async function answer(address, options) {
+  let reply;
+  try {
+    reply = await fetch(address, options);
+  } catch {
+    throw new NoServer("The server does not answer.");
+  }
+  if (reply.ok && !reply.redirected) return reply;
+  if (reply.redirected) throw new Refusal(401, { message: "You are signed out.", hint: "reload the page to sign in" });
+  if ([502, 503, 504].includes(reply.status)) throw new NoServer("The server does not answer.");
+  throw new Refusal(reply.status, await reply.json().catch(() => ({})));
+}
+
+function send(address, body, headers = {}) {
+  return answer(address, { method: "POST", headers: { ...headers, "X-CSRFToken": csrfToken() }, body });
 }
 
 function post(address, body) {
   return send(address, JSON.stringify(body), { "Content-Type": "application/json" });
 }
 
-async function send(address, body, headers) {
-  const reply = await fetch(address, {
-    method: "POST",
-    headers: { ...headers, "X-CSRFToken": csrfToken() },
-    body,
-  });
-  if (reply.ok) return reply;
-  const said = await reply.json().catch(() => ({}));
-  const refusal = new Refusal(reply.status, said.message ?? `The server answered ${reply.status}.`, said.hint);
-  refusal.needed = Boolean(said.needed);
-  throw refusal;
-}
-
 export async function sendFile(address, file) {
   const form = new FormData();
   form.append("file", file);
-  return (await send(address, form, {})).json();
+  return (await send(address, form)).json();
 }
 
 export async function getJson(address) {
-  const reply = await fetch(address);
-  if (!reply.ok) throw new Refusal(reply.status, `The server answered ${reply.status}.`);
-  return reply.json();
+  return (await answer(address)).json();
 }
 
-export async function postForState(address, body) {
+export async function postForJson(address, body) {
   return (await post(address, body)).json();
 }
 
@@ -63,8 +70,8 @@ export function decodeScene(buffer) {
     shape.triangles = integers(shape.triangles);
     shape.edges = floats(shape.edges);
   }
-  for (const part of header.parts ?? []) {
-    for (const group of part.groups) {
+  for (const { groups } of [...(header.parts ?? []), ...(header.construction ?? [])]) {
+    for (const group of groups) {
       group.matrices = floats(group.matrices);
       group.items = integers(group.items);
     }

@@ -1,5 +1,6 @@
 // A slide rule: the control of one number, length or angle. A drawn ruler with a hairline to
-// drag, a value to type, arrow and page keys.
+// drag, a value to type, arrow and page keys; its limits and its step can be typed anew.
+import { scaleOf, steppedTo, written } from "./turning.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 const INSET = 6;
@@ -11,29 +12,33 @@ function svg(name, attributes = {}) {
   return node;
 }
 
+function element(name, properties = {}, ...children) {
+  const node = Object.assign(document.createElement(name), properties);
+  node.append(...children);
+  return node;
+}
+
 export class SlideRule {
-  // `turned(value)` while it moves, `settled(value)` when it is let go, `typed(text)` by hand.
-  constructor(host, input, { turned, settled, typed }) {
-    this.host = host;
-    this.turned = turned;
-    this.settled = settled;
-    this.typed = typed;
+  // `turned(value)` while it moves, `settled(value)` when it is let go, `typed(text)` by hand;
+  // `restore()` at a double click; `limited(role, text)` where limits can be typed.
+  constructor(host, input, { turned, settled, typed, restore, limited }) {
+    Object.assign(this, { host, turned, settled, typed, restore, limited });
     this.#build(input);
     this.show(input);
-    new ResizeObserver(() => this.#drawTicks()).observe(this.body);
+    this.watch = new ResizeObserver(() => this.#drawTicks());
+    this.watch.observe(this.body);
+  }
+
+  dispose() {
+    this.watch.disconnect();
   }
 
   #build(input) {
-    const label = document.createElement("label");
-    label.textContent = input.label;
-    label.title = input.help;
-    this.box = Object.assign(document.createElement("input"), { className: "rule-typed", id: `value-${input.name}` });
-    label.htmlFor = this.box.id;
-    this.unit = Object.assign(document.createElement("span"), { className: "unit" });
-    const value = document.createElement("span");
-    value.append(this.box, " ", this.unit);
-    const head = Object.assign(document.createElement("div"), { className: "rule-label" });
-    head.append(label, value);
+    this.box = element("input", { className: "rule-typed", id: `value-${input.key ?? input.name}`, autocomplete: "off" });
+    const label = element("label", { textContent: input.label, htmlFor: this.box.id });
+    if (input.help) label.title = input.help;
+    this.unit = element("span", { className: "unit" });
+    const head = element("div", { className: "rule-label" }, label, element("span", {}, this.box, " ", this.unit));
 
     this.body = svg("svg", { class: "rule-body", role: "slider", tabindex: "0", "aria-label": input.label });
     this.face = svg("rect", { class: "face", x: "0.5", y: "3.5", height: "18" });
@@ -42,20 +47,25 @@ export class SlideRule {
     this.wedge = svg("path", { class: "wedge" });
     this.body.append(this.face, this.ticks, this.hair, this.wedge);
 
-    this.limits = Object.assign(document.createElement("div"), { className: "rule-limits" });
-    this.low = document.createElement("span");
-    this.high = document.createElement("span");
-    this.limits.append(this.low, this.high);
+    this.limits = element("div", { className: "rule-limits" });
+    this.places = {};
+    for (const [role, said] of [["low", "lower limit"], ["step", "step"], ["high", "upper limit"]]) {
+      this.places[role] = this.limited ? element("button", { type: "button", className: "rule-limit" }) : element("span");
+      if (this.limited) this.places[role].addEventListener("click", () => this.#typeLimit(role, said, input.label));
+      this.limits.append(this.places[role]);
+    }
     this.host.replaceChildren(head, this.body, this.limits);
     this.#listen();
   }
 
   #listen() {
     this.body.addEventListener("pointerdown", (event) => {
+      if (event.button !== 0) return;
       this.body.setPointerCapture(event.pointerId);
       this.body.focus();
       this.dragging = true;
-      this.#turnTo(this.#valueAt(event));
+      this.before = this.value;
+      if (event.detail < 2) this.#turnTo(this.#valueAt(event));
     });
     this.body.addEventListener("pointermove", (event) => {
       if (this.dragging) this.#turnTo(this.#valueAt(event));
@@ -63,10 +73,11 @@ export class SlideRule {
     const release = () => {
       if (!this.dragging) return;
       this.dragging = false;
-      this.settled(this.value);
+      if (this.value !== this.before) this.settled(this.value);
     };
     this.body.addEventListener("pointerup", release);
     this.body.addEventListener("pointercancel", release);
+    this.body.addEventListener("dblclick", () => this.restore?.());
     this.body.addEventListener("keydown", (event) => this.#key(event));
     this.body.addEventListener("keyup", () => {
       clearTimeout(this.pause);
@@ -95,11 +106,12 @@ export class SlideRule {
   }
 
   #key(event) {
+    const { from, to, step } = this.scale;
     const steps = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[event.key];
-    let value = steps ? this.value + steps * this.step : null;
-    if (event.key === "Home") value = this.from;
-    if (event.key === "End") value = this.to;
-    if (value === null) return;
+    let value = steps ? this.value + steps * step : null;
+    if (event.key === "Home") value = from;
+    if (event.key === "End") value = to;
+    if (value === null || event.altKey || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
     this.keyed = true;
     this.#turnTo(value);
@@ -108,41 +120,60 @@ export class SlideRule {
   #valueAt(event) {
     const { left, width } = this.body.getBoundingClientRect();
     const share = (event.clientX - left - INSET) / (width - 2 * INSET);
-    return this.from + Math.min(Math.max(share, 0), 1) * (this.to - this.from);
+    return this.scale.from + Math.min(Math.max(share, 0), 1) * (this.scale.to - this.scale.from);
   }
 
-  // The nearest step from the lower limit, within the limits.
   #turnTo(value) {
-    const stepped = this.base + Math.round((value - this.base) / this.step) * this.step;
-    const held = Math.min(Math.max(stepped, this.from), this.to);
-    const clean = Number(held.toPrecision(12));
-    if (clean === this.value) return;
-    this.value = clean;
+    const next = steppedTo(value, this.scale);
+    if (next === this.value) return;
+    this.value = next;
     this.#drawHair();
-    this.#showNumber(this.#formatted(clean));
-    this.turned(clean);
+    this.#showNumber(written(next, this.scale.step, this.size));
+    this.turned(next);
   }
 
-  #formatted(value) {
-    const decimals = Math.max(0, Math.min(6, Math.ceil(-Math.log10(this.step / this.size) - 1e-9)));
-    return (value / this.size).toFixed(decimals);
+  // A limit or the step, typed where it stands.
+  #typeLimit(role, said, label) {
+    const place = this.places[role];
+    const box = element("input", { className: "rule-limit-typed", value: this.limitShown[role] ?? "" });
+    box.setAttribute("aria-label", `${said} of ${label}`);
+    let over = false;
+    const end = (keep) => {
+      if (over) return;
+      over = true;
+      const text = box.value.trim();
+      box.replaceWith(place);
+      if (keep && text && text !== this.limitShown[role]) this.limited(role, text);
+      else if (keep !== "away") place.focus();
+    };
+    box.addEventListener("keydown", (event) => {
+      if (event.key === "Enter") end(true);
+      if (event.key === "Escape") end(false);
+    });
+    box.addEventListener("blur", () => end("away"));
+    place.replaceWith(box);
+    box.select();
   }
 
-  // Takes an input as the server gives it. A rule without limits reaches to twice its value.
+  // Takes an input as the server gives it.
   show(input) {
     if (this.dragging || this.keyed) return;
-    const reach = Math.max(Math.abs(input.value) * 2, input.size * 10);
     this.size = input.size;
     this.value = input.value;
-    this.from = Math.min(input.low ?? (input.value < 0 ? -reach : 0), input.value);
-    this.to = Math.max(input.high ?? reach, input.value);
-    this.base = input.low ?? 0;
-    this.step = input.step > 0 ? input.step : 10 ** Math.floor(Math.log10((this.to - this.from) / 100));
-    this.low.textContent = input.low_shown ?? "";
-    this.high.textContent = input.high_shown ?? "";
+    this.scale = scaleOf(input);
+    this.limitShown = { low: input.low_shown, high: input.high_shown, step: input.step_shown };
+    const { low, step, high } = this.places;
+    low.textContent = input.low_shown ?? (this.limited ? "no lower limit" : "");
+    high.textContent = input.high_shown ?? (this.limited ? "no upper limit" : "");
+    step.textContent = input.step_shown ? `step ${input.step_shown}` : this.limited ? "step" : "";
+    if (this.limited) {
+      low.setAttribute("aria-label", `${low.textContent}, lower limit of ${input.label}`);
+      high.setAttribute("aria-label", `${high.textContent}, upper limit of ${input.label}`);
+      step.setAttribute("aria-label", `${step.textContent} of ${input.label}`);
+    }
     this.unit.textContent = input.unit;
-    this.body.setAttribute("aria-valuemin", this.from / this.size);
-    this.body.setAttribute("aria-valuemax", this.to / this.size);
+    this.body.setAttribute("aria-valuemin", this.scale.from / this.size);
+    this.body.setAttribute("aria-valuemax", this.scale.to / this.size);
     this.#drawTicks();
     this.#showNumber(input.number);
   }
@@ -158,15 +189,16 @@ export class SlideRule {
   #drawTicks() {
     const width = this.body.clientWidth;
     if (!width) return;
+    const { from, to, base, step } = this.scale;
     this.face.setAttribute("width", width - 1);
     const room = width - 2 * INSET;
-    let spacing = this.step;
+    let spacing = step;
     const factors = [2, 2.5, 2];
-    for (let turn = 0; room * spacing < 4 * (this.to - this.from); turn++) spacing *= factors[turn % 3];
-    const first = Math.ceil((this.from - this.base) / spacing - 1e-9);
+    for (let turn = 0; room * spacing < 4 * (to - from); turn++) spacing *= factors[turn % 3];
+    const first = Math.ceil((from - base) / spacing - 1e-9);
     let path = "";
-    for (let at = first; this.base + at * spacing <= this.to * (1 + 1e-12) + spacing * 1e-6; at++) {
-      const x = this.#x(this.base + at * spacing).toFixed(1);
+    for (let at = first; base + at * spacing <= to * (1 + 1e-12) + spacing * 1e-6; at++) {
+      const x = this.#x(base + at * spacing).toFixed(1);
       const length = at % 10 === 0 ? 11 : at % 5 === 0 ? 8 : 5;
       path += `M${x} 21.5v${-length}`;
     }
@@ -176,7 +208,7 @@ export class SlideRule {
 
   #x(value) {
     const room = this.body.clientWidth - 2 * INSET;
-    return INSET + ((value - this.from) / (this.to - this.from || 1)) * room;
+    return INSET + ((value - this.scale.from) / (this.scale.to - this.scale.from || 1)) * room;
   }
 
   #drawHair() {

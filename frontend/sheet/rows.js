@@ -1,30 +1,57 @@
 // The sheet as rows: what each line shows in its margin, name, formula and value.
 
-export function rowsOf(scene, known) {
-  return scene.lines
-    .filter((line, index) => !(line.type === "blank" && !line.comment && index === scene.lines.length - 1))
-    .map((line) => row(line, scene, known));
+export function rowsOf(scene) {
+  const { lines } = scene;
+  let section = "";
+  return lines
+    .filter((line, index) => !(line.type === "blank" && !line.comment && index === lines.length - 1))
+    .map((line) => {
+      if (line.type === "section") section = line.title;
+      return { ...row(line, scene), section };
+    });
 }
 
-function row(line, scene, known) {
-  const outcome = scene.outcomes?.[line.line] ?? known?.get(line.text);
+// The rows while one line is being typed: the saved lines where they stand, with the values that
+// the typed text gives them; and the row of the typed line itself.
+// `draft` is { whole, line, height, old, saved }: the typed lines begin at `line` and are `height`
+// high, instead of `old` (0: a line that is added) whose saved text is `saved`.
+export function drafted(scene, draft) {
+  const rows = rowsOf(scene);
+  if (draft.line === undefined) return { rows, typed: null };
+  const shift = draft.old - draft.height;
+  const before = rows.filter((one) => one.line < draft.line);
+  const typed = rows.filter((one) => one.line >= draft.line && one.line < draft.line + draft.height);
+  const after = rows
+    .filter((one) => one.line >= draft.line + draft.height)
+    .map((one) => ({ ...one, line: one.line + shift, key: one.line + shift, number_shown: one.number_shown && one.line + shift }));
+  const shown = typed.at(-1) ?? null;
+  const kept = draft.old && shown ? [{ ...shown, line: draft.line, key: draft.line, number_shown: draft.line, text: draft.saved, own: draft.own, height: draft.old }] : [];
+  return { rows: [...before, ...kept, ...after], typed: shown };
+}
+
+function row(line, scene) {
+  const outcome = scene.outcomes?.[line.line];
   const problems = scene.problems?.filter((problem) => covers(line, problem.line)) ?? [];
   const problem = problems[0];
   const check = scene.checks?.find((one) => one.line === line.line);
   const part = scene.parts?.find((one) => one.line === line.line);
   const waiting = Boolean(problem?.waiting);
   return {
-    key: `${line.line}:${line.type}`,
+    key: line.line,
     line: line.line,
-    text: line.text,
+    text: line.text.replaceAll("\r", ""),
     type: line.type,
     ...nameAndBody(line),
     own: line.name,
     title: line.title,
+    kind: outcome?.kind ?? "",
+    needs: outcome?.needs ?? [],
+    label: outcome?.label ?? "",
     number: outcome?.number ?? "",
     unit: outcome?.unit ?? "",
     problem: problem ? sayProblem(problem) : "",
     hint: problem?.hint ?? "",
+    unknown: problem?.unknown ?? "",
     more: problems.length - 1,
     failing: Boolean(problem) && !waiting,
     waiting,
@@ -35,7 +62,7 @@ function row(line, scene, known) {
     measured: check?.measured ?? "",
     message: check?.message ?? "",
     colour: part?.colour ?? "",
-    classes: ["row", line.type, problem ? (waiting ? "waiting" : "failing") : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].join(" "),
+    classes: ["row", line.type, problem ? (waiting ? "waiting" : "failing") : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].filter(Boolean).join(" "),
     aria: line.text.trim() ? null : `Line ${line.line}, empty`,
     height: line.text.split("\n").length,
   };

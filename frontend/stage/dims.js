@@ -1,6 +1,8 @@
 // Dimension lines: thin, with a tick at either end, and name over value.
 import * as THREE from "three";
 
+import { acrossOf } from "./handles.js";
+
 export class Dims {
   constructor(scene, labels) {
     this.labels = labels;
@@ -27,9 +29,7 @@ export class Dims {
     const start = new THREE.Vector3(...dim.start);
     const end = new THREE.Vector3(...dim.end);
     const along = end.clone().sub(start);
-    const across = Math.hypot(along.x, along.y) < 1e-9 * along.length()
-      ? new THREE.Vector3(1, 0, 0)
-      : new THREE.Vector3(along.y, -along.x, 0).normalize();
+    const across = acrossOf(along);
     const shift = across.clone().multiplyScalar(dim.offset);
     const from = start.clone().add(shift);
     const to = end.clone().add(shift);
@@ -50,6 +50,14 @@ export class Dims {
     label.append(dim.said, document.createElement("br"), value);
     this.labels.append(label);
     return label;
+  }
+
+  // How strongly they are drawn, from 0 (not at all) to 1.
+  setStrength(strength) {
+    this.group.visible = strength > 0;
+    for (const material of [this.material, this.wrongMaterial]) {
+      Object.assign(material, { transparent: strength < 1, opacity: strength, needsUpdate: true });
+    }
   }
 
   points() {

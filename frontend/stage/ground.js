@@ -11,7 +11,13 @@ export class Ground {
     this.grid = new THREE.LineSegments(new THREE.BufferGeometry(), this.gridMaterial);
     this.grid.renderOrder = -1;
     this.shadow.renderOrder = -2;
+    this.shown = true;
     scene.add(this.grid, this.shadow);
+  }
+
+  setShown(shown) {
+    this.shown = shown;
+    this.grid.visible = this.shadow.visible = shown;
   }
 
   setColours(shadow, grid) {
@@ -23,7 +29,7 @@ export class Ground {
     this.shadow.clear();
     const triangles = models.reduce((sum, model) => sum + model.part.triangles, 0);
     if (triangles <= MOST_SHADOWED) {
-      for (const model of models) if (model.group.visible && !model.paled) this.#cast(model, box);
+      for (const model of models) if (model.group.visible && !model.paled && !model.ghosted) this.#cast(model, box);
     }
     this.#lay(box);
   }
@@ -56,6 +62,7 @@ export class Ground {
     const raw = size / 8;
     const decade = 10 ** Math.floor(Math.log10(raw));
     const step = decade * [1, 2, 5, 10].find((factor) => factor * decade >= raw);
+    this.step = step;
     const level = Math.min(box.min.z, 0) - (box.max.z - box.min.z) * 0.002;
     const low = [box.min.x, box.min.y].map((value) => Math.floor(value / step - 0.5) * step);
     const high = [box.max.x, box.max.y].map((value) => Math.ceil(value / step + 0.5) * step);

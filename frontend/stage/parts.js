@@ -41,7 +41,7 @@ export class ShapeStore {
 
 // Lines drawn in many places: the renderer treats anything that says it is an instanced mesh
 // as one, whatever it draws.
-class InstancedLines extends THREE.LineSegments {
+export class InstancedLines extends THREE.LineSegments {
   constructor(geometry, material, instanceMatrix) {
     super(geometry, material);
     this.isInstancedMesh = true;
@@ -55,10 +55,17 @@ class InstancedLines extends THREE.LineSegments {
   raycast() {}
 }
 
+// How a part is drawn: plain, marked (pointed at), ghosted, or paled because its line fails.
+const LOOKS = {
+  plain: { face: 1, edge: 0.75 },
+  ghost: { face: 0.12, edge: 0.3 },
+  paled: { face: 0.35, edge: 0.25 },
+};
+
 // One part. It is updated, not made anew, while its values change: a material that is dropped
 // takes its compiled program with it, and compiling takes longer than a turn may.
 export class PartModel {
-  constructor(name, edgeColour) {
+  constructor(name, edgeColour, markColour) {
     this.group = new THREE.Group();
     this.group.name = name;
     this.faceMaterial = new THREE.MeshLambertMaterial({
@@ -67,20 +74,21 @@ export class PartModel {
       polygonOffsetFactor: 1,
       polygonOffsetUnits: 1,
     });
-    this.edgeMaterial = new THREE.LineBasicMaterial({ color: edgeColour, transparent: true, opacity: 0.75 });
+    this.edgeMaterial = new THREE.LineBasicMaterial({ transparent: true, opacity: LOOKS.plain.edge });
+    this.setColours(edgeColour, markColour);
   }
 
   update(part, shapes) {
     this.part = part;
     this.shapeKeys = part.groups.map((group) => group.shape);
     if (this.paled) this.pale(false);
-    this.faceMaterial.color.set(part.colour);
     this.#clear();
     for (const group of part.groups) this.#add(shapes.get(group.shape), group);
     this.bounds = part.bounds && new THREE.Box3(
       new THREE.Vector3(...part.bounds[0]),
       new THREE.Vector3(...part.bounds[1]),
     );
+    this.#tint();
   }
 
   #add(shape, group) {
@@ -89,7 +97,7 @@ export class PartModel {
     const mesh = new THREE.InstancedMesh(shape.faces, this.faceMaterial, count);
     mesh.instanceMatrix.array.set(group.matrices);
     mesh.frustumCulled = false;
-    mesh.userData = { part: this.part.name, items: group.items };
+    mesh.userData = { part: this.part.name, items: group.items, edges: shape.edges };
     this.group.add(mesh, new InstancedLines(shape.edges, this.edgeMaterial, mesh.instanceMatrix));
   }
 
@@ -97,16 +105,50 @@ export class PartModel {
     return this.group.children.filter((child) => child instanceof THREE.InstancedMesh);
   }
 
-  setEdgeColour(colour) {
-    this.edgeMaterial.color.copy(colour);
+  setColours(edgeColour, markColour) {
+    this.edgeColour = edgeColour;
+    this.markColour = markColour;
+    this.#tint();
+  }
+
+  mark(marked) {
+    this.marked = marked;
+    this.#tint();
+  }
+
+  #tint() {
+    this.edgeMaterial.color.copy(this.marked ? this.markColour : this.edgeColour);
+    if (!this.part) return;
+    this.faceMaterial.color.set(this.part.colour);
+    if (this.marked) this.faceMaterial.color.lerp(this.markColour, 0.22);
   }
 
   pale(paled) {
     this.paled = paled;
-    this.faceMaterial.transparent = paled;
-    this.faceMaterial.opacity = paled ? 0.35 : 1;
-    this.edgeMaterial.opacity = paled ? 0.25 : 0.75;
-    this.faceMaterial.needsUpdate = true;
+    this.#look();
+  }
+
+  ghost(ghosted) {
+    this.ghosted = ghosted;
+    this.#look();
+  }
+
+  #look() {
+    const look = this.paled ? LOOKS.paled : this.ghosted ? LOOKS.ghost : LOOKS.plain;
+    const clear = look.face < 1;
+    if (this.faceMaterial.transparent !== clear) this.faceMaterial.needsUpdate = true;
+    Object.assign(this.faceMaterial, { transparent: clear, opacity: look.face, depthWrite: !this.ghosted });
+    this.edgeMaterial.opacity = look.edge;
+  }
+
+  // Edges alone, without faces.
+  setWire(wire) {
+    this.faceMaterial.visible = !wire;
+  }
+
+  setClipping(planes) {
+    this.faceMaterial.clippingPlanes = planes;
+    this.edgeMaterial.clippingPlanes = planes;
   }
 
   report() {
@@ -115,6 +157,9 @@ export class PartModel {
       name: this.part.name,
       visible: this.group.visible,
       paled: Boolean(this.paled),
+      ghosted: Boolean(this.ghosted),
+      marked: Boolean(this.marked),
+      wire: !this.faceMaterial.visible,
       instances: meshes.reduce((sum, mesh) => sum + mesh.count, 0),
       shapes: meshes.length,
       top: this.bounds ? this.bounds.max.z : null,

@@ -2,9 +2,14 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
+import { Construction } from "./construction.js";
+import { Cut } from "./cut.js";
 import { Dims } from "./dims.js";
 import { Ground } from "./ground.js";
+import { Handles } from "./handles.js";
+import { Marks } from "./marks.js";
 import { PartModel, ShapeStore } from "./parts.js";
+import { Picking } from "./picking.js";
 
 const DIRECTIONS = {
   axonometric: [-1, -1.35, 0.85],
@@ -16,8 +21,9 @@ const DIRECTIONS = {
 export class Stage {
   constructor(host, { antialias = true, labels = host } = {}) {
     this.host = host;
-    this.renderer = new THREE.WebGLRenderer({ antialias, preserveDrawingBuffer: true });
+    this.renderer = new THREE.WebGLRenderer({ antialias, stencil: true });
     this.renderer.setPixelRatio(antialias ? Math.min(devicePixelRatio, 2) : 1);
+    this.renderer.localClippingEnabled = true;
     host.prepend(this.renderer.domElement);
     this.scene = new THREE.Scene();
     this.camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1e6, 1e6);
@@ -25,8 +31,15 @@ export class Stage {
     this.shapes = new ShapeStore();
     this.parts = new Map();
     this.hidden = new Set();
+    this.ghosts = new Set();
+    this.wire = false;
     this.ground = new Ground(this.scene);
     this.dims = new Dims(this.scene, labels);
+    this.construction = new Construction(this.scene, this.shapes);
+    this.marks = new Marks(this);
+    this.cut = new Cut(this);
+    this.handles = new Handles(this, labels);
+    this.picking = new Picking(this);
     this.view = "axonometric";
     this.drawnFrames = 0;
     this.#light();
@@ -75,8 +88,12 @@ export class Stage {
     this.scene.background = colour("--color-stage");
     this.ground.setColours(colour("--ground-shadow"), colour("--ground-grid"));
     this.edgeColour = colour("--plaster-edge");
-    for (const part of this.parts.values()) part.setEdgeColour(this.edgeColour);
+    this.indigo = colour("--color-indigo");
+    for (const part of this.parts.values()) part.setColours(this.edgeColour, this.indigo);
     this.dims.setColours(colour("--color-ink-soft"), colour("--color-madder"));
+    this.construction.setColour(this.indigo);
+    this.marks.setColour(this.indigo);
+    this.cut.setColours(colour("--color-ink"), this.indigo);
     this.draw();
   }
 
@@ -99,9 +116,13 @@ export class Stage {
       else this.#drop(name);
     }
     for (const [name, part] of present) this.#show(name, part);
-    this.shapes.keepOnly([...this.parts.values()].flatMap((model) => model.shapeKeys));
+    this.construction.show(scene.construction ?? []);
+    const used = [...this.parts.values()].flatMap((model) => model.shapeKeys);
+    this.shapes.keepOnly([...used, ...this.construction.shapeKeys]);
     this.dims.show(scene.dims ?? []);
-    this.ground.show([...this.parts.values()], this.bounds());
+    this.handles.show(scene);
+    this.marks.refresh();
+    this.#settle();
     if (!this.touched && this.view) this.fit();
     this.draw();
   }
@@ -109,12 +130,14 @@ export class Stage {
   #show(name, part) {
     let model = this.parts.get(name);
     if (!model) {
-      model = new PartModel(name, this.edgeColour);
+      model = new PartModel(name, this.edgeColour, this.indigo);
       model.group.visible = !this.hidden.has(name);
       this.parts.set(name, model);
       this.scene.add(model.group);
     }
     model.update(part, this.shapes);
+    model.ghost(this.ghosts.has(name));
+    model.setWire(this.wire);
   }
 
   #drop(name) {
@@ -125,14 +148,24 @@ export class Stage {
     this.parts.delete(name);
   }
 
+  // What follows from all parts together: the ground below them, the cut through them.
+  #settle() {
+    this.ground.show([...this.parts.values()], this.bounds());
+    this.cut.follow();
+  }
+
   bounds() {
     const box = new THREE.Box3();
     for (const model of this.parts.values()) {
       if (model.bounds && model.group.visible) box.union(model.bounds);
     }
-    for (const point of this.dims.points()) box.expandByPoint(point);
+    for (const point of [...this.dims.points(), ...this.construction.points()]) box.expandByPoint(point);
     if (box.isEmpty()) box.set(new THREE.Vector3(-500, -500, 0), new THREE.Vector3(500, 500, 500));
     return box;
+  }
+
+  visibleParts() {
+    return [...this.parts.values()].filter((model) => model.group.visible);
   }
 
   showPart(name, visible) {
@@ -140,14 +173,42 @@ export class Stage {
     else this.hidden.add(name);
     const model = this.parts.get(name);
     if (model) model.group.visible = visible;
-    this.ground.show([...this.parts.values()], this.bounds());
+    this.#settle();
+    this.draw();
+  }
+
+  ghostPart(name, ghost) {
+    if (ghost) this.ghosts.add(name);
+    else this.ghosts.delete(name);
+    this.parts.get(name)?.ghost(ghost);
+    this.draw();
+  }
+
+  setWire(wire) {
+    this.wire = wire;
+    for (const model of this.parts.values()) model.setWire(wire);
+    this.draw();
+  }
+
+  showGround(shown) {
+    this.ground.setShown(shown);
+    this.draw();
+  }
+
+  // Parts that are pointed at from the sheet or the faceplate.
+  mark(names) {
+    this.marks.parts(names);
+    this.draw();
+  }
+
+  markItem(part, item) {
+    this.marks.item(part, item);
     this.draw();
   }
 
   setView(view) {
     this.view = view;
     this.touched = false;
-    this.controls.enableRotate = true;
     this.fit();
     this.draw();
   }
@@ -198,10 +259,34 @@ export class Stage {
 
   drawNow() {
     this.waiting = false;
+    const began = performance.now();
     this.renderer.render(this.scene, this.camera);
     this.dims.place(this.camera, this.host);
+    this.handles.place();
     this.drawnFrames += 1;
+    this.drawingTime = performance.now() - began;
     this.onDraw?.(this.millimetresPerPixel());
+  }
+
+  // Whether one looks the way of an axis, and not against it.
+  looksAlong(axis) {
+    return this.camera.getWorldDirection(new THREE.Vector3())[axis] > 0;
+  }
+
+  // Where a point in space is on the host element, in pixels.
+  onScreen(point) {
+    const at = point.clone().project(this.camera);
+    return { x: ((at.x + 1) / 2) * this.host.clientWidth, y: ((1 - at.y) / 2) * this.host.clientHeight };
+  }
+
+  // The ray under a place of the window.
+  rayAt(clientX, clientY) {
+    const { left, top, width, height } = this.host.getBoundingClientRect();
+    const place = new THREE.Vector2(((clientX - left) / width) * 2 - 1, 1 - ((clientY - top) / height) * 2);
+    const raycaster = new THREE.Raycaster();
+    raycaster.setFromCamera(place, this.camera);
+    raycaster.ray.origin.addScaledVector(raycaster.ray.direction, this.camera.near);
+    return raycaster;
   }
 
   millimetresPerPixel() {

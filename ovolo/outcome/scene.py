@@ -25,7 +25,7 @@ from ovolo.outcome.part import Part, construction_of
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import LENGTH, NUMBER
-from ovolo.quantities.kinds import YES_NO, Quantity
+from ovolo.quantities.kinds import SOLID, YES_NO, Quantity
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
 from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet import tree
@@ -67,6 +67,7 @@ def scene_of(
     header = {
         **sheet_header(outcome.program.sheet),
         "study": outcome.program.title,
+        "length_unit": _length_unit(outcome.units),
         "outcomes": {o.line.statement.line: _line(o, outcome) for o in outcome.lines},
         "inputs": list(_inputs(outcome)),
         "presets": [{"title": title, "same": same} for title, same in presets],
@@ -79,6 +80,10 @@ def scene_of(
         "shapes": shapes,
     }
     return packed(header, data.pieces)
+
+
+def _length_unit(units: DisplayUnits) -> dict[str, Any]:
+    return {"symbol": units.length_unit.symbol, "size": units.length_unit.size}
 
 
 def _working(outcome: Outcome, line: int | None) -> list[dict[str, Any]]:
@@ -177,6 +182,32 @@ def _inputs(outcome: Outcome) -> Iterator[dict[str, Any]]:
             section = statement.content.title
         elif isinstance(statement.content, tree.Input):
             yield _input(lines[id(statement)], section, outcome.units)
+        elif _is_broken_input(statement):
+            yield _broken_input(lines[id(statement)], section)
+
+
+def _is_broken_input(statement: tree.Statement) -> bool:
+    """Whether this would be an input if it could be read."""
+    if not isinstance(statement.content, tree.Unreadable) or not statement.name:
+        return False
+    return statement.text.split(maxsplit=1)[0] == "input"
+
+
+def _broken_input(outcome: LineOutcome, section: str) -> dict[str, Any]:
+    """The place of an input that cannot be read, which says so."""
+    statement = outcome.line.statement
+    return {
+        "name": statement.name,
+        "label": (statement.name or "").replace("_", " "),
+        "help": statement.comment,
+        "line": statement.line,
+        "kind": "",
+        "section": section,
+        "internal": False,
+        "problem": next((problem.message for problem in outcome.problems), ""),
+        "value": None,
+        "choices": [],
+    }
 
 
 def _input(outcome: LineOutcome, section: str, units: DisplayUnits) -> dict[str, Any]:
@@ -267,6 +298,7 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         "colour": part.colour,
         "line": part.line,
         "count": part.count,
+        "solid": part.kind == SOLID,
         "triangles": part.triangles,
         "bounds": part.bounds,
         "groups": _shape_groups(part, data, shapes, held),

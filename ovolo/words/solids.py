@@ -29,7 +29,7 @@ def box(w: Lengths, d: Lengths, h: Lengths) -> Solid | Copies:
 
 @word(
     "length, length -> solid",
-    example="height(cylinder(r = 75 mm, h = 3 m))", gives="3 m", elementwise=True,
+    example="height(cylinder(r = 75 mm, h = 120 mm))", gives="120 mm", elementwise=True,
 )  # fmt: skip
 def cylinder(r: Lengths, h: Lengths) -> Solid | Copies:
     """A cylinder of radius r and height h, centred in plan, standing on z = 0.

@@ -15,6 +15,7 @@ def state_of(study: Study) -> dict[str, Any]:
     sizes = study.attachments.annotate(size=Length("data")).values_list("name", "size")
     return {
         "title": study.title,
+        "text": study.text,
         "revision": study.head_id,
         "can_undo": head is not None and head.parent_id is not None,
         "can_redo": onward is not None,

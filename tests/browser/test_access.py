@@ -9,7 +9,7 @@ import pytest
 
 from studio.projects.models import Project, Study
 from tests.browser.conftest import Driver, settled
-from tests.browser.test_workspace import open_line, type_line
+from tests.browser.editor import open_line, type_line
 from tests.sheets import demo
 
 pytestmark = pytest.mark.browser

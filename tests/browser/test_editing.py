@@ -9,18 +9,10 @@ from playwright.sync_api import Page, expect
 
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled, stage
-from tests.browser.test_workspace import drag_rule, head_text, open_line, row_value, type_line
+from tests.browser.editor import add_line, alert, open_line, press, row_value
+from tests.browser.test_workspace import drag_rule, head_text
 
 pytestmark = pytest.mark.browser
-
-
-def press(drive: Driver, name: str) -> None:
-    drive(lambda page: page.get_by_role("button", name=name, exact=True).click())
-    settled(drive)
-
-
-def alert(drive: Driver) -> str:
-    return drive(lambda page: page.locator("[role=alert]").inner_text())
 
 
 def test_presets_are_applied_matched_and_saved(boardwalk: Study, drive: Driver) -> None:
@@ -167,8 +159,7 @@ def test_a_table_is_attached_seen_replaced_and_removed(
 
 
 def test_quiet_hints_stand_at_their_lines(boardwalk: Study, drive: Driver) -> None:
-    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
-    type_line(drive, "input spare = 3 mm")
+    add_line(drive, "input spare = 3 mm")
 
     def look(page: Page) -> tuple[str, str | None]:
         row = page.locator(".row", has=page.locator(".row-name:text-is('spare')"))

@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from studio.projects.models import Project, Study
 from tests.outcome.test_scene import unpacked
+from tests.studio.conftest import TEXT
 
 pytestmark = pytest.mark.django_db
 
@@ -129,7 +130,7 @@ def test_undo_and_redo(signed_in: Client, study: Study) -> None:
     state = post(signed_in, study, "undo", revision=state["revision"]).json()
     assert state == {
         "title": "Wind vane", "revision": first, "can_undo": False, "can_redo": True, "files": [],
-        "undo_said": "", "redo_said": "half deleted",
+        "undo_said": "", "redo_said": "half deleted", "text": TEXT,
     }  # fmt: skip
     assert post(signed_in, study, "redo", revision=first).json()["can_undo"]
 

@@ -1,0 +1,104 @@
+// What lies under the pointer: an item of a part, and for measuring a corner, an edge, or a place.
+import * as THREE from "three";
+
+const CORNER = 10; // pixels within which a corner is meant
+const EDGE = 7;
+const MOST_EDGES = 400_000; // edges looked at for one pick
+
+export class Picking {
+  constructor(stage) {
+    this.stage = stage;
+    this.slow = false;
+  }
+
+  // The first item under a place of the window: { part, item, point, mesh, at }; null for none.
+  itemAt(clientX, clientY) {
+    const began = performance.now();
+    const { stage } = this;
+    const meshes = stage.visibleParts().filter((model) => !model.ghosted).flatMap((model) => model.meshes());
+    const hits = stage.rayAt(clientX, clientY).intersectObjects(meshes, false);
+    this.slow = performance.now() - began > 40;
+    const hit = hits.find((one) => !stage.cut.hides(one.point));
+    if (!hit) return null;
+    const { part, items } = hit.object.userData;
+    return { part, item: items[hit.instanceId], point: hit.point, mesh: hit.object, at: hit.instanceId };
+  }
+
+  // For measuring: { part, item, point } or { part, item, edge }; null where nothing is near.
+  thingAt(clientX, clientY) {
+    const hit = this.itemAt(clientX, clientY);
+    const near = this.#nearest(clientX, clientY, hit);
+    if (near) return near;
+    return hit && { part: hit.part, item: hit.item, point: hit.point.toArray() };
+  }
+
+  // The nearest corner or edge on the screen, of the item under the pointer or, beside all items,
+  // of any; those hidden behind the item do not count.
+  #nearest(clientX, clientY, hit) {
+    const { left, top } = this.stage.host.getBoundingClientRect();
+    const pointer = new THREE.Vector2(clientX - left, clientY - top);
+    let best = null;
+    let looked = 0;
+    for (const { mesh, at } of this.#candidates(hit)) {
+      looked += mesh.userData.edges.attributes.position.count / 2;
+      if (looked > MOST_EDGES) break;
+      best = this.#nearestOf(mesh, at, pointer, hit, best);
+    }
+    return best?.thing ?? null;
+  }
+
+  *#candidates(hit) {
+    if (hit) yield hit;
+    for (const model of this.stage.visibleParts()) {
+      if (model.ghosted) continue;
+      for (const mesh of model.meshes()) for (let at = 0; at < mesh.count; at++) yield { mesh, at };
+    }
+  }
+
+  #nearestOf(mesh, at, pointer, hit, best) {
+    const matrix = new THREE.Matrix4();
+    mesh.getMatrixAt(at, matrix);
+    const ends = mesh.userData.edges.attributes.position;
+    const a = new THREE.Vector3();
+    const b = new THREE.Vector3();
+    const { part, items } = mesh.userData;
+    const take = (rank, distance, point, thing) => {
+      if (this.stage.cut.hides(point) || this.#isBehind(point, hit)) return;
+      const score = rank + distance;
+      if (!best || score < best.score) best = { score, thing: { part, item: items[at], ...thing } };
+    };
+    for (let edge = 0; edge < ends.count / 2; edge++) {
+      a.fromBufferAttribute(ends, 2 * edge).applyMatrix4(matrix);
+      b.fromBufferAttribute(ends, 2 * edge + 1).applyMatrix4(matrix);
+      const from = this.stage.onScreen(a);
+      const to = this.stage.onScreen(b);
+      const share = shareAlong(pointer, from, to);
+      const foot = { x: from.x + share * (to.x - from.x), y: from.y + share * (to.y - from.y) };
+      const distance = Math.hypot(pointer.x - foot.x, pointer.y - foot.y);
+      if (distance > CORNER) continue;
+      if (distance < EDGE) take(CORNER, distance, a.clone().lerp(b, share), { edge });
+      // A corner of a round edge is none: only where it is long on the screen do its ends count.
+      if (Math.hypot(to.x - from.x, to.y - from.y) < 2.5 * CORNER) continue;
+      for (const [end, place] of [[a, from], [b, to]]) {
+        const away = Math.hypot(pointer.x - place.x, pointer.y - place.y);
+        if (away < CORNER) take(0, away, end, { point: end.toArray() });
+      }
+    }
+    return best;
+  }
+
+  #isBehind(point, hit) {
+    if (!hit) return false;
+    const view = this.stage.camera.getWorldDirection(new THREE.Vector3());
+    const slack = 12 * this.stage.millimetresPerPixel();
+    return point.clone().sub(hit.point).dot(view) > slack;
+  }
+}
+
+function shareAlong(point, from, to) {
+  const dx = to.x - from.x;
+  const dy = to.y - from.y;
+  const square = dx * dx + dy * dy;
+  if (!square) return 0;
+  return Math.min(Math.max(((point.x - from.x) * dx + (point.y - from.y) * dy) / square, 0), 1);
+}

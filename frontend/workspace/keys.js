@@ -1,0 +1,91 @@
+// The keyboard: shortcuts of the whole page, and the way from line to line.
+
+export const SHORTCUTS = [
+  ["?", "this list"],
+  ["↑ ↓", "from line to line"],
+  ["Enter", "open a line; keep what was typed"],
+  ["Esc", "leave a line, a panel, a mode"],
+  ["Tab", "take what is offered while typing"],
+  ["Ctrl Space", "offer names and words"],
+  ["Alt ↑ ↓", "move a line or a section; on a figure in the editor: turn it (Shift: ten steps)"],
+  ["F2", "rename everywhere"],
+  ["Alt N", "a new line below"],
+  ["Alt I", "insert"],
+  ["Alt T", "the sheet as text, or as lines"],
+  ["Alt 1 to 4", "axonometric, plan, front, side"],
+  ["Alt C", "cut"],
+  ["Alt M", "measure"],
+  ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
+  ["← →, Page keys, Home, End", "turn a slide rule or a handle by one step, ten steps, to its limits"],
+  ["Double click", "a slide rule back to the value the study was opened with, or of the moment named last"],
+];
+
+export const keys = () => ({
+  showingKeys: false,
+  shortcuts: SHORTCUTS.map(([press, does]) => ({ press, does })),
+
+  begin() {
+    addEventListener("keydown", (event) => this.shortcut(event));
+  },
+
+  toggleKeys() {
+    this.showingKeys = !this.showingKeys;
+    const dialog = document.getElementById("keys");
+    if (this.showingKeys) dialog.showModal();
+    else dialog.close();
+  },
+
+  keysClosed() {
+    this.showingKeys = false;
+  },
+
+  shortcut(event) {
+    const typing = event.target.closest?.("input, textarea, [contenteditable=true]");
+    const key = event.key.toLowerCase();
+    if ((event.ctrlKey || event.metaKey) && key === "z" && !typing) {
+      event.preventDefault();
+      return event.shiftKey ? this.redo() : this.undo();
+    }
+    if (event.key === "?" && !typing) return this.toggleKeys();
+    if (event.key === "Escape" && !typing) return this.leaveMode();
+    if (event.altKey && !event.ctrlKey && !event.metaKey) this.altShortcut(event);
+  },
+
+  altShortcut(event) {
+    const actions = {
+      KeyN: () => (this.focusedRow ? this.addBelow(this.focusedRow) : this.addAtEnd()),
+      KeyI: () => this.beginInsert(this.focusedRow ?? undefined),
+      KeyT: () => this.toggleText(),
+      KeyC: () => this.toggleCut(),
+      KeyM: () => this.toggleMeasure(),
+    };
+    this.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.setView(view)));
+    const action = actions[event.code];
+    if (!action) return;
+    event.preventDefault();
+    action();
+  },
+
+  leaveMode() {
+    if (this.isInserting) this.endInsert();
+    else if (this.measuring) this.toggleMeasure();
+    else if (this.card) this.closeCard();
+    else if (this.showingLooks) this.showingLooks = false;
+    else if (this.showingHistory) this.showingHistory = false;
+    else this.drawer = "";
+  },
+
+  // On a line: arrows go to the next one, with Alt they move it.
+  rowKey(event, row) {
+    const way = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+    if (event.key === "F2" && this.canRename(row)) {
+      event.preventDefault();
+      this.open(row).then(() => this.$nextTick(() => this.$nextTick(() => this.beginRename(row))));
+    }
+    if (!way || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    if (event.altKey) return this.move(row, way);
+    const rows = [...document.querySelectorAll("#sheet .row")].filter((one) => one.offsetParent);
+    rows[rows.indexOf(event.currentTarget) + way]?.focus();
+  },
+});

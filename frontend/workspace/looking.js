@@ -1,0 +1,245 @@
+// Looking: views, parts shown, ghosted or hidden, the cutting plane, dims and ground, items.
+import { SlideRule } from "../faceplate/slide-rule.js";
+import { written } from "../faceplate/turning.js";
+import { CutHandle } from "../stage/handles.js";
+import { answerTo } from "./asking.js";
+import { keep, kept } from "./kept.js";
+
+const PRESS = 4; // pixels the pointer may move in a click
+const LOOKS = { wire: false, ground: true, dimSize: 12, dimStrength: 100 };
+
+let cutRule = null;
+
+export const looking = () => ({
+  view: "axonometric",
+  views: ["axonometric", "plan", "front", "side"],
+  scaleText: "",
+  scaleStyle: { width: "0px" },
+  groundText: "",
+  looks: { ...LOOKS },
+  showingLooks: false,
+  cutting: false,
+  cutAxis: "x",
+  cutFlipped: false,
+  card: null, // the item that was picked, with the values that made it
+  cardStyle: {},
+  hovered: null, // the line of the part under the pointer
+
+  begin(state) {
+    const { stage } = window.ovolo;
+    this.looks = { ...LOOKS, ...kept(state.study, "looks", {}) };
+    this.applyLooks();
+    stage.onDraw = (scale) => this.showScale(scale);
+    stage.handles.onTurn = (name, value) => this.turn(name, value);
+    stage.handles.onSettle = (name, value) => this.settle(name, value);
+    this.listenToStage(stage.renderer.domElement);
+  },
+
+  listenToStage(canvas) {
+    let pressed = null;
+    canvas.addEventListener("pointerdown", (event) => (pressed = event));
+    canvas.addEventListener("pointerup", (event) => {
+      const still = pressed && Math.hypot(event.clientX - pressed.clientX, event.clientY - pressed.clientY) < PRESS;
+      if (still && event.button === 0) this.pick(event);
+      pressed = null;
+    });
+    let asked = false;
+    canvas.addEventListener("pointermove", (event) => {
+      if (asked || event.buttons || window.ovolo.stage.picking.slow) return;
+      asked = true;
+      requestAnimationFrame(() => {
+        asked = false;
+        this.hoverStage(event);
+      });
+    });
+    canvas.addEventListener("pointerleave", () => (this.hovered = null));
+  },
+
+  isView(view) {
+    return this.view === view;
+  },
+
+  setView(view) {
+    this.view = view;
+    window.ovolo.stage.setView(view);
+  },
+
+  fit() {
+    window.ovolo.stage.setView(this.view);
+  },
+
+  // --- parts ---
+
+  togglePart(part) {
+    part.shown = !part.shown; // the list is taken afresh with the next scene
+    window.ovolo.stage.showPart(part.name, part.shown);
+  },
+
+  toggleGhost(part) {
+    part.ghost = !part.ghost;
+    window.ovolo.stage.ghostPart(part.name, part.ghost);
+  },
+
+  swatch(colour) {
+    return { background: colour };
+  },
+
+  // --- how it is drawn ---
+
+  toggleLooks() {
+    this.showingLooks = !this.showingLooks;
+  },
+
+  setLook(name, value) {
+    this.looks = { ...this.looks, [name]: value };
+    this.applyLooks();
+    keep("looks", this.looks);
+  },
+
+  setDimSize(event) {
+    this.setLook("dimSize", Number(event.target.value));
+  },
+
+  setDimStrength(event) {
+    this.setLook("dimStrength", Number(event.target.value));
+  },
+
+  applyLooks() {
+    const { stage } = window.ovolo;
+    const { wire, ground, dimSize, dimStrength } = this.looks;
+    stage.setWire(wire);
+    stage.showGround(ground);
+    stage.dims.setStrength(dimStrength / 100);
+    stage.host.style.setProperty("--dim-size", `${dimSize}px`);
+    stage.host.style.setProperty("--dim-strength", `${dimStrength / 100}`);
+    stage.draw();
+  },
+
+  // A scale bar of a round length, between 50 and 125 pixels long.
+  showScale(millimetres) {
+    const raw = millimetres * 50;
+    const decade = 10 ** Math.floor(Math.log10(raw));
+    const length = decade * [1, 2, 5, 10].find((factor) => factor * decade >= raw);
+    const shown = (value) => (value >= 1000 ? `${value / 1000} m` : `${value} mm`);
+    const scale = shown(length);
+    const grid = this.looks.ground ? `grid ${shown(window.ovolo.stage.ground.step)}` : "";
+    const style = `${length / millimetres}px`;
+    if (scale !== this.scaleText) this.scaleText = scale;
+    if (grid !== this.groundText) this.groundText = grid;
+    if (style !== this.scaleStyle.width) this.scaleStyle = { width: style };
+  },
+
+  // --- the cutting plane ---
+
+  toggleCut() {
+    this.cutting = !this.cutting;
+    if (this.cutting) this.$nextTick(() => this.cutAlong(this.cutAxis));
+    else {
+      window.ovolo.stage.cut.off();
+      window.ovolo.stage.handles.showCut(null);
+    }
+  },
+
+  cutAlong(axis) {
+    this.cutAxis = axis;
+    const { cut } = window.ovolo.stage;
+    const [low, high] = cut.range(axis);
+    this.cutFlipped = window.ovolo.stage.looksAlong(axis);
+    cut.set(axis, (low + high) / 2, this.cutFlipped);
+    this.mountCutRule(low, high);
+    this.showCutHandle();
+  },
+
+  isCutAxis(axis) {
+    return this.cutAxis === axis;
+  },
+
+  flipCut() {
+    this.cutFlipped = !this.cutFlipped;
+    const { cut } = window.ovolo.stage;
+    cut.set(this.cutAxis, cut.at, this.cutFlipped);
+  },
+
+  cutAsInput(low, high, at) {
+    const { symbol, size } = this.lengthUnit;
+    const step = 10 ** Math.floor(Math.log10(Math.max(high - low, size) / 200));
+    const shown = (value) => written(Math.round(value / step) * step + 0, step, size);
+    return { name: "cut", label: `Cut along ${this.cutAxis} at`, value: at, number: shown(at), unit: symbol, size, low, high, step, low_shown: shown(low), high_shown: shown(high) };
+  },
+
+  mountCutRule(low, high) {
+    cutRule?.dispose();
+    const { cut } = window.ovolo.stage;
+    const input = this.cutAsInput(low, high, cut.at);
+    const set = (at) => {
+      cut.set(this.cutAxis, at);
+      this.followCut();
+    };
+    cutRule = new SlideRule(document.getElementById("cut-rule"), input, {
+      turned: set,
+      settled: set,
+      typed: (text) => {
+        const value = Number.parseFloat(text.replace(",", ".")) * input.size;
+        if (Number.isFinite(value)) set(Math.min(Math.max(value, low), high));
+        cutRule.show(this.cutAsInput(low, high, cut.at));
+      },
+      restore: () => set((low + high) / 2),
+    });
+  },
+
+  showCutHandle() {
+    const { stage } = window.ovolo;
+    const [low, high] = stage.cut.range(this.cutAxis);
+    const { step } = this.cutAsInput(low, high, stage.cut.at);
+    stage.handles.showCut(new CutHandle(stage.cut, "The cutting plane", step, (at) => {
+      stage.cut.set(this.cutAxis, at);
+      this.followCut();
+    }));
+    stage.draw();
+  },
+
+  followCut() {
+    const { cut, handles } = window.ovolo.stage;
+    const [low, high] = cut.range(this.cutAxis);
+    cutRule?.show(this.cutAsInput(low, high, cut.at));
+    const handle = handles.handles.get("cut");
+    if (handle) handle.source.value = cut.at;
+  },
+
+  // --- items ---
+
+  // Marks the line of the part under the pointer.
+  hoverStage(event) {
+    if (this.measuring) return this.hoverMeasure(event);
+    const hit = window.ovolo.stage.picking.itemAt(event.clientX, event.clientY);
+    const line = hit ? this.parts.find((part) => part.name === hit.part)?.line ?? null : null;
+    if (line !== this.hovered) this.hovered = line;
+  },
+
+  isHovered(row) {
+    return this.hovered === row.line;
+  },
+
+  async pick(event) {
+    if (this.measuring) return this.pickToMeasure(event);
+    const { stage } = window.ovolo;
+    const hit = stage.picking.itemAt(event.clientX, event.clientY);
+    stage.markItem(hit?.part ?? null, hit?.item);
+    this.card = null;
+    if (!hit) return;
+    const { label, line } = this.parts.find((part) => part.name === hit.part);
+    const found = await answerTo(this, "item", { name: hit.part, index: hit.item });
+    const box = stage.host.getBoundingClientRect();
+    this.cardStyle = { left: `${Math.min(event.clientX - box.left + 14, box.width - 240)}px`, top: `${Math.min(event.clientY - box.top + 14, Math.max(box.height - 160, 0))}px` };
+    this.card = { title: `${label}, item ${hit.item}`, values: found?.values ?? [], line };
+  },
+
+  closeCard() {
+    this.card = null;
+    window.ovolo.stage.markItem(null);
+  },
+
+  openCardLine() {
+    this.jump(this.card.line);
+  },
+});

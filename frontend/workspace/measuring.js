@@ -1,0 +1,65 @@
+// Measuring on the stage: one or two picked points or edges; the result becomes a dim or a check.
+import { postForJson } from "../server.js";
+import { turning } from "./faceplate.js";
+
+export const measuring = () => ({
+  measuring: false,
+  picks: [],
+  measured: null,
+
+  toggleMeasure() {
+    this.measuring = !this.measuring;
+    window.ovolo.stage.host.classList.toggle("measuring", this.measuring);
+    this.clearMeasure();
+    this.closeCard();
+  },
+
+  clearMeasure() {
+    this.picks = [];
+    this.measured = null;
+    window.ovolo.stage.marks.measure([], null);
+  },
+
+  hoverMeasure(event) {
+    const thing = window.ovolo.stage.picking.thingAt(event.clientX, event.clientY);
+    window.ovolo.stage.host.dataset.under = thing ? (thing.edge === undefined ? "point" : "edge") : "";
+  },
+
+  async pickToMeasure(event) {
+    const thing = window.ovolo.stage.picking.thingAt(event.clientX, event.clientY);
+    if (!thing) return;
+    this.picks = this.picks.length === 1 ? [...this.picks, thing] : [thing];
+    await this.measurePicks();
+  },
+
+  async measurePicks() {
+    const asked = { revision: this.revision, set: { ...turning }, picks: this.picks };
+    try {
+      this.measured = await postForJson(`${this.address}measure`, asked);
+      window.ovolo.stage.marks.measure(this.measured.outline, this.measured.ends);
+    } catch (error) {
+      this.clearMeasure();
+      this.fail(error);
+    }
+  },
+
+  get measureSaid() {
+    if (!this.measured) return "Pick a corner, an edge or a place on a part; then a second one.";
+    return this.picks.length === 1 ? "Pick a second one for a distance." : "";
+  },
+
+  async keepMeasured(kind) {
+    const text = this.measured[kind];
+    const last = this.rows.at(-1);
+    if (!(await this.keepDraft())) return;
+    await this.change("edit", { edit: "insert", after: last ? last.line + last.height - 1 : 0, text });
+  },
+
+  keepAsDim() {
+    return this.keepMeasured("dim");
+  },
+
+  keepAsCheck() {
+    return this.keepMeasured("check");
+  },
+});

@@ -1,0 +1,82 @@
+// Showing a scene: rows, inputs, parts, checks, problems, and the stage.
+import { postForScene } from "../server.js";
+import { drafted, rowsOf } from "../sheet/rows.js";
+import { Stage } from "../stage/stage.js";
+import { Steady } from "../steady.js";
+import { turning } from "./faceplate.js";
+import { queue, tellSettled } from "./settled.js";
+
+const steady = new Steady();
+
+export const showing = () => ({
+  rows: [],
+  draftRow: null, // what the line that is being typed gives
+  inputs: [],
+  parts: [],
+  checks: [],
+  problems: [],
+  presets: [],
+  working: [],
+  lengthUnit: { symbol: "mm", size: 1 },
+
+  begin(state) {
+    this.rows = rowsOf(state);
+    const antialias = new URLSearchParams(location.search).get("antialias") !== "off";
+    // Objects with a life of their own are kept outside the reactive state.
+    window.ovolo = { stage: new Stage(document.getElementById("stage"), { antialias }) };
+    this.refresh();
+  },
+
+  // Asks for the scene of what is seen now: of the text that is being typed, or of the present
+  // revision; with the values that are being turned.
+  refresh() {
+    queue.ask(async () => {
+      const draft = this.draft;
+      try {
+        const scene = await postForScene(`${this.address}evaluate`, {
+          ...(draft ? { text: draft.whole } : { revision: this.revision }),
+          set: { ...turning },
+          held: window.ovolo.stage.heldShapes(),
+          construction: this.constructionWanted(),
+          working: this.workingWanted(draft),
+        });
+        this.take(scene, draft);
+        if (this.status === "No server") this.status = "";
+      } catch (error) {
+        this.fail(error);
+      }
+    });
+    tellSettled();
+  },
+
+  take(scene, draft) {
+    const { rows, typed } = draft ? drafted(scene, draft) : { rows: rowsOf(scene), typed: null };
+    this.draftRow = typed;
+    if (scene.stopped) this.complaint = scene.stopped;
+    else this.showProblems(scene, draft);
+    // While a line cannot be worked out as far as it is typed, everything else stays as it was.
+    if (typed?.failing && !typed.number) return;
+    this.show("rows", rows, (row) => row.key);
+    if (scene.stopped) return;
+    this.show("inputs", scene.inputs, (input) => input.name);
+    this.show("parts", scene.parts.map(partOf), (part) => part.name);
+    this.show("checks", scene.checks, (check) => check.line);
+    this.show("problems", scene.problems, (one) => `${one.line}:${one.column}:${one.item}:${one.message}`);
+    this.show("presets", scene.presets, (preset) => preset.title);
+    this.show("working", scene.working, (step) => `${step.line}`);
+    this.lengthUnit = scene.length_unit;
+    this.showInputs(scene.inputs);
+    window.ovolo.stage.apply(scene);
+    performance.mark("ovolo:scene");
+  },
+
+  show(list, items, keyOf) {
+    const changed = steady.take(list, items, keyOf);
+    if (changed) this[list] = changed;
+  },
+});
+
+function partOf({ name, label, colour, count, line }) {
+  const { hidden, ghosts } = window.ovolo.stage;
+  return { name, label, colour, count, line, shown: !hidden.has(name), ghost: ghosts.has(name) };
+}

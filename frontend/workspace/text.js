@@ -1,0 +1,78 @@
+// The whole sheet as text, on the same text as its lines.
+const PAUSE = 900; // milliseconds without a key before what was typed is saved
+
+let editor = null;
+let timer = null;
+
+export const text = () => ({
+  asText: false,
+  typedSheet: "",
+  vocabulary: null,
+
+  begin() {
+    this.$watch("savedWhole", (saved, before) => this.followText(saved, before));
+    fetch("/vocabulary")
+      .then((reply) => reply.json())
+      .then((vocabulary) => (this.vocabulary = vocabulary))
+      .catch(() => {});
+  },
+
+  async toggleText() {
+    if (!(await this.keepDraft())) return;
+    this.closeLine();
+    this.typedSheet = this.savedWhole;
+    this.asText = !this.asText;
+    if (!this.asText) this.closeText();
+  },
+
+  textDraft() {
+    return this.typedSheet === this.savedWhole ? null : { whole: this.typedSheet };
+  },
+
+  async mountText(host) {
+    const { createEditor } = await import("../sheet/editor.js");
+    if (!host.isConnected) return;
+    editor?.destroy();
+    editor = createEditor(host, {
+      text: this.typedSheet,
+      label: "The sheet as text",
+      whole: true,
+      sheet: this.sheetForEditor(),
+      changed: (typed) => {
+        this.typedSheet = typed;
+        this.refresh();
+        clearTimeout(timer);
+        timer = setTimeout(() => this.saveText(), PAUSE);
+      },
+      commit: () => this.saveText(),
+      leave: () => this.toggleText(),
+      makeInput: async (name) => {
+        const line = editor.lineOf(name);
+        if (await this.saveText()) this.change("edit", { edit: "unknown_to_input", name, line });
+      },
+    });
+    editor.focus();
+  },
+
+  closeText() {
+    editor?.destroy();
+    editor = null;
+  },
+
+  async saveText() {
+    clearTimeout(timer);
+    const draft = this.textDraft();
+    return !draft || this.change("edit", { edit: "rewrite", text: draft.whole });
+  },
+
+  // A change made elsewhere on the screen shows in the text, unless something is being typed.
+  followText(saved, before) {
+    if (!this.asText || !editor || this.typedSheet !== before) return;
+    this.typedSheet = saved;
+    editor.setText(saved);
+  },
+
+  showProblemsInText(problems) {
+    editor?.setProblems(problems);
+  },
+});

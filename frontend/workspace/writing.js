@@ -1,0 +1,332 @@
+// Writing lines: opening one, typing in it, adding, renaming, moving, deleting, folding.
+import { kept, keep } from "./kept.js";
+
+let editor = null; // the editor of the open line
+let loading = null;
+
+function editorModule() {
+  loading ??= import("../sheet/editor.js");
+  return loading;
+}
+
+const DRAWN = ["region", "curve", "solid", "surface", "point", "list"];
+
+export const writing = () => ({
+  editing: null, // the line that is open
+  adding: null, // the line below which one is being added
+  typed: "", // what stands in the open line
+  newName: null,
+  deleting: null,
+  folded: {}, // titles of folded sections
+  pinned: [], // names of lines whose geometry stays on the stage
+  placeholder: "name = formula",
+
+  begin(state) {
+    this.folded = kept(state.study, "folded", {});
+    this.pinned = kept(state.study, "pinned", []);
+    (window.requestIdleCallback ?? setTimeout)(() => editorModule());
+    addEventListener("beforeunload", (event) => {
+      if (this.draft) event.preventDefault();
+    });
+  },
+
+  isEditing(row) {
+    return this.editing === row.line;
+  },
+
+  isAdding(line) {
+    return this.adding === line;
+  },
+
+  get isOpen() {
+    return this.editing !== null || this.adding !== null;
+  },
+
+  get openRow() {
+    return this.rows.find((row) => row.line === this.editing) ?? null;
+  },
+
+  // What is being typed and not saved yet, as the server and the rows take it; null where nothing is.
+  get draft() {
+    if (this.asText) return this.textDraft();
+    const row = this.openRow;
+    if (row && this.typed !== row.text) return this.draftOf(row.line, row.height, row.text, row.own);
+    if (this.adding !== null && this.typed.trim()) return this.draftOf(this.adding + 1, 0, "", "");
+    return null;
+  },
+
+  draftOf(line, old, saved, own) {
+    const lines = this.savedWhole.split("\n");
+    const typed = this.typed.split("\n");
+    lines.splice(line - 1, old, ...typed);
+    return { whole: lines.join("\n"), line, height: typed.length, old, saved, own };
+  },
+
+  // The draft as an edit of the text.
+  draftAsEdit() {
+    if (!this.draft) return null;
+    if (this.asText) return { edit: "rewrite", text: this.draft.whole };
+    const text = this.typed.replace(/\s+$/, "");
+    return this.adding === null
+      ? { edit: "replace", line: this.editing, text }
+      : { edit: "insert", after: this.adding, text };
+  },
+
+  async open(row) {
+    if (!(await this.keepDraft())) return;
+    this.start({ editing: row.line, typed: row.text });
+  },
+
+  async addBelow(row, text = "") {
+    if (!(await this.keepDraft())) return;
+    this.start({ adding: row.line + (row.height ?? 1) - 1, typed: text });
+  },
+
+  addAtEnd(text = "") {
+    const last = this.rows.at(-1) ?? { line: 0, height: 1 };
+    return this.addBelow(last, typeof text === "string" ? text : "");
+  },
+
+  start({ editing = null, adding = null, typed }) {
+    Object.assign(this, { newName: null, deleting: null, complaint: "", editing: null, adding: null, draftRow: null });
+    this.$nextTick(() => {
+      Object.assign(this, { editing, adding, typed });
+      this.refresh();
+    });
+  },
+
+  // Saves what is being typed; false where the server refuses it.
+  async keepDraft() {
+    const edit = this.draftAsEdit();
+    if (!edit) return true;
+    return this.change("edit", edit);
+  },
+
+  // Called with the place for the editor when a line is opened.
+  async mountEditor(host) {
+    const { createEditor } = await editorModule();
+    if (!host.isConnected) return;
+    editor?.destroy();
+    const adding = this.adding !== null;
+    editor = createEditor(host, {
+      text: this.typed,
+      label: adding ? "New line" : `Line ${this.editing}`,
+      placeholder: adding ? this.placeholder : "",
+      sheet: this.sheetForEditor(),
+      changed: (text) => {
+        this.typed = text;
+        this.refresh();
+      },
+      commit: () => this.commit(),
+      leave: () => this.leave(),
+      rename: () => this.openRow && this.beginRename(this.openRow),
+      makeInput: (name) => this.makeInput(name),
+    });
+    editor.focus();
+    host.scrollIntoView({ block: "nearest" });
+  },
+
+  // What an editor wants to know of the sheet.
+  sheetForEditor() {
+    return { names: () => this.namesNow(), vocabulary: () => this.vocabulary };
+  },
+
+  // All names of the sheet with what they are and their present values.
+  namesNow() {
+    return new Map(
+      this.rows
+        .filter((row) => row.own)
+        .map((row) => [row.own, { type: row.type, kind: row.kind, label: row.label, value: `${row.number} ${row.unit}`.trim(), parameters: row.name.match(/\(([^)]*)\)/)?.[1] }]),
+    );
+  },
+
+  showProblems(scene, draft) {
+    const from = this.adding !== null ? this.adding + 1 : this.editing;
+    const height = this.typed.split("\n").length;
+    const all = scene.problems.filter((problem) => !problem.waiting);
+    if (this.asText) this.showProblemsInText(all);
+    else if (editor && (draft || this.editing !== null)) {
+      editor.setProblems(all.filter((one) => one.line >= from && one.line < from + height).map((one) => ({ ...one, line: one.line - from + 1 })));
+    }
+  },
+
+  closeLine() {
+    editor?.destroy();
+    editor = null;
+    Object.assign(this, { editing: null, adding: null, typed: "", draftRow: null, newName: null });
+  },
+
+  leave() {
+    const line = this.editing ?? this.adding;
+    const hadDraft = Boolean(this.draft);
+    this.closeLine();
+    if (hadDraft) this.refresh();
+    this.$nextTick(() => this.focusLine(line));
+  },
+
+  focusLine(line) {
+    document.querySelector(`.row[data-line="${line}"]`)?.focus();
+  },
+
+  // Keeps what was typed. After a line that was added comes the next one.
+  async commit() {
+    const edit = this.draftAsEdit();
+    if (!edit) return this.leave();
+    const line = this.adding === null ? null : this.adding + edit.text.split("\n").length;
+    if (!(await this.change("edit", edit))) return;
+    if (line === null) this.leave();
+    else this.start({ adding: line, typed: "" });
+  },
+
+  // Deleting a line that others need is asked for twice: the first time says who they are.
+  async remove(row) {
+    const all_the_same = this.deleting === row.line;
+    this.deleting = null;
+    this.typed = row.text;
+    if (await this.change("edit", { edit: "delete", line: row.line, all_the_same })) this.leave();
+    else if (this.needed) this.deleting = row.line;
+  },
+
+  deleteSaid(row) {
+    return this.deleting === row.line ? "Delete all the same" : "Delete line";
+  },
+
+  canRename(row) {
+    return Boolean(row.own) && row.type !== "unreadable";
+  },
+
+  isRenaming(row) {
+    return this.newName !== null && this.isEditing(row);
+  },
+
+  beginRename(row) {
+    if (!this.canRename(row)) return;
+    this.newName = row.own;
+    this.$nextTick(() => document.getElementById("new-name")?.select());
+  },
+
+  typeName(event) {
+    this.newName = event.target.value;
+  },
+
+  async rename(row) {
+    const name = row.own;
+    const next = this.newName;
+    if (!(await this.keepDraft())) return;
+    if (await this.change("edit", { edit: "rename", name, new: next })) this.leave();
+  },
+
+  turnable(row) {
+    return row.type === "input" || (row.type === "formula" && row.own === row.name);
+  },
+
+  turnSaid(row) {
+    return row.type === "input" ? "Make it a formula" : "Make it an input";
+  },
+
+  async turnKind(row) {
+    const edit = row.type === "input" ? "to_formula" : "to_input";
+    const name = row.own;
+    if (!(await this.keepDraft())) return;
+    if (await this.change("edit", { edit, name })) this.leave();
+  },
+
+  isInternal(row) {
+    return Boolean(this.inputs.find((input) => input.name === row.own)?.internal);
+  },
+
+  internalSaid(row) {
+    return this.isInternal(row) ? "Put on the faceplate" : "Keep internal";
+  },
+
+  async turnInternal(row) {
+    const edit = { edit: "internal", name: row.own, internal: !this.isInternal(row) };
+    if (!(await this.keepDraft())) return;
+    if (await this.change("edit", edit)) this.leave();
+  },
+
+  // An input of the name that is missing, above the line that is being typed.
+  async makeInput(name) {
+    const typed = this.draftAsEdit() ?? { line: this.editing };
+    if (!(await this.change("edit", { ...typed, edit: "unknown_to_input", name }))) return;
+    this.leave();
+  },
+
+  makeInputSaid(row) {
+    return row ? `Make ${row.unknown} an input` : "";
+  },
+
+  // What is said of the line that is open: of the draft, where there is one.
+  get openSaid() {
+    return this.draftRow ?? this.openRow ?? {};
+  },
+
+  // --- order ---
+
+  // A line moves past the one above or below it; a section moves past the next section.
+  async move(row, way) {
+    const section = row.type === "section";
+    const stops = this.rows.filter((one) => !section || one.type === "section").map((one) => one.line);
+    const end = this.rows.at(-1).line + this.rows.at(-1).height;
+    const at = stops.indexOf(row.line);
+    const before = way < 0 ? stops[at - 1] : stops[at + 2] ?? end;
+    if (before === undefined || (way > 0 && at === stops.length - 1)) return;
+    if (!(await this.keepDraft())) return;
+    if (!(await this.change("edit", { edit: "move", line: row.line, before }))) return;
+    this.closeLine();
+    const moved = way < 0 ? before : before - row.height;
+    this.$nextTick(() => this.focusLine(moved));
+  },
+
+  async moveTo(line, before) {
+    this.closeLine();
+    await this.change("edit", { edit: "move", line, before });
+  },
+
+  // --- folding ---
+
+  isFolded(row) {
+    return Boolean(this.folded[row.title]);
+  },
+
+  isHidden(row) {
+    return row.type !== "section" && Boolean(this.folded[row.section]);
+  },
+
+  fold(row) {
+    this.folded = { ...this.folded, [row.title]: !this.folded[row.title] };
+    keep("folded", this.folded);
+  },
+
+  foldSaid(row) {
+    const count = this.rows.filter((one) => one.section === row.title && one.type !== "section" && one.text.trim()).length;
+    return this.isFolded(row) ? `unfold ${count} line${count === 1 ? "" : "s"}` : "fold";
+  },
+
+  // --- geometry of lines that are no parts ---
+
+  canPin(row) {
+    return row.type === "formula" && Boolean(row.own) && DRAWN.includes(row.kind);
+  },
+
+  isPinned(row) {
+    return this.pinned.includes(row.own);
+  },
+
+  pinSaid(row) {
+    return this.isPinned(row) ? "Take off the stage" : "Pin on the stage";
+  },
+
+  pin(row) {
+    const name = row.own;
+    this.pinned = this.isPinned(row) ? this.pinned.filter((one) => one !== name) : [...this.pinned, name];
+    keep("pinned", this.pinned);
+    this.refresh();
+  },
+
+  constructionWanted() {
+    const row = this.draftRow ?? this.openRow ?? this.focusedRow;
+    const chosen = row && row.type !== "part" && row.own ? [row.own] : [];
+    return [...new Set([...this.pinned, ...chosen])];
+  },
+});
