@@ -23,9 +23,20 @@ async function drawPictures() {
 }
 
 function copy(source, picture) {
-  picture.width = source.width;
-  picture.height = source.height;
-  picture.getContext("2d").drawImage(source, 0, 0);
+  picture.width = picture.clientWidth * devicePixelRatio;
+  picture.height = picture.clientHeight * devicePixelRatio;
+  const context = picture.getContext("2d");
+  context.imageSmoothingQuality = "high";
+  context.drawImage(source, 0, 0, picture.width, picture.height);
 }
 
 drawPictures();
+
+for (const form of document.querySelectorAll("[data-take-in]")) {
+  form.addEventListener("change", () => form.submit());
+}
+for (const form of document.querySelectorAll("[data-ask]")) {
+  form.addEventListener("submit", (event) => {
+    if (!confirm(form.dataset.ask)) event.preventDefault();
+  });
+}

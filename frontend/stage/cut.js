@@ -58,6 +58,7 @@ export class Cut {
   // `flipped`: what lies beyond the place is kept, instead of what lies before it.
   set(axis, at, flipped = this.flipped) {
     Object.assign(this, { axis, at, flipped });
+    this.stage.moved();
     this.follow();
     this.stage.draw();
   }

@@ -1,13 +1,15 @@
 // Marks: parts that are pointed at, the item that was picked, and what is being measured.
 import * as THREE from "three";
 
+import { Plaster } from "./plaster.js";
+
 export class Marks {
   constructor(stage) {
     this.stage = stage;
     this.names = [];
     this.picked = null;
     this.group = new THREE.Group();
-    this.face = new THREE.MeshLambertMaterial({ side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 0.5, polygonOffsetUnits: 0.5 });
+    this.face = new Plaster({ polygonOffsetFactor: 0.5, polygonOffsetUnits: 0.5 });
     this.line = new THREE.LineBasicMaterial({ depthTest: false });
     this.dot = new THREE.PointsMaterial({ size: 8, sizeAttenuation: false, depthTest: false });
     this.measured = new THREE.Group();

@@ -1,6 +1,8 @@
 // Parts on the stage: shapes held once, drawn in all their places.
 import * as THREE from "three";
 
+import { Plaster } from "./plaster.js";
+
 // Shapes by their content key, as geometries of the renderer.
 export class ShapeStore {
   #held = new Map();
@@ -55,9 +57,19 @@ export class InstancedLines extends THREE.LineSegments {
   raycast() {}
 }
 
-// How a part is drawn: plain, marked (pointed at), ghosted, or paled because its line fails.
+// Whether a placement turns a shape inside out: the renderer would take its faces for back faces.
+function isMirrored(matrices) {
+  for (let at = 0; at < matrices.length; at += 16) {
+    const [a, b, c, , d, e, f, , g, h, i] = matrices.subarray(at, at + 11);
+    if (a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) < 0) return true;
+  }
+  return false;
+}
+
+// How strongly a part is drawn: plain, by its edges, ghosted, or paled because its line fails.
 const LOOKS = {
   plain: { face: 1, edge: 0.75 },
+  wire: { face: 0.07, edge: 0.9 },
   ghost: { face: 0.12, edge: 0.3 },
   paled: { face: 0.35, edge: 0.25 },
 };
@@ -68,12 +80,7 @@ export class PartModel {
   constructor(name, edgeColour, markColour) {
     this.group = new THREE.Group();
     this.group.name = name;
-    this.faceMaterial = new THREE.MeshLambertMaterial({
-      side: THREE.DoubleSide,
-      polygonOffset: true,
-      polygonOffsetFactor: 1,
-      polygonOffsetUnits: 1,
-    });
+    this.faceMaterial = new Plaster();
     this.edgeMaterial = new THREE.LineBasicMaterial({ transparent: true, opacity: LOOKS.plain.edge });
     this.setColours(edgeColour, markColour);
   }
@@ -84,6 +91,8 @@ export class PartModel {
     if (this.paled) this.pale(false);
     this.#clear();
     for (const group of part.groups) this.#add(shapes.get(group.shape), group);
+    this.oneSided = part.solid && !part.groups.some((group) => isMirrored(group.matrices));
+    this.#sides();
     this.bounds = part.bounds && new THREE.Box3(
       new THREE.Vector3(...part.bounds[0]),
       new THREE.Vector3(...part.bounds[1]),
@@ -134,21 +143,34 @@ export class PartModel {
   }
 
   #look() {
-    const look = this.paled ? LOOKS.paled : this.ghosted ? LOOKS.ghost : LOOKS.plain;
+    const name = this.paled ? "paled" : this.ghosted ? "ghost" : this.wire ? "wire" : "plain";
+    const look = LOOKS[name];
     const clear = look.face < 1;
-    if (this.faceMaterial.transparent !== clear) this.faceMaterial.needsUpdate = true;
-    Object.assign(this.faceMaterial, { transparent: clear, opacity: look.face, depthWrite: !this.ghosted });
+    Object.assign(this.faceMaterial, { transparent: clear, depthWrite: !clear || Boolean(this.paled) });
+    this.faceMaterial.setOpacity(look.face);
+    this.#sides();
     this.edgeMaterial.opacity = look.edge;
   }
 
-  // Edges alone, without faces.
+  // By its edges, with hardly any faces.
   setWire(wire) {
-    this.faceMaterial.visible = !wire;
+    this.wire = wire;
+    this.#look();
+  }
+
+  // Of a closed solid only the outer side of its faces is seen, unless it is cut or clear.
+  #sides() {
+    const { clippingPlanes, transparent } = this.faceMaterial;
+    const side = this.oneSided && !clippingPlanes && !transparent ? THREE.FrontSide : THREE.DoubleSide;
+    if (this.faceMaterial.side === side) return;
+    this.faceMaterial.side = side;
+    this.faceMaterial.needsUpdate = true;
   }
 
   setClipping(planes) {
     this.faceMaterial.clippingPlanes = planes;
     this.edgeMaterial.clippingPlanes = planes;
+    this.#sides();
   }
 
   report() {
@@ -159,7 +181,7 @@ export class PartModel {
       paled: Boolean(this.paled),
       ghosted: Boolean(this.ghosted),
       marked: Boolean(this.marked),
-      wire: !this.faceMaterial.visible,
+      wire: Boolean(this.wire),
       instances: meshes.reduce((sum, mesh) => sum + mesh.count, 0),
       shapes: meshes.length,
       top: this.bounds ? this.bounds.max.z : null,

@@ -5,6 +5,7 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { Construction } from "./construction.js";
 import { Cut } from "./cut.js";
 import { Dims } from "./dims.js";
+import { Fineness } from "./fineness.js";
 import { Ground } from "./ground.js";
 import { Handles } from "./handles.js";
 import { Marks } from "./marks.js";
@@ -21,8 +22,9 @@ const DIRECTIONS = {
 export class Stage {
   constructor(host, { antialias = true, labels = host } = {}) {
     this.host = host;
-    this.renderer = new THREE.WebGLRenderer({ antialias, stencil: true });
-    this.renderer.setPixelRatio(antialias ? Math.min(devicePixelRatio, 2) : 1);
+    this.fineness = new Fineness({ smooth: antialias });
+    this.renderer = new THREE.WebGLRenderer({ antialias: this.fineness.antialias, stencil: true });
+    this.renderer.setPixelRatio(this.fineness.ratio);
     this.renderer.localClippingEnabled = true;
     host.prepend(this.renderer.domElement);
     this.scene = new THREE.Scene();
@@ -42,24 +44,19 @@ export class Stage {
     this.picking = new Picking(this);
     this.view = "axonometric";
     this.drawnFrames = 0;
-    this.#light();
     this.#control();
     this.#follow();
     this.setTheme();
-  }
-
-  #light() {
-    this.scene.add(new THREE.HemisphereLight(0xffffff, 0xc9c4b8, 2.1));
-    const sun = new THREE.DirectionalLight(0xffffff, 1.55);
-    sun.position.set(-0.4, -0.9, 1.3);
-    this.scene.add(sun);
   }
 
   #control() {
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.enableDamping = false;
     this.controls.zoomToCursor = true;
-    this.controls.addEventListener("change", () => this.draw());
+    this.controls.addEventListener("change", () => {
+      this.moved();
+      this.draw();
+    });
     this.controls.addEventListener("start", () => (this.touched = true));
   }
 
@@ -249,6 +246,14 @@ export class Stage {
     const half = 1.16 * Math.max(y, x / aspect, 1);
     Object.assign(this.camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half });
     this.camera.updateProjectionMatrix();
+  }
+
+  // Something is being turned or dragged.
+  moved() {
+    this.fineness.moved(() => {
+      this.renderer.setPixelRatio(this.fineness.ratio);
+      this.draw();
+    });
   }
 
   draw() {

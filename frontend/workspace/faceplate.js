@@ -104,6 +104,7 @@ export const faceplate = () => ({
 
   turn(name, value) {
     this.endMoves();
+    window.ovolo.stage.moved();
     turning[name] = value;
     this.refresh();
   },

@@ -298,13 +298,18 @@ def as_json(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dic
     """A measurement as the screen takes it, with the lines that would state it."""
     return {
         "found": [
-            {"name": one.name, "shown": str(show_quantity(one.value, one.dimension, outcome.units))}
+            {"name": one.name, "shown": str(show_quantity(_clean(one.value), one.dimension, outcome.units))}
             for one in measurement.found
         ],
         "ends": None if measurement.ends is None else [end.tolist() for end in measurement.ends],
         "outline": [corners.tolist() for corners in measurement.outline],
         **_lines(measurement, outcome, parts),
     }
+
+
+def _clean(value: float) -> float:
+    """0 for what is only noise of drawing in float32 (in mm or radians)."""
+    return 0.0 if abs(value) < 1e-5 else value
 
 
 def _lines(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dict[str, str]:

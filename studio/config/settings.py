@@ -79,6 +79,7 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": VAR / "ovolo.sqlite3",
+        "CONN_MAX_AGE": 600,  # opening the file anew costs more than most requests
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,

@@ -17,7 +17,10 @@ def open_line(drive: Driver, name: str) -> None:
 
 def type_line(drive: Driver, text: str, key: str = "Enter") -> None:
     def type_(page: Page) -> None:
-        page.locator(".editor .cm-content").fill(text)
+        page.locator(".editor .cm-content").focus()
+        page.keyboard.press("Control+a")
+        page.keyboard.press("Delete")
+        page.keyboard.insert_text(text)
         page.keyboard.press(key)
 
     drive(type_)

@@ -1,0 +1,37 @@
+// How finely the picture is drawn. Where it is drawn in software, which costs time, it is drawn
+// plainly while things move, and smoothly (at twice the size, shrunk by the browser) once they rest.
+
+const REST = 800; // milliseconds without a move
+
+function drawnInSoftware() {
+  const context = document.createElement("canvas").getContext("webgl2");
+  const info = context?.getExtension("WEBGL_debug_renderer_info");
+  const name = info ? context.getParameter(info.UNMASKED_RENDERER_WEBGL) : "";
+  context?.getExtension("WEBGL_lose_context")?.loseContext();
+  return /swiftshader|llvmpipe|software|basic render/i.test(name);
+}
+
+export class Fineness {
+  constructor({ smooth }) {
+    this.software = smooth && drawnInSoftware();
+    this.antialias = smooth && !this.software;
+    const plain = smooth ? Math.min(devicePixelRatio, 2) : 1;
+    this.moving = this.software ? 0.5 : plain;
+    this.resting = this.software ? 2 : plain;
+    this.ratio = this.resting;
+  }
+
+  // Something moves: draws plainly until it rests; `changed` is called at both ends.
+  moved(changed) {
+    if (this.moving === this.resting) return;
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.#to(this.resting, changed), REST);
+    this.#to(this.moving, changed);
+  }
+
+  #to(ratio, changed) {
+    if (this.ratio === ratio) return;
+    this.ratio = ratio;
+    changed();
+  }
+}
