@@ -30,6 +30,7 @@ function workspace() {
   whole.init = function () {
     const state = JSON.parse(document.getElementById("state").textContent);
     for (const begin of beginnings) begin.call(this, state);
+    this.refresh();
   };
   return whole;
 }

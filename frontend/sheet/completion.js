@@ -5,6 +5,8 @@ import { autocompletion, snippetCompletion } from "@codemirror/autocomplete";
 import { pictureOf } from "./picture.js";
 import { STATEMENT } from "./tokens.js";
 
+const NOTHING = { words: [], units: {}, colours: {} }; // until the vocabulary has come
+
 const STATEMENTS = {
   input: "a value to turn",
   part: "an outcome, drawn and handed over",
@@ -21,8 +23,7 @@ export function completions(sheet) {
 }
 
 function offered(context, sheet) {
-  const vocabulary = sheet.vocabulary();
-  if (!vocabulary) return null;
+  const vocabulary = sheet.vocabulary() ?? NOTHING;
   const unit = context.matchBefore(/\d ?[a-zA-Zµ°]+/);
   if (unit && !/[\p{L}_]\d*$/u.test(context.state.sliceDoc(Math.max(unit.from - 1, 0), unit.from + 1))) return units(unit, vocabulary);
   const word = context.matchBefore(/[\p{L}_][\p{L}\p{N}_]*/u);

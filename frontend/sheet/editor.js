@@ -59,7 +59,7 @@ export function createEditor(host, { text, label, whole = false, placeholder: pr
         argumentHints(sheet),
         scrubbing(),
         EditorView.cspNonce.of(document.body.dataset.nonce),
-        EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", autocapitalize: "off" }),
+        EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", autocapitalize: "off", tabindex: "0" }),
         EditorView.updateListener.of((update) => update.docChanged && !following && changed(view.state.doc.toString())),
         indentOfBlocks,
         EditorView.domEventHandlers({ beforeinput: replaceSelected }),

@@ -127,7 +127,8 @@ class PointHandle {
     this.name = input.name;
     this.value = input.value;
     this.said = `${input.label}, a point to drag`;
-    this.scales = input.value.map((value) => scaleOf({ ...input, value, low: input.low ?? -Infinity, high: input.high ?? Infinity, step: input.step > 0 ? input.step : input.size > 100 ? input.size / 100 : 1 }));
+    const step = input.step > 0 ? input.step : input.size > 100 ? input.size / 100 : 1;
+    this.scale = { from: input.low ?? -Infinity, to: input.high ?? Infinity, base: input.low ?? 0, step };
   }
 
   place() {
@@ -142,12 +143,12 @@ class PointHandle {
     const normal = level && Math.abs(view.z) > FLAT_VIEW ? new THREE.Vector3(0, 0, 1) : view;
     const met = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, here), new THREE.Vector3());
     if (!met) return null;
-    return this.value.map((_, at) => steppedTo(met.getComponent(at), this.scales[at]));
+    return this.value.map((_, at) => steppedTo(met.getComponent(at), this.scale));
   }
 
   moved([x, y], factor) {
     const steps = [x, y, 0];
-    return this.value.map((value, at) => steppedTo(value + steps[at] * factor * this.scales[at].step, this.scales[at]));
+    return this.value.map((value, at) => steppedTo(value + steps[at] * factor * this.scale.step, this.scale));
   }
 }
 

@@ -2,7 +2,7 @@
 import { getJson, postForJson, sendFile } from "../server.js";
 import { reorderable } from "../sheet/reorder.js";
 import { drawThreads, following, tiesOf } from "../sheet/threads.js";
-import { underWay } from "./settled.js";
+import { watched } from "./settled.js";
 
 const THREAD_PAUSE = 120; // milliseconds over a line before its threads are drawn
 
@@ -156,13 +156,10 @@ export const drawer = () => ({
 
   async fileWork(work) {
     this.complaint = "";
-    underWay(1);
     try {
-      await work();
+      await watched(work);
     } catch (error) {
       this.fail(error);
-    } finally {
-      underWay(-1);
     }
   },
 

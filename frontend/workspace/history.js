@@ -1,5 +1,6 @@
 // The history of a study: what changed, in words; any moment restored or named.
 import { getJson, postForJson } from "../server.js";
+import { watched } from "./settled.js";
 
 export const history = () => ({
   moments: [],
@@ -19,7 +20,7 @@ export const history = () => ({
 
   async loadHistory() {
     try {
-      const { moments, count } = await getJson(`${this.address}history`);
+      const { moments, count } = await watched(() => getJson(`${this.address}history`));
       this.moments = moments;
       this.momentCount = count;
     } catch (error) {

@@ -59,7 +59,7 @@ export const keys = () => ({
       KeyC: () => this.toggleCut(),
       KeyM: () => this.toggleMeasure(),
     };
-    this.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.setView(view)));
+    this.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.setView(view.name)));
     const action = actions[event.code];
     if (!action) return;
     event.preventDefault();

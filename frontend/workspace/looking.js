@@ -12,7 +12,7 @@ let cutRule = null;
 
 export const looking = () => ({
   view: "axonometric",
-  views: ["axonometric", "plan", "front", "side"],
+  views: ["Axonometric", "Plan", "Front", "Side"].map((label) => ({ label, name: label.toLowerCase() })),
   scaleText: "",
   scaleStyle: { width: "0px" },
   groundText: "",

@@ -1,6 +1,7 @@
 // Measuring on the stage: one or two picked points or edges; the result becomes a dim or a check.
 import { postForJson } from "../server.js";
 import { turning } from "./faceplate.js";
+import { watched } from "./settled.js";
 
 export const measuring = () => ({
   measuring: false,
@@ -35,7 +36,7 @@ export const measuring = () => ({
   async measurePicks() {
     const asked = { revision: this.revision, set: { ...turning }, picks: this.picks };
     try {
-      this.measured = await postForJson(`${this.address}measure`, asked);
+      this.measured = await watched(() => postForJson(`${this.address}measure`, asked));
       window.ovolo.stage.marks.measure(this.measured.outline, this.measured.ends);
     } catch (error) {
       this.clearMeasure();

@@ -3,7 +3,7 @@
 import Alpine from "@alpinejs/csp";
 
 import { getJson, NoServer, postForJson, Refusal } from "../server.js";
-import { queue, tellSettled, underWay } from "./settled.js";
+import { queue, tellSettled, underWay, watched } from "./settled.js";
 
 const ASK_EVERY = 4000; // milliseconds, whether another window changed the study
 const LONGEST_PAUSE = 5000;
@@ -43,9 +43,15 @@ export const saving = () => ({
     this.undoSaid = state.undo_said;
     this.redoSaid = state.redo_said;
     this.files = state.files;
-    this.savedWhole = state.text.replaceAll("\r\n", "\n");
+    this.takeText(state.text.replaceAll("\r\n", "\n"));
     this.title = state.title;
     document.title = `${state.title} · Ovolo`;
+  },
+
+  takeText(text) {
+    const before = this.savedWhole;
+    this.savedWhole = text;
+    this.followText(text, before);
   },
 
   // Sends one change and takes over the state after it; true where it was accepted.
@@ -164,7 +170,11 @@ export const saving = () => ({
   },
 
   // Shows what the other window did. A line that is being typed is kept, as a change of its own.
-  async lookAtNewer() {
+  lookAtNewer() {
+    return watched(() => this.takeNewer());
+  },
+
+  async takeNewer() {
     const draft = this.draftAsEdit();
     const mine = this.revision;
     this.takeState(await getJson(`${this.address}state`));
@@ -180,7 +190,7 @@ export const saving = () => ({
   // Makes the change from the state it was meant for, and lets that be the newest.
   async takeOver() {
     const { action, body, mine } = this.conflict;
-    const { revision } = await getJson(`${this.address}state`);
+    const { revision } = await watched(() => getJson(`${this.address}state`));
     this.conflict = null;
     this.complaint = "";
     this.revision = revision;

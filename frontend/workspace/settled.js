@@ -13,6 +13,16 @@ export function underWay(count) {
   else Alpine.nextTick(tellSettled);
 }
 
+// Carries out something that whoever watches should wait for.
+export async function watched(work) {
+  underWay(1);
+  try {
+    return await work();
+  } finally {
+    underWay(-1);
+  }
+}
+
 export function tellSettled() {
   document.body.dataset.settled = changes || queue.busy ? "no" : "yes";
 }

@@ -24,7 +24,6 @@ export const showing = () => ({
     const antialias = new URLSearchParams(location.search).get("antialias") !== "off";
     // Objects with a life of their own are kept outside the reactive state.
     window.ovolo = { stage: new Stage(document.getElementById("stage"), { antialias }) };
-    this.refresh();
   },
 
   // Asks for the scene of what is seen now: of the text that is being typed, or of the present
@@ -54,8 +53,7 @@ export const showing = () => ({
     this.draftRow = typed;
     if (scene.stopped) this.complaint = scene.stopped;
     else this.showProblems(scene, draft);
-    // While a line cannot be worked out as far as it is typed, everything else stays as it was.
-    if (typed?.failing && !typed.number) return;
+    if (draft && isUnfinished(typed, draft)) return;
     this.show("rows", rows, (row) => row.key);
     if (scene.stopped) return;
     this.show("inputs", scene.inputs, (input) => input.name);
@@ -75,6 +73,13 @@ export const showing = () => ({
     if (changed) this[list] = changed;
   },
 });
+
+// While a line cannot be worked out as far as it is typed, or has lost its name, everything else
+// stays as it was.
+function isUnfinished(typed, draft) {
+  if (!typed) return false;
+  return (typed.failing && !typed.number) || Boolean(draft.own && typed.own !== draft.own);
+}
 
 function partOf({ name, label, colour, count, line }) {
   const { hidden, ghosts } = window.ovolo.stage;

@@ -1,4 +1,6 @@
 // The whole sheet as text, on the same text as its lines.
+import { getJson } from "../server.js";
+import { watched } from "./settled.js";
 const PAUSE = 900; // milliseconds without a key before what was typed is saved
 
 let editor = null;
@@ -10,11 +12,9 @@ export const text = () => ({
   vocabulary: null,
 
   begin() {
-    this.$watch("savedWhole", (saved, before) => this.followText(saved, before));
-    fetch("/vocabulary")
-      .then((reply) => reply.json())
-      .then((vocabulary) => (this.vocabulary = vocabulary))
-      .catch(() => {});
+    watched(async () => (this.vocabulary = await getJson("/vocabulary"))).catch(() => {
+      // Lines can be written without what is offered, too.
+    });
   },
 
   async toggleText() {

@@ -41,6 +41,39 @@ def test_the_workspace(stair: Study, drive: Driver) -> None:
     assert serious(drive) == [], "with problems and the drawer open"
 
 
+@pytest.mark.parametrize(
+    "opens",
+    ["As text", "History", "Insert…", "Cut", "Measure", "Looks", "Working", "Parts 3", "Files"],
+)
+def test_each_panel_of_the_workspace(stair: Study, drive: Driver, opens: str) -> None:
+    drive(lambda page: page.get_by_role("button", name=opens, exact=True).last.click())
+    settled(drive)
+    assert serious(drive) == []
+
+
+def test_an_item_a_form_and_the_keys(stair: Study, drive: Driver) -> None:
+    drive(lambda page: page.mouse.click(885, 300))
+    drive(lambda page: page.locator("#card").wait_for())
+    assert serious(drive) == [], "with an item picked"
+    drive(lambda page: page.get_by_role("button", name="Insert…").last.click())
+    drive(lambda page: page.locator("#insert .offer").first.click())
+    assert serious(drive) == [], "with a line to fill"
+    drive(lambda page: page.keyboard.press("Escape"))
+    drive(lambda page: page.locator("body").press("?"))
+    assert serious(drive) == [], "with the keys listed"
+
+
+@pytest.mark.parametrize("width", [1024, 1920])
+def test_narrow_and_wide(stair: Study, drive: Driver, width: int) -> None:
+    drive(lambda page: page.set_viewport_size({"width": width, "height": 800}))
+    settled(drive)
+    assert serious(drive) == []
+    over = drive(
+        lambda page: page.evaluate("() => document.documentElement.scrollWidth > innerWidth")
+    )
+    assert not over, "nothing runs over the side"
+
+
 def test_the_workspace_in_the_dark(stair: Study, drive: Driver) -> None:
     drive(lambda page: page.emulate_media(color_scheme="dark"))
     settled(drive)

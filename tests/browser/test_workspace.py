@@ -78,7 +78,8 @@ def test_arrow_keys_turn_a_slide_rule(stair: Study, drive: Driver) -> None:
     def press(page: Page) -> None:
         page.locator("[data-input='going'] .rule-body").focus()
         for _ in range(3):
-            page.keyboard.press("ArrowRight")
+            page.keyboard.down("ArrowRight")
+        page.keyboard.up("ArrowRight")
         expect(page.get_by_role("status")).to_have_text("Saved")
 
     drive(press)
@@ -240,15 +241,13 @@ def test_a_change_made_elsewhere_is_not_overwritten(stair: Study, drive: Driver)
 
 def test_views_and_parts_of_the_stage(stair: Study, drive: Driver) -> None:
     seen = {"axonometric": picture(drive)}
-    for view in ("plan", "front", "side"):
-        drive(
-            lambda page, view=view: page.get_by_role("button", name=view, exact=False).first.click()
-        )
+    for view in ("Plan", "Front", "Side"):
+        drive(lambda page, view=view: page.get_by_role("button", name=view, exact=True).click())
         seen[view] = picture(drive)
     assert len(set(seen.values())) == 4
     drive(lambda page: page.get_by_role("button", name="Treads 17", exact=True).click())
     assert not stage(drive)["treads"]["visible"]
-    assert picture(drive) != seen["side"]
+    assert picture(drive) != seen["Side"]
     drive(lambda page: page.get_by_role("button", name="Treads 17", exact=True).click())
     assert stage(drive)["treads"]["visible"]
 

@@ -1,0 +1,173 @@
+"""Looking: the cutting plane, ghosts, wire, dims, and measuring."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from studio.projects.models import Study
+from tests.browser.conftest import Driver, picture, settled, stage
+from tests.browser.editor import press
+from tests.browser.test_turning import drag_handle
+from tests.browser.test_workspace import head_text
+
+pytestmark = pytest.mark.browser
+Opener = Callable[[str, str], Study]
+BLOCK = "input h = 40 mm\npart block = box(200 mm, 100 mm, h) - cylinder(20 mm, 100 mm)"
+
+
+@pytest.fixture
+def block(open_study: Opener) -> Study:
+    return open_study("Block", BLOCK)
+
+
+def cut(drive: Driver) -> dict[str, Any]:
+    return drive(lambda page: page.evaluate(
+        "() => { const { cut } = window.ovolo.stage; return { axis: cut.axis, at: cut.at, segments: cut.segments, flipped: cut.flipped }; }"
+    ))  # fmt: skip
+
+
+def pixel(drive: Driver, point: list[float]) -> list[int]:
+    """The colour of the stage where a point in space is drawn."""
+    return drive(lambda page: page.evaluate(
+        """(point) => {
+          const { stage } = window.ovolo;
+          stage.drawNow();
+          const gl = stage.renderer.getContext();
+          const at = stage.camera.position.clone().set(...point).project(stage.camera);
+          const { width, height } = stage.renderer.domElement;
+          const pixel = new Uint8Array(4);
+          gl.readPixels(Math.round((at.x + 1) / 2 * width), Math.round((at.y + 1) / 2 * height), 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
+          return [...pixel];
+        }""", point))  # fmt: skip
+
+
+def test_the_cut_is_filled_and_moves_by_slide_rule_and_by_dragging(
+    block: Study, drive: Driver
+) -> None:
+    press(drive, "Cut")
+    drive(lambda page: page.get_by_role("radio", name="y", exact=True).click())
+    press(drive, "Front")
+    assert cut(drive)["axis"] == "y" and cut(drive)["at"] == 0
+    assert cut(drive)["segments"] >= 8, "the outline of two rectangles, beside the hole"
+    filled, hole = pixel(drive, [60, 0, 20]), pixel(drive, [0, 0, 20])
+    assert max(filled[:3]) < 225, "the fill is darker than plaster"
+    assert filled != hole, "the hole is not filled"
+    drive(lambda page: page.locator("#value-cut").fill("-70"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    assert cut(drive)["at"] == -50, "held within what there is"
+    drive(lambda page: page.locator("#cut .rule-body").focus())
+    drive(lambda page: page.keyboard.press("End"))
+    assert cut(drive)["at"] == 50
+    press(drive, "Axonometric")
+    drag_handle(drive, "The cutting plane", 60, 40)
+    assert -50 <= cut(drive)["at"] < 50
+    before = cut(drive)["flipped"]
+    press(drive, "Flip")
+    assert cut(drive)["flipped"] != before
+    press(drive, "Cut")
+    assert cut(drive)["axis"] is None
+
+
+def test_the_cut_follows_when_an_input_turns(block: Study, drive: Driver) -> None:
+    press(drive, "Cut")
+    drive(lambda page: page.get_by_role("radio", name="y", exact=True).click())
+    seen = picture(drive)
+    drive(lambda page: page.locator("[data-input=h] .rule-body").focus())
+    drive(lambda page: page.keyboard.press("End"))
+    settled(drive)
+    assert cut(drive)["segments"] >= 8 and picture(drive) != seen
+
+
+def test_parts_are_ghosted_and_hidden(stair: Study, drive: Driver) -> None:
+    press(drive, "Ghost Treads")
+    assert stage(drive)["treads"]["ghosted"]
+    press(drive, "Parts 3")
+    press(drive, "make solid")
+    assert not stage(drive)["treads"]["ghosted"]
+    drive(lambda page: page.get_by_role("button", name="hide", exact=True).first.click())
+    assert not stage(drive)["treads"]["visible"]
+
+
+def test_wire_or_plaster_ground_and_dims(stair: Study, drive: Driver) -> None:
+    plaster = picture(drive)
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_role("radio", name="wire").click())
+    assert stage(drive)["treads"]["wire"]
+    wire = picture(drive)
+    assert wire != plaster
+    drive(lambda page: page.get_by_label("ground").uncheck())
+    assert picture(drive) != wire
+    drive(lambda page: page.get_by_label("Size of dims").fill("18"))
+    drive(lambda page: page.get_by_label("Their strength").fill("40"))
+    said = drive(lambda page: page.locator(".dim-said").evaluate(
+        "(label) => [getComputedStyle(label).fontSize, getComputedStyle(label).opacity]"))  # fmt: skip
+    assert said == ["18px", "0.4"]
+    drive(lambda page: page.reload())
+    settled(drive)
+    assert stage(drive)["treads"]["wire"], "looks are remembered"
+
+
+def click_at(drive: Driver, point: list[float]) -> None:
+    """Clicks where a point in space is on the screen."""
+    x, y = drive(lambda page: page.evaluate(
+        """(point) => {
+          const { stage } = window.ovolo;
+          const place = stage.onScreen(stage.camera.position.clone().set(...point));
+          const host = stage.host.getBoundingClientRect();
+          return [place.x + host.left, place.y + host.top];
+        }""", point))  # fmt: skip
+    drive(lambda page: page.mouse.click(x, y))
+    drive(lambda page: page.wait_for_timeout(300))
+
+
+def figures(drive: Driver) -> dict[str, str]:
+    def read(page: Page) -> dict[str, str]:
+        page.locator("#measure dd").first.wait_for()
+        names = page.locator("#measure dt").all_inner_texts()
+        return dict(zip(names, page.locator("#measure dd").all_inner_texts(), strict=True))
+
+    return drive(read)
+
+
+def test_corners_are_measured_and_kept_as_a_dim_and_a_check(block: Study, drive: Driver) -> None:
+    press(drive, "Measure")
+    click_at(drive, [-100, -50, 0])
+    assert figures(drive)["x"] == "-100 mm"
+    click_at(drive, [-100, -50, 40])
+    found = figures(drive)
+    assert found["distance"] == "40 mm" and found["along z"] == "40 mm" and found["slope"] == "90°"
+    press(drive, "Keep as a dim")
+    press(drive, "Keep as a check")
+    text = head_text(block)
+    assert "\ndim h from (-100 mm, -50 mm, 0 mm) to (-100 mm, -50 mm, h)" in text
+    assert "\ncheck distance(" in text
+    assert drive(lambda page: page.locator(".dim-said").count()) == 1
+    assert drive(lambda page: page.locator("footer").inner_text()).endswith("no problems")
+
+
+def test_edges_are_measured_by_length_and_radius(block: Study, drive: Driver) -> None:
+    press(drive, "Measure")
+    click_at(drive, [10, -50, 40])
+    assert figures(drive)["length"] == "200 mm"
+    press(drive, "Clear")
+    press(drive, "Plan")
+    click_at(drive, [20 * 0.7071, -20 * 0.7071, 40])
+    found = figures(drive)
+    assert found["radius"] == "20 mm" and found["diameter"] == "40 mm"
+    drive(lambda page: page.keyboard.press("Escape"))
+    drive(lambda page: expect(page.locator("#measure")).to_have_count(0))
+
+
+def test_views_by_keys(stair: Study, drive: Driver) -> None:
+    drive(lambda page: page.keyboard.press("Alt+2"))
+    drive(
+        lambda page: expect(page.get_by_role("button", name="Plan", exact=True)).to_have_attribute(
+            "aria-pressed", "true"
+        )
+    )
+    drive(lambda page: page.keyboard.press("Alt+c"))
+    drive(lambda page: expect(page.locator("#cut")).to_be_visible())

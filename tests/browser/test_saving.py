@@ -1,0 +1,154 @@
+"""Never losing anything: history, moments, two windows, a lost server."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from studio.projects.models import Study
+from tests.browser.conftest import Driver, settled
+from tests.browser.editor import alert, open_line, press, row_value, type_line, typed
+from tests.browser.test_workspace import drag_rule, head_text
+
+pytestmark = pytest.mark.browser
+Opener = Callable[[str, str], Study]
+
+
+def test_the_history_is_readable_and_any_moment_can_be_restored(
+    stair: Study, drive: Driver
+) -> None:
+    drag_rule(drive, "going", 1.0)
+    open_line(drive, "rise")
+    press(drive, "Rename everywhere")
+    drive(lambda page: page.locator("#new-name").fill("step_height"))
+    press(drive, "Rename")
+    press(drive, "History")
+    said = drive(lambda page: page.locator("#history .moment").all_inner_texts())
+    assert "renamed rise to step_height" in said[0] and "now" in said[0]
+    assert "Going on the walking line: 240 mm to 320 mm" in said[1]
+    drive(
+        lambda page: (
+            page.locator("#history .moment").last.get_by_role("button", name="Name it").click()
+        )
+    )
+    drive(lambda page: page.locator("#moment-name").fill("As agreed"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    drive(lambda page: expect(page.locator("#history .moment").last).to_contain_text("As agreed"))
+    drive(
+        lambda page: (
+            page.locator("#history .moment").last.get_by_role("button", name="Restore").click()
+        )
+    )
+    settled(drive)
+    assert row_value(drive, "rise") == "180 mm" and row_value(drive, "going") == "240 mm"
+    drive(
+        lambda page: expect(page.locator("#history .moment").first).to_contain_text(
+            "restored: As agreed"
+        )
+    )
+    press(drive, "Undo")
+    assert row_value(drive, "step_height") == "180 mm"
+
+
+def test_undo_says_what_it_takes_back(stair: Study, drive: Driver) -> None:
+    drag_rule(drive, "going", 1.0)
+    title = drive(
+        lambda page: page.get_by_role("button", name="Undo", exact=True).get_attribute("title")
+    )
+    assert title == "Take back: Going on the walking line: 240 mm to 320 mm"
+
+
+def elsewhere(study: Study) -> None:
+    study.refresh_from_db()
+    study.save_text(
+        study.text.replace("190 mm", "200 mm"), study.head_id, "Largest rise: 190 mm to 200 mm"
+    )
+
+
+def test_the_second_window_is_told_and_can_look(stair: Study, drive: Driver) -> None:
+    elsewhere(stair)
+    drive(lambda page: page.evaluate("() => dispatchEvent(new Event('focus'))"))
+    notice = "[role=status].notice"
+    drive(
+        lambda page: expect(page.locator(notice)).to_contain_text("Largest rise: 190 mm to 200 mm")
+    )
+    press(drive, "Look at it")
+    assert row_value(drive, "max_rise") == "200 mm"
+
+
+def test_it_can_take_over(stair: Study, drive: Driver) -> None:
+    elsewhere(stair)
+    open_line(drive, "rise")
+    type_line(drive, "rise = floor_height / 20")
+    assert "changed in another window" in alert(drive)
+    assert typed(drive) == "rise = floor_height / 20", "nothing typed is lost"
+    press(drive, "Take over with mine")
+    text = head_text(stair)
+    assert "rise = floor_height / 20" in text and "max_rise = 190 mm" in text
+    assert stair.head is not None and stair.head.said.startswith("taken over: rise rewritten")
+    assert row_value(drive, "rise") == "162 mm"
+
+
+def test_it_can_look_first_and_keep_its_change_aside(stair: Study, drive: Driver) -> None:
+    elsewhere(stair)
+    open_line(drive, "rise")
+    type_line(drive, "rise = floor_height / 20")
+    drive(lambda page: page.locator("[role=alert] button", has_text="Look at it").click())
+    settled(drive)
+    assert row_value(drive, "max_rise") == "200 mm" and "kept aside" in alert(drive)
+    press(drive, "Take over with mine")
+    assert "rise = floor_height / 20" in head_text(stair)
+
+
+def test_or_save_it_as_a_copy(stair: Study, drive: Driver) -> None:
+    elsewhere(stair)
+    open_line(drive, "rise")
+    type_line(drive, "rise = floor_height / 20")
+    press(drive, "Save mine as a copy")
+    drive(
+        lambda page: expect(page.locator("h1")).to_contain_text("Spiral stair to the dome (copy)")
+    )
+    settled(drive)
+    assert row_value(drive, "rise") == "162 mm" and row_value(drive, "max_rise") == "190 mm"
+    assert "max_rise = 200 mm" in head_text(stair), "theirs is untouched"
+
+
+def test_without_a_server_changes_wait_and_are_sent_when_it_is_back(
+    boardwalk: Study, drive: Driver
+) -> None:
+    drive(lambda page: page.context.set_offline(True))
+    drive(lambda page: page.get_by_role("radio", name="wide").click())
+    status = drive(lambda page: page.get_by_role("status").filter(has_text="No server"))
+    drive(lambda page: expect(status).to_contain_text("1 change waits"))
+    drive(lambda page: page.get_by_role("radio", name="no", exact=True).click())
+    drive(lambda page: expect(status).to_contain_text("2 changes wait"))
+    assert 'size = "narrow" of' in head_text(boardwalk)
+    drive(lambda page: page.context.set_offline(False))
+    drive(lambda page: expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible())
+    settled(drive)
+    text = head_text(boardwalk)
+    assert 'size = "wide" of' in text and "cut_last = no " in text
+    drive.errors = [error for error in drive.errors if "ERR_INTERNET_DISCONNECTED" not in error]
+
+
+def test_typing_never_waits_for_an_evaluation(open_study: Opener, drive: Driver) -> None:
+    slow = 'slow = sum([sum([len("{i * j}") for i in 0 .. 300]) for j in 0 .. 300])\nquick = 1 + 1'
+    open_study("Slow", slow)
+    open_line(drive, "slow")
+    type_line(drive, slow.split("\n")[0].replace("300]", "3000]"), key="End")
+
+    def type_on(page: Page) -> float:
+        took: Any = page.evaluate("() => performance.now()")
+        page.keyboard.type(" + 1 + 2 + 3")
+        expect(page.locator(".editor .cm-content")).to_contain_text("+ 1 + 2 + 3")
+        return float(page.evaluate("() => performance.now()") - took)
+
+    drive(type_on)
+    assert drive(lambda page: page.locator("body").get_attribute("data-settled")) == "no", (
+        "what was typed stands while the evaluation is still under way"
+    )
+    drive(lambda page: page.keyboard.press("Escape"))
+    settled(drive)
