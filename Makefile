@@ -1,6 +1,7 @@
 # make demo    install, load the demonstration and serve it on 127.0.0.1 (PORT=8000)
 # make test    everything that must hold before a change is taken
 # make bench   ratios against hand-written scripts
+# make bench-drag  how long a turn of a slide rule takes in a browser
 # make assets  build what the browser loads (needs Node 20)
 
 PORT ?= 8000
@@ -9,7 +10,7 @@ BIN := .venv/bin
 STAMPS := .stamps
 export PORT
 
-.PHONY: demo test bench assets migrate lint clean
+.PHONY: demo test bench bench-drag assets migrate lint clean
 .DEFAULT_GOAL := demo
 
 .venv/bin/python:
@@ -59,6 +60,9 @@ test: lint $(STAMPS)/node $(STAMPS)/chromium
 
 bench: $(STAMPS)/dev
 	@$(BIN)/python -m bench
+
+bench-drag: $(STAMPS)/dev $(STAMPS)/chromium
+	@$(BIN)/python -m bench.dragging
 
 assets: $(STAMPS)/node
 	npm run --silent build

@@ -4,34 +4,84 @@ Usage: python docs/take_screenshots.py [http://127.0.0.1:8000]
 """
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Locator, Page, sync_playwright
 
 SHOTS = Path(__file__).with_name("screenshots")
+STAIR = "Spiral stair to the dome"
 
 
-def workspace(page: Page, title: str, name: str) -> None:
-    page.get_by_role("link", name=title).click()
-    page.locator("body[data-settled='yes']").wait_for()
-    page.wait_for_timeout(500)
-    page.screenshot(path=SHOTS / f"{name}.png")
-    page.go_back()
+def row(page: Page, name: str) -> Locator:
+    return page.locator(".row", has=page.locator(f".row-name:text-is('{name}')"))
+
+
+def press(page: Page, name: str) -> None:
+    page.get_by_role("button", name=name, exact=True).last.click()
+    page.wait_for_timeout(300)
+
+
+def open_line(page: Page, name: str) -> None:
+    row(page, name).click()
+    page.locator(".editor .cm-content").wait_for()
+
+
+def working(page: Page) -> None:
+    open_line(page, "gap")
+    press(page, "Working")
+    page.locator("#working .katex").first.wait_for()
+
+
+def as_text(page: Page) -> None:
+    press(page, "As text")
+    page.locator("#as-text .cm-content").wait_for()
+
+
+def cut(page: Page) -> None:
+    press(page, "Cut")
+    page.get_by_role("radio", name="z", exact=True).click()
+    page.locator("#value-cut").fill("2400")
+    page.keyboard.press("Enter")
+    page.mouse.click(900, 330)
+    page.locator("#card").wait_for()
+
+
+def measure(page: Page) -> None:
+    press(page, "Measure")
+    page.mouse.click(629, 374)
+    page.wait_for_timeout(400)
+    page.mouse.click(1148, 170)
+    page.locator("#measure dd").first.wait_for()
+
+
+def insert(page: Page) -> None:
+    press(page, "Insert…")
+    press(page, "A solid")
+    page.locator("#insert .offer", has_text="extrude").click()
 
 
 def line_with_a_problem(page: Page) -> None:
-    """A formula changed badly, its line opened; then undone."""
-    page.get_by_role("link", name="Spiral stair to the dome").click()
-    row = page.locator(".row", has=page.locator(".row-name:text-is('rise')"))
-    row.click()
-    page.locator(".editor textarea").fill("rise = floor_height / risers + pitch")
-    page.keyboard.press("Enter")
-    page.get_by_role("button", name="problem").click()
-    page.locator(".row.failing").first.click()
-    page.screenshot(path=SHOTS / "workspace-problem.png")
-    page.keyboard.press("Escape")
-    page.get_by_role("button", name="Undo").click()
-    page.get_by_role("status").get_by_text("Saved").wait_for()
+    """A formula changed badly and not kept."""
+    open_line(page, "rise")
+    page.keyboard.press("Control+a")
+    page.keyboard.press("Delete")
+    page.keyboard.insert_text("rise = floor_height / risers + pitch")
+    page.locator(".cm-lintRange-error").wait_for()
+
+
+WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
+    ("workspace", STAIR, lambda page: open_line(page, "rise")),
+    ("workspace-boardwalk", "Boardwalk", lambda page: None),
+    ("workspace-sundial", "Garden sundial", lambda page: None),
+    ("workspace-diffuser", "Lecture-room diffuser", lambda page: None),
+    ("workspace-problem", STAIR, line_with_a_problem),
+    ("workspace-working", STAIR, working),
+    ("workspace-text", STAIR, as_text),
+    ("workspace-cut", STAIR, cut),
+    ("workspace-measure", "Boardwalk", measure),
+    ("workspace-insert", STAIR, insert),
+]
 
 
 def main(address: str) -> None:
@@ -46,11 +96,13 @@ def main(address: str) -> None:
         count = page.locator("canvas[data-study]").count()
         page.locator("canvas[data-drawn=yes]").nth(count - 1).wait_for()
         page.screenshot(path=SHOTS / "projects.png")
-        workspace(page, "Spiral stair to the dome", "workspace")
-        workspace(page, "Boardwalk", "workspace-boardwalk")
-        workspace(page, "Garden sundial", "workspace-sundial")
-        workspace(page, "Lecture-room diffuser", "workspace-diffuser")
-        line_with_a_problem(page)
+        for name, title, prepare in WORKSPACES:
+            page.goto(address)
+            page.get_by_role("link", name=title).first.click()
+            page.locator("body[data-settled='yes']").wait_for()
+            prepare(page)
+            page.wait_for_timeout(1500)
+            page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
 
 

@@ -10,8 +10,9 @@ async function drawPictures() {
   for (const picture of pictures) {
     try {
       const scene = await postForScene(`/studies/${picture.dataset.study}/evaluate`, {});
-      stage.apply({ ...scene, dims: [] });
+      stage.apply({ ...scene, dims: [], inputs: [] });
       stage.setView("axonometric");
+      stage.setEdges(0.35); // a small picture is soon full of lines
       stage.drawNow();
       copy(stage.renderer.domElement, picture);
       picture.dataset.drawn = "yes";

@@ -187,6 +187,11 @@ export class Stage {
     this.draw();
   }
 
+  // How strongly edges are drawn, from 0 to 1.
+  setEdges(strength) {
+    for (const model of this.parts.values()) model.edgeMaterial.opacity = strength;
+  }
+
   showGround(shown) {
     this.ground.setShown(shown);
     this.draw();

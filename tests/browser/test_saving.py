@@ -138,7 +138,7 @@ def test_typing_never_waits_for_an_evaluation(open_study: Opener, drive: Driver)
     slow = 'slow = sum([sum([len("{i * j}") for i in 0 .. 300]) for j in 0 .. 300])\nquick = 1 + 1'
     open_study("Slow", slow)
     open_line(drive, "slow")
-    type_line(drive, slow.split("\n")[0].replace("300]", "3000]"), key="End")
+    type_line(drive, slow.split("\n")[0].replace("300]", "1500]"), key="End")
 
     def type_on(page: Page) -> float:
         took: Any = page.evaluate("() => performance.now()")

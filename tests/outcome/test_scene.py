@@ -72,7 +72,8 @@ def test_lists_and_points_turn_figure_by_figure() -> None:
         "== Site ==", "input sizes = [10 mm, 12.5 mm] from 5 mm to 20 mm step 0.5 mm internal",
         "input foot = (1 m, 2 m)", "input bad = [", "dim w from (0 mm, 0 mm) to (w, 0 mm)", "input w = 1 m",
     )))  # fmt: skip
-    sizes, foot, w = header["inputs"]
+    sizes, foot, bad, w = header["inputs"]
+    assert (bad["name"], bad["value"]) == ("bad", None) and "not closed" in bad["problem"]
     assert (sizes["value"], sizes["numbers"]) == ([10.0, 12.5], ["10", "12.5"])
     assert (sizes["low"], sizes["step"], sizes["internal"]) == (5.0, 0.5, True)
     assert (foot["value"], foot["section"]) == ([1000.0, 2000.0], "Site")
