@@ -65,7 +65,11 @@ def served() -> Iterator[None]:
                 [*manage, command, "-v", "0"], cwd=ROOT, env=environment, check=True,
                 stdout=subprocess.DEVNULL,
             )  # fmt: skip
-        gunicorn = [str(Path(sys.executable).with_name("gunicorn")), "-c", "studio/config/gunicorn.py"]
+        gunicorn = [
+            str(Path(sys.executable).with_name("gunicorn")),
+            "-c",
+            "studio/config/gunicorn.py",
+        ]
         server = subprocess.Popen([*gunicorn, "studio.config.wsgi"], cwd=ROOT, env=environment)
         try:
             _wait()
@@ -125,7 +129,9 @@ def main() -> None:
             args=["--no-sandbox", "--disable-background-networking"],
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        print(f"{'turn to scene, ms':28}{'turns':>7}{'median':>9}{'95 %':>8}{'most':>8}   drawing median, 95 %")
+        print(
+            f"{'turn to scene, ms':28}{'turns':>7}{'median':>9}{'95 %':>8}{'most':>8}   drawing median, 95 %"
+        )
         for title, name in TURNED.items():
             found = dragged(page, title, name)
             times = [b - a for a, b in zip(found["turns"], found["scenes"], strict=False)]

@@ -2,6 +2,7 @@
 // plainly while things move, and smoothly (at twice the size, shrunk by the browser) once they rest.
 
 const REST = 800; // milliseconds without a move
+const APART = 150; // milliseconds from picture to picture while things move
 
 function drawnInSoftware() {
   const context = document.createElement("canvas").getContext("webgl2");
@@ -19,6 +20,12 @@ export class Fineness {
     this.moving = this.software ? 0.5 : plain;
     this.resting = this.software ? 2 : plain;
     this.ratio = this.resting;
+  }
+
+  // How many milliseconds the next picture may wait, so that drawing in software leaves time for
+  // what is asked of the server meanwhile.
+  pauseAfter(drawnAt = 0) {
+    return this.ratio === this.resting ? 0 : drawnAt + APART - performance.now();
   }
 
   // Something moves: draws plainly until it rests; `changed` is called at both ends.

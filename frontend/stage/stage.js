@@ -264,7 +264,9 @@ export class Stage {
   draw() {
     if (this.waiting) return;
     this.waiting = true;
-    requestAnimationFrame(() => this.drawNow());
+    const pause = this.fineness.pauseAfter(this.drawnAt);
+    if (pause > 0) setTimeout(() => requestAnimationFrame(() => this.drawNow()), pause);
+    else requestAnimationFrame(() => this.drawNow());
   }
 
   drawNow() {
@@ -274,7 +276,8 @@ export class Stage {
     this.dims.place(this.camera, this.host);
     this.handles.place();
     this.drawnFrames += 1;
-    this.drawingTime = performance.now() - began;
+    this.drawnAt = performance.now();
+    this.drawingTime = this.drawnAt - began;
     this.onDraw?.(this.millimetresPerPixel());
   }
 

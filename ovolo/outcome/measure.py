@@ -298,7 +298,10 @@ def as_json(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dic
     """A measurement as the screen takes it, with the lines that would state it."""
     return {
         "found": [
-            {"name": one.name, "shown": str(show_quantity(_clean(one.value), one.dimension, outcome.units))}
+            {
+                "name": one.name,
+                "shown": str(show_quantity(_clean(one.value), one.dimension, outcome.units)),
+            }
             for one in measurement.found
         ],
         "ends": None if measurement.ends is None else [end.tolist() for end in measurement.ends],
