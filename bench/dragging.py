@@ -26,7 +26,7 @@ ADDRESS = f"http://127.0.0.1:{PORT}"
 SECONDS = 5.0
 TURNED = {
     "Spiral stair to the dome": "floor_height",
-    "Boardwalk": "length",
+    "Boardwalk": "walk_length",
     "Garden sundial": "latitude",
     "Lecture-room diffuser": "panel_height",
 }

@@ -3,41 +3,61 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import PurePath
 
+from ovolo.formats.dxf import write_dxf
 from ovolo.formats.stl import write_stl
+from ovolo.formats.svg import write_svg
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure, nearest_name
-from ovolo.quantities.kinds import SOLID
+from ovolo.quantities.kinds import CURVE, REGION, SOLID, Kind
 
 
 def _stl(outcome: Outcome, parts: list[Part]) -> bytes:
     return write_stl((mesh for part in parts for mesh in part.meshes()), outcome.program.title)
 
 
-WRITERS: dict[str, Callable[[Outcome, list[Part]], bytes]] = {"stl": _stl}
+@dataclass(frozen=True, slots=True)
+class Writer:
+    """What writes a format, and the kinds of parts it takes."""
+
+    write: Callable[[Outcome, list[Part]], bytes]
+    kinds: tuple[Kind, ...]
+    said: str
+
+
+_FLAT = (CURVE, REGION)
+WRITERS = {
+    "stl": Writer(_stl, (SOLID,), "solid"),
+    "dxf": Writer(write_dxf, _FLAT, "flat"),
+    "svg": Writer(write_svg, _FLAT, "flat"),
+}
 """File endings and what writes them."""
 
 
 def exported(outcome: Outcome, file_name: str, names: Sequence[str] = ()) -> bytes:
-    """The bytes of a file with the named parts, or with all solid parts.
+    """The bytes of a file with the named parts, or with all parts that the format takes.
 
     Raises Failure for an unknown format or part, and where there is nothing to write.
     """
     ending = PurePath(file_name).suffix.lstrip(".").lower()
-    if ending not in WRITERS:
+    writer = WRITERS.get(ending)
+    if writer is None:
         known = ", ".join(f".{name}" for name in WRITERS)
         raise Failure(f"`{file_name}` ends in no format that can be written", f"known: {known}")
     parts = [_part(outcome, name) for name in names] or list(outcome.parts.values())
-    solid = [part for part in parts if part.kind == SOLID and part.count]
-    if names and len(solid) < len(parts):
-        empty = next(part for part in parts if part not in solid)
-        why = "has no items" if empty.kind == SOLID else "is not solid"
-        raise Failure(f"the part `{empty.name}` {why} and cannot be written as .{ending}")
-    if not solid:
-        raise Failure("this study has no solid parts to write", "a line `part name = …` makes one")
-    return WRITERS[ending](outcome, solid)
+    taken = [part for part in parts if part.kind in writer.kinds and part.count]
+    if names and len(taken) < len(parts):
+        wrong = next(part for part in parts if part not in taken)
+        why = "has no items" if wrong.kind in writer.kinds else f"is not {writer.said}"
+        raise Failure(f"the part `{wrong.name}` {why} and cannot be written as .{ending}")
+    if not taken:
+        raise Failure(
+            f"this study has no {writer.said} parts to write", "a line `part name = …` makes one"
+        )
+    return writer.write(outcome, taken)
 
 
 def _part(outcome: Outcome, name: str) -> Part:

@@ -28,6 +28,13 @@ class Mesh:
         a, b, c = (self.corners[self.triangles[:, i]] for i in range(3))
         return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
 
+    def centroid(self) -> Floats:
+        """The centre of volume, (3,): tetrahedra from the origin, weighted by their volumes."""
+        a, b, c = (self.corners[self.triangles[:, i]] for i in range(3))
+        volumes = np.einsum("ij,ij->i", a, np.cross(b, c))
+        middle: Floats = (volumes @ (a + b + c)) / (4 * volumes.sum())
+        return middle
+
     def area(self) -> float:
         return float(np.linalg.norm(self.area_vectors(), axis=1).sum() / 2)
 

@@ -56,6 +56,16 @@ def turned(angle: Values, about: Values, at: Values) -> Matrix:
     return matrix
 
 
+def mirrored(across: Values, at: Values) -> Matrix:
+    """The reflection in the plane through `at` square to `across`: I - 2 n nᵀ (Householder)."""
+    normal = np.asarray(across, dtype=float)
+    normal = normal / np.linalg.norm(normal)
+    matrix = np.eye(4)
+    matrix[:3, :3] -= 2 * np.outer(normal, normal)
+    matrix[:3, 3] = 2 * (np.asarray(at, dtype=float) @ normal) * normal
+    return matrix
+
+
 def applied(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
     """Points (m, 3) placed by one matrix (4, 4)."""
     placed: NDArray[np.float64] = points @ matrix[:3, :3].T + matrix[:3, 3]

@@ -14,6 +14,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from ovolo.geometry.curve import Curve, circular, close, joined, polyline, straight, to
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.tolerance import segments_for
@@ -29,6 +30,8 @@ class Region:
 
     flat: BaseGeometry
     frame: Matrix = field(default_factory=lambda: IDENTITY)
+    outlines: tuple[Curve, ...] = ()
+    """The exact outline and holes in its own plane, where it was made of curves."""
 
     @cached_property
     def key(self) -> str:
@@ -40,8 +43,30 @@ class Region:
         """Area in mm²."""
         return float(self.flat.area)
 
+    @property
+    def perimeter(self) -> float:
+        """The length of its outline and its holes, in mm."""
+        if self.outlines:
+            return float(sum(outline.length for outline in self.outlines))
+        return float(self.flat.length)
+
+    @property
+    def centroid(self) -> NDArray[np.float64]:
+        """Its centre of area in space, (3,)."""
+        middle = self.flat.centroid
+        centre: NDArray[np.float64] = applied(self.frame, np.array([[middle.x, middle.y, 0.0]]))[0]
+        return centre
+
     def placed(self, matrix: Matrix) -> Region:
-        return Region(self.flat, matrix @ self.frame)
+        return Region(self.flat, matrix @ self.frame, self.outlines)
+
+    def curves(self) -> list[Curve]:
+        """Its outline and holes in space: exact where it was made of curves."""
+        found = self.outlines or [
+            polyline(np.column_stack([ring, np.zeros(len(ring))])[[*range(len(ring)), 0]])
+            for ring in self.rings()
+        ]
+        return [outline.placed(self.frame) for outline in found]
 
     def rings(self) -> list[NDArray[np.float64]]:
         """All rings as open (n, 2) arrays: outlines anticlockwise, holes clockwise."""
@@ -100,7 +125,94 @@ def regular_polygon(sides: int, radius: float) -> Region:
 def disc(radius: float) -> Region:
     """A disc centred on the origin, divided to the chord tolerance."""
     _positive(radius, "the radius")
-    return regular_polygon(segments_for(radius), radius)
+    chords = regular_polygon(segments_for(radius), radius)
+    return Region(chords.flat, IDENTITY, (circular(np.zeros(3), radius, 0.0, 2 * np.pi),))
+
+
+def from_curves(outline: Curve, holes: Sequence[Curve]) -> Region:
+    """The region within a closed curve in a level plane, without its holes, divided to the chord
+    tolerance. Raises Failure where a curve is open, not level, or crosses itself."""
+    for curve in (outline, *holes):
+        if not curve.closed:
+            gap = float(np.linalg.norm(curve.end - curve.start))
+            raise Failure(
+                f"the outline is open: its ends are {gap:.6g} mm apart", "close it with .close()"
+            )
+    made = from_points(outline.points()[:-1], [hole.points()[:-1] for hole in holes])
+    back: Matrix = np.linalg.inv(made.frame).astype(np.float64)
+    return Region(made.flat, made.frame, tuple(one.placed(back) for one in (outline, *holes)))
+
+
+def slot(length: float, radius: float) -> Region:
+    """A slot along x: a rectangle with half-round ends; `length` from centre to centre."""
+    _positive(length, "the length")
+    _positive(radius, "the radius")
+    x = length / 2
+    ends = np.array([[x, radius, 0.0], [-x, -radius, 0.0]])
+    right = circular(np.array([x, 0.0, 0.0]), radius, -np.pi / 2, np.pi)
+    left = circular(np.array([-x, 0.0, 0.0]), radius, np.pi / 2, np.pi)
+    top = straight(ends[0], np.array([-x, radius, 0.0]))
+    bottom = straight(ends[1], np.array([x, -radius, 0.0]))
+    return from_curves(joined([right, top, left, bottom]), [])
+
+
+def star(points: int, outer: float, inner: float) -> Region:
+    """A star with its first point on the x axis."""
+    if points < 2:
+        raise Failure(f"a star of {points} points does not exist", "it takes 2 or more")
+    _positive(inner, "the inner radius")
+    if inner >= outer:
+        raise Failure(f"the inner radius {inner:g} mm is not less than the outer one {outer:g} mm")
+    angles = np.pi * np.arange(2 * points) / points
+    radii = np.where(np.arange(2 * points) % 2, inner, outer)
+    corners = np.column_stack([np.cos(angles), np.sin(angles)]) * radii[:, None]
+    return Region(shapely.Polygon(corners))
+
+
+def sector(inner: float, outer: float, begin: float, end: float) -> Region:
+    """A piece of a ring between two radii and two angles; of a disc where the inner radius is 0."""
+    if not 0 <= inner < outer:
+        raise Failure(
+            f"the radii are {inner:g} mm and {outer:g} mm", "from 0 or more to the larger one"
+        )
+    sweep = end - begin
+    if not 0 < sweep < 2 * np.pi:
+        raise Failure(
+            f"a sector goes from an angle to a greater one, less than 360° on; this one goes "
+            f"{np.degrees(sweep):.6g}°",
+            "a whole ring is disc(r1) - disc(r0)",
+        )
+    rim = circular(np.zeros(3), outer, begin, sweep)
+    if inner < SMALLEST:
+        return from_curves(close(to(to(rim, np.zeros(3)), rim.start)), [])
+    back = circular(np.zeros(3), inner, end, -sweep)
+    there = straight(rim.end, back.start)
+    return from_curves(close(joined([rim, there, back])), [])
+
+
+def offset_region(region: Region, distance: float) -> Region:
+    """The region grown by a distance (below 0: shrunk), its corners rounded on the side they open.
+    Raises Failure where nothing is left."""
+    rounds = segments_for(abs(distance)) // 4 if distance else 1
+    join = "round" if distance > 0 else "mitre"
+    flat = region.flat.buffer(distance, quad_segs=max(rounds, 1), join_style=join, mitre_limit=1e3)
+    if not polygons_of(flat):
+        raise Failure(
+            f"the region vanishes at an offset of {distance:.6g} mm", "make the distance smaller"
+        )
+    return Region(_clean(flat, "this offset"), region.frame)
+
+
+def rounded(region: Region, radius: float) -> Region:
+    """All corners of a region rounded, outside and in, by arcs tangent to the sides beside them."""
+    from ovolo.geometry.corners import filleted
+
+    plain = Region(region.flat, IDENTITY, region.outlines)
+    if len(polygons_of(region.flat)) > 1:
+        raise Failure("this region is in several pieces", "round each piece by itself")
+    outline, *holes = (filleted(curve, radius) for curve in plain.curves())
+    made = from_curves(outline, holes)
+    return Region(made.flat, region.frame @ made.frame, made.outlines)
 
 
 def from_points(points: NDArray[np.float64], holes: list[NDArray[np.float64]]) -> Region:

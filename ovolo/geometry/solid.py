@@ -101,6 +101,11 @@ class Solid:
         return Mesh(applied(self.matrix, source.corners), np.ascontiguousarray(triangles))
 
     @property
+    def centroid(self) -> NDArray[np.float64]:
+        """Its centre of volume in space, (3,)."""
+        return self.mesh.centroid()
+
+    @property
     def area(self) -> float:
         """Surface area in mm²."""
         return _areas(self.shape, self.matrix[None])

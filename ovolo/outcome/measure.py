@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.mesh import CREASE
-from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.region import drawing_of_region
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
@@ -138,6 +138,8 @@ def _drawn_edges(part: Part, item: int) -> tuple[Any, Matrix]:
     if item < len(part.regions):
         region = part.regions[item]
         return drawing_of_region(region).edges, region.frame
+    if item < len(part.curves):
+        return part.curves[item].drawing.edges, IDENTITY
     raise Failure(f"`{part.name}` has no item {item}")
 
 

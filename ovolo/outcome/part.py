@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.curve import Curve
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.region import Region
@@ -67,6 +68,10 @@ class Part:
     @property
     def regions(self) -> list[Region]:
         return [piece for piece in pieces(self.value) if isinstance(piece, Region)]
+
+    @property
+    def curves(self) -> list[Curve]:
+        return [piece for piece in pieces(self.value) if isinstance(piece, Curve)]
 
     @property
     def points(self) -> np.ndarray[Any, Any]:

@@ -18,6 +18,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.mesh import Drawing
+from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.outcome.outcome import Check, Dim, Outcome, show_line, show_value, written_in_percent
@@ -331,6 +332,11 @@ def _shape_groups(
         if key not in shapes and key not in held:
             shapes[key] = _drawing(drawing_of_region(region), data)
         groups.append(_group(key, region.frame[None], np.array([item]), data))
+    for item, curve in enumerate(part.curves):
+        key = f"curve:{curve.key}"
+        if key not in shapes and key not in held:
+            shapes[key] = _drawing(curve.drawing, data)
+        groups.append(_group(key, IDENTITY[None], np.array([item]), data))
     return groups
 
 

@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.curve import Curve
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid, digest
 from ovolo.problems import Failure, Span
@@ -98,6 +99,8 @@ def fingerprint(value: Any) -> object:
         return digest("table", value.digest)
     if isinstance(value, Region):
         return digest("region", value.key, value.frame)
+    if isinstance(value, Curve):
+        return value.key
     if isinstance(value, Sequence) and not isinstance(value, str):
         return digest("list", *(fingerprint(item) for item in value))
     if isinstance(value, dict):

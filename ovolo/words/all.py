@@ -7,6 +7,9 @@ from ovolo.words import (
     choosing as choosing,
 )
 from ovolo.words import (
+    curves as curves,
+)
+from ovolo.words import (
     lists as lists,
 )
 from ovolo.words import (

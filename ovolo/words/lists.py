@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.curve import Curve, joined
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -142,17 +143,21 @@ def zip_(xs: Values, ys: Values) -> list[Any]:
 
 @word(
     "list list T -> list T", "list text, text -> text", "list T, list T, list T... -> list T",
+    "list curve -> curve",
     example="join([1, 2], [3])", gives="[1, 2, 3]",
 )  # fmt: skip
 def join(xs: Values, ys: Values = None, *more: Values) -> Any:
-    """Lists one after another (several, or a list of lists); texts with another between them.
+    """Lists one after another (several, or a list of lists); texts with another between them;
+    curves that meet, as one curve.
 
-    xs: a list, a list of lists, or a list of texts
+    xs: a list, a list of lists, of texts or of curves
     ys: the next list, or what to put between the texts
     more: and further lists
     """
     if isinstance(ys, str):
         return ys.join(xs)
+    if ys is None and len(xs) and isinstance(xs[0], Curve):
+        return joined(xs)
     lists = list(xs) if ys is None else [xs, ys, *more]
     return [item for one in lists for item in one]
 

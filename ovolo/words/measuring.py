@@ -58,6 +58,67 @@ def overall(what: Any) -> NDArray[np.float64]:
     return np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)])
 
 
+@word(
+    "curve -> length",
+    "list curve -> length",
+    example="length(line((0 m, 0 m), (3 m, 4 m)))",
+    gives="5 m",
+    gaps="skip",
+)
+def length(what: Any) -> float:
+    """The length of a curve; of a list of curves, all together.
+
+    what: a curve, or a list of curves
+    """
+    return math.fsum(piece.length for piece in pieces(what))
+
+
+@word(
+    "region -> length",
+    "list region -> length",
+    example="perimeter(rect(3 cm, 2 cm))",
+    gives="10 cm",
+    gaps="skip",
+)
+def perimeter(what: Any) -> float:
+    """The length around a region, with its holes.
+
+    what: a region, or a list of regions
+    """
+    return math.fsum(piece.perimeter for piece in pieces(what))
+
+
+@word(
+    "region -> point",
+    "solid -> point",
+    example="centroid(rect(3 cm, 2 cm).move(1 m)).x",
+    gives="1 m",
+)
+def centroid(what: Any) -> NDArray[np.float64]:
+    """The middle of a region or a solid: where it would balance.
+
+    what: a region or a solid
+    """
+    found: NDArray[np.float64] = what.centroid
+    return found
+
+
+@word(
+    "point Q, point R -> angle",
+    example="angle_between((1 m, 0 m), (0 m, 2 m))",
+    gives="90°",
+    elementwise=True,
+)
+def angle_between(a: Points, b: Points) -> Points:
+    """The angle between two directions, from 0° to 180°.
+
+    a: the one
+    b: the other
+    """
+    across = np.linalg.norm(np.cross(a, b), axis=-1)
+    return np.arctan2(across, np.sum(a * b, axis=-1))
+
+
 @word("shape -> length", example="width(box(3 cm, 2 cm, 1 cm))", gives="3 cm", gaps="skip")
 def width(what: Any) -> float:
     """The extent along x.

@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.placement import Matrix, applied, moved, turned
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.placement import Matrix, applied, mirrored, moved, turned
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid
 from ovolo.problems import Failure, OneByOne
@@ -25,7 +26,7 @@ def placed(what: Any, matrix: Matrix) -> Any:
         return _points_placed(what, matrix)
     if matrix.ndim == 3:
         raise OneByOne
-    if isinstance(what, Region):
+    if isinstance(what, Region | Curve):
         return what.placed(matrix)
     return [placed(item, matrix) if _has_place(item) else item for item in what]
 
@@ -38,7 +39,7 @@ def vector(x: Values, y: Values, z: Values) -> NDArray[np.float64]:
 
 
 def _has_place(item: Any) -> bool:
-    return isinstance(item, Solid | Copies | Region | np.ndarray | list)
+    return isinstance(item, Solid | Copies | Region | Curve | np.ndarray | list)
 
 
 def _points_placed(points: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:
@@ -106,3 +107,20 @@ def turn(what: Any, angle: Values, about: Values = None, at: Values = None) -> A
     if np.any(np.linalg.norm(axis, axis=-1) == 0):
         raise Failure("the axis to turn about has no direction", "for example about = z")
     return placed(what, turned(angle, axis, np.zeros(3) if at is None else at))
+
+
+@word(
+    "shape, point Q, at: point? -> shape",
+    example="mirror((1 m, 2 m), x).x", gives="-1 m", gaps="keep",
+    defaults={"at": "(0 mm, 0 mm)"},
+)  # fmt: skip
+def mirror(what: Any, across: Values, at: Values = None) -> Any:
+    """The mirror image in the plane that stands square to a direction: `mirror(half, x)`.
+
+    what: anything that has a place
+    across: the direction that is turned round
+    at: a point of the plane
+    """
+    if np.any(np.linalg.norm(across, axis=-1) == 0):
+        raise Failure("the mirror's direction has no length", "for example mirror(half, x)")
+    return placed(what, mirrored(across, np.zeros(3) if at is None else at))

@@ -20,3 +20,32 @@ def polar(r: Values, angle: Values) -> Values:
     """
     x, y = r * np.cos(angle), r * np.sin(angle)
     return np.stack(np.broadcast_arrays(x, y, 0.0), axis=-1)
+
+
+@word(
+    "point Q, point Q -> point Q",
+    example="mid((0 m, 0 m), (2 m, 4 m)).y",
+    gives="2 m",
+    elementwise=True,
+)
+def mid(a: Values, b: Values) -> Values:
+    """The point halfway between two points.
+
+    a: the one
+    b: the other
+    """
+    return (a + b) / 2
+
+
+@word(
+    "point Q, point Q, number -> point Q",
+    example="between((0 m, 0 m), (2 m, 4 m), 1/4).y", gives="1 m", elementwise=True,
+)  # fmt: skip
+def between(a: Values, b: Values, share: Values) -> Values:
+    """The point at a share of the way from a to b.
+
+    a: at share 0
+    b: at share 1
+    share: how far; below 0 and above 1 it lies beyond them
+    """
+    return a + np.asarray(share)[..., None] * (b - a)

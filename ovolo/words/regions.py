@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry import region as kernel
+from ovolo.geometry.curve import Curve, polyline
 from ovolo.geometry.region import Region
 from ovolo.words.registry import word
 
@@ -39,15 +40,83 @@ def polygon(n: int, r: float) -> Region:
     return kernel.regular_polygon(n, r)
 
 
+Outline = Curve | NDArray[np.float64]
+
+
 @word(
-    "list point, list point... -> region",
+    "curve or list point, curve or list point... -> region",
     example="area(region([(0 mm, 0 mm), (4 mm, 0 mm), (0 mm, 3 mm)]))", gives="6 mm^2",
 )  # fmt: skip
-def region(outline: NDArray[np.float64], *holes: NDArray[np.float64]) -> Region:
-    """The region inside a closed outline of points, less its holes; the points lie at one height.
+def region(outline: Outline, *holes: Outline) -> Region:
+    """The region inside a closed curve, or an outline of points, less its holes; all at one height.
 
-    outline: the corners in order
-    holes: the corners of each hole
+    outline: a closed curve, or the corners in order
+    holes: a closed curve, or the corners, of each hole
     """
-    rings = [np.asarray(ring, dtype=float).reshape(-1, 3) for ring in (outline, *holes)]
-    return kernel.from_points(rings[0], rings[1:])
+    rings = [one if isinstance(one, Curve) else _corners(one) for one in (outline, *holes)]
+    if any(isinstance(ring, Curve) for ring in rings):
+        first, *rest = (ring if isinstance(ring, Curve) else _closed(ring) for ring in rings)
+        return kernel.from_curves(first, rest)
+    points = [ring for ring in rings if not isinstance(ring, Curve)]
+    return kernel.from_points(points[0], points[1:])
+
+
+def _corners(points: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(points, dtype=float).reshape(-1, 3)
+
+
+def _closed(points: NDArray[np.float64]) -> Curve:
+    return polyline(np.concatenate([points, points[:1]]))
+
+
+@word("length, length -> region", example="perimeter(slot(2 m, 1 m))", gives="4 m + 2 * pi * 1 m")
+def slot(l: float, r: float) -> Region:  # noqa: E741 - the trade's letter for a length
+    """A slot along x: straight sides with half-round ends.
+
+    l: from the centre of one end to that of the other
+    r: the radius of the ends
+    """
+    return kernel.slot(l, r)
+
+
+@word(
+    "whole, length, length -> region",
+    example="area(star(4, 2 m, 1 m)) < area(disc(2 m))",
+    gives="yes",
+)
+def star(n: int, r: float, inner: float) -> Region:
+    """A star with its first point on the x axis.
+
+    n: how many points
+    r: from the centre to the points
+    inner: from the centre to the corners between them
+    """
+    return kernel.star(n, r, inner)
+
+
+@word(
+    "length, length, angle, angle -> region",
+    example="perimeter(sector(1 m, 2 m, 0°, 90°))", gives="2 m + 3/2 * pi * 1 m",
+)  # fmt: skip
+def sector(r0: float, r1: float, a0: float, a1: float) -> Region:
+    """A piece of a ring, or of a disc where r0 is 0.
+
+    r0: the inner radius
+    r1: the outer radius
+    a0: the angle at which it begins
+    a1: the angle at which it ends, anticlockwise
+    """
+    return kernel.sector(r0, r1, a0, a1)
+
+
+@word(
+    "region, length -> region",
+    example="perimeter(round_corners(rect(3 m, 2 m), 500 mm))", gives="6 m + pi * 1 m",
+)  # fmt: skip
+def round_corners(what: Region, r: float) -> Region:
+    """The region with all its corners rounded, outside and in.
+
+    what: the region
+    r: the radius
+    """
+    return kernel.rounded(what, r)

@@ -154,6 +154,7 @@ CONSTRUCTS = (
 TRADES_BY_NEED = {
     "A rounding rule": ("rounding",),
     "A point": ("points",),
+    "A curve": ("curves",),
     "An outline": ("regions",),
     "A solid": ("solids",),
     "Placing": ("placing",),

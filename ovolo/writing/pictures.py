@@ -55,7 +55,9 @@ def picture_of(word: Word) -> Picture | None:
     shapes = [node, *node.positional, *(value for _, value in node.named)]
     for one in shapes:
         if _has_place(one.kind):
-            return _of_geometry(_value(one, outcome), one.kind)
+            picture = _of_geometry(_value(one, outcome), one.kind)
+            if picture.lines or picture.dots:
+                return picture
     if word.elementwise and node.positional and isinstance(node.positional[0].kind, Quantity):
         return _graph(word, node, outcome)
     for one in shapes:
@@ -95,6 +97,7 @@ def _of_geometry(value: Any, kind: Kind) -> Picture:
     part = Part("", "", "", kind, value, 0)
     edges = [_placed(group.shape.drawing.edges, group.matrices) for group in part.groups]
     edges += [_placed(drawing_of_region(r).edges, r.frame[None]) for r in part.regions]
+    edges += [np.asarray(c.drawing.edges, dtype=float) for c in part.curves if c.pieces]
     corners = np.concatenate([*edges, np.empty((0, 2, 3))])[:_MOST_EDGES]
     points = part.points
     if len(points):

@@ -26,7 +26,7 @@ def test_presets_are_applied_matched_and_saved(boardwalk: Study, drive: Driver) 
     assert pressed() == []
     press(drive, "Landing stage")
     assert pressed() == ["Landing stage"]
-    assert row_value(drive, "length") == "2400 mm" and row_value(drive, "board") == "145 mm"
+    assert row_value(drive, "walk_length") == "2400 mm" and row_value(drive, "board") == "145 mm"
     assert boardwalk.revisions.count() == 2, "a preset is one change"
     drag_rule(drive, "gap", 1.0)
     assert pressed() == []
@@ -40,7 +40,7 @@ def test_presets_are_applied_matched_and_saved(boardwalk: Study, drive: Driver) 
     settled(drive)
     assert pressed() == ["Wide gaps"]
     assert (
-        'preset "Wide gaps": length = 2400 mm, walk_width = 1800 mm, size = "wide", gap = 20 mm'
+        'preset "Wide gaps": walk_length = 2400 mm, walk_width = 1800 mm, size = "wide", gap = 20 mm'
         in head_text(boardwalk)
     )
 

@@ -126,7 +126,7 @@ def test_the_boardwalk_is_pulled_out_to_its_length(boardwalk: Study, drive: Driv
     drag_handle(drive, "Length, the end of its dim", 60, -30)
     after = handles(drive)[key]["value"]
     assert after > before and after % 50 == 0, "in steps"
-    assert f"input length = {after:g} mm" in head_text(boardwalk)
+    assert f"input walk_length = {after:g} mm" in head_text(boardwalk)
     assert stage(drive)["boards"]["instances"] == int((after + 6) // 101)
     drag_handle(drive, "Length, the end of its dim", 3000, -1500)
     assert handles(drive)[key]["value"] <= 12000, "within its limits"
@@ -138,7 +138,7 @@ def test_a_handle_is_turned_by_keys(boardwalk: Study, drive: Driver) -> None:
     drive(lambda page: page.keyboard.press("Shift+ArrowRight"))
     drive(lambda page: expect(page.get_by_role("status").first).to_have_text("Saved"))
     settled(drive)
-    assert "input length = 4750 mm" in head_text(boardwalk)
+    assert "input walk_length = 4750 mm" in head_text(boardwalk)
     assert boardwalk.revisions.count() == 2
 
 

@@ -272,7 +272,8 @@ def test_the_stage_is_turned_and_zoomed_by_hand(stair: Study, drive: Driver) -> 
 def test_the_treads_are_saved_as_stl(stair: Study, drive: Driver) -> None:
     def save(page: Page) -> bytes:
         with page.expect_download() as caught:
-            page.locator("#hand-over").click()
+            page.locator("#hand-over summary").click()
+            page.get_by_role("link", name="Solids as STL").click()
         return Path(caught.value.path()).read_bytes()
 
     data = drive(save)

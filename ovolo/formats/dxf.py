@@ -1,0 +1,138 @@
+"""DXF (R2010), written with ezdxf: lines, arcs, circles and ellipses as such, a layer a part.
+
+Lengths are in mm, and the header says so ($INSUNITS = 4).
+"""
+
+from __future__ import annotations
+
+import io
+import math
+import re
+from typing import Any
+
+import numpy as np
+
+from ovolo.formats.flat import axes_of, outlines_of, refuse_upright
+from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.part import Part
+
+_MM = 4
+_TURN = 2 * math.pi
+
+
+def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
+    """Curves and regions of the parts in plan, and the study's dims that lie level."""
+    from ezdxf import filemanagement
+
+    document = filemanagement.new("R2010", setup=True)
+    document.header["$INSUNITS"] = _MM
+    document.header["$MEASUREMENT"] = 1
+    space = document.modelspace()
+    for part in parts:
+        layer = _layer_name(part.name)
+        made = document.layers.add(layer)
+        red, green, blue = (int(part.colour[at : at + 2], 16) for at in (1, 3, 5))
+        made.rgb = (red, green, blue)
+        for curves in outlines_of(part):
+            for curve in curves:
+                refuse_upright(part, curve)
+                _add_curve(space, curve, {"layer": layer})
+    _add_dims(document, space, outcome)
+    text = io.StringIO()
+    document.write(text)
+    return text.getvalue().encode(document.output_encoding, errors="dxfreplace")
+
+
+def _layer_name(name: str) -> str:
+    return re.sub(r'[<>/\\":;?*|=`]', "_", name)
+
+
+def _add_curve(space: Any, curve: Curve, attributes: dict[str, Any]) -> None:
+    simple = [_is_simple(piece) for piece in curve.pieces]
+    if len(curve.pieces) > 1 and all(simple):
+        _add_polyline(space, curve, attributes)
+        return
+    at = 0
+    while at < len(curve.pieces):
+        run = at
+        while run < len(curve.pieces) and isinstance(curve.pieces[run], Cubic):
+            run += 1
+        if run > at:
+            _add_spline(space, curve.pieces[at:run], attributes)
+            at = run
+        else:
+            _add_piece(space, curve.pieces[at], attributes)
+            at += 1
+
+
+def _is_simple(piece: Piece) -> bool:
+    """Whether a polyline with bulges holds it exactly."""
+    return isinstance(piece, Straight) or (isinstance(piece, Arc) and piece.is_circle and abs(piece.sweep) < 1.9 * math.pi)  # fmt: skip
+
+
+def _add_polyline(space: Any, curve: Curve, attributes: dict[str, Any]) -> None:
+    """Lines and arcs as one polyline; the bulge of an arc is the tangent of a quarter of its sweep."""
+    corners = []
+    for piece in curve.pieces:
+        bulge = 0.0
+        if isinstance(piece, Arc):
+            bulge = math.tan(piece.sweep * math.copysign(1.0, piece.normal[2]) / 4)
+        corners.append((*piece.start[:2], bulge))
+    if not curve.closed:
+        corners.append((*curve.end[:2], 0.0))
+    space.add_lwpolyline(
+        corners, format="xyb", close=curve.closed,
+        dxfattribs={**attributes, "elevation": float(curve.start[2])},
+    )  # fmt: skip
+
+
+def _add_piece(space: Any, piece: Piece, attributes: dict[str, Any]) -> None:
+    if isinstance(piece, Straight):
+        space.add_line(piece.a, piece.b, dxfattribs=attributes)
+        return
+    assert isinstance(piece, Arc)
+    whole = abs(abs(piece.sweep) - _TURN) < 1e-12
+    axes = axes_of(piece)
+    upwards = float(np.cross(axes.major, axes.minor)[2]) > 0
+    begin, end = (axes.begin, axes.end) if upwards else (-axes.begin, -axes.end)
+    if end < begin:
+        begin, end = end, begin
+    if not piece.is_circle:
+        ratio = float(np.linalg.norm(axes.minor) / np.linalg.norm(axes.major))
+        ends = (0.0, _TURN) if whole else (begin, end)
+        space.add_ellipse(piece.centre, axes.major, ratio, *ends, dxfattribs=attributes)
+        return
+    if whole:
+        space.add_circle(piece.centre, piece.radius, dxfattribs=attributes)
+        return
+    turn = math.atan2(float(axes.major[1]), float(axes.major[0]))
+    degrees = [math.degrees(turn + angle) for angle in (begin, end)]
+    space.add_arc(piece.centre, piece.radius, *degrees, dxfattribs=attributes)
+
+
+def _add_spline(space: Any, pieces: tuple[Piece, ...], attributes: dict[str, Any]) -> None:
+    """Cubics as one spline of degree 3, whose inner knots are threefold."""
+    poles = [piece.poles for piece in pieces if isinstance(piece, Cubic)]
+    points = [poles[0][0], *(point for four in poles for point in four[1:])]
+    knots = [0.0, *(float(k) for k in range(len(poles) + 1) for _ in range(3)), float(len(poles))]
+    spline = space.add_spline(dxfattribs={**attributes, "degree": 3})
+    spline.control_points = points
+    spline.knots = knots
+
+
+def _add_dims(document: Any, space: Any, outcome: Outcome) -> None:
+    if not outcome.dims:
+        return
+    document.layers.add("dims")
+    for dim in outcome.dims:
+        a, b = np.array(dim.start), np.array(dim.end)
+        if abs(a[2] - b[2]) > 1e-6 or np.linalg.norm(b - a) < 1e-6:
+            continue
+        # Dims are set off to the right of their way, as on the stage.
+        made = space.add_aligned_dim(
+            p1=a[:2], p2=b[:2], distance=-dim.offset, dimstyle="EZDXF",
+            override={"dimtxt": max(float(np.linalg.norm(b - a)) / 40, 2.5)},
+            dxfattribs={"layer": "dims"},
+        )  # fmt: skip
+        made.render()

@@ -1,0 +1,384 @@
+"""Curves: lines, arcs, splines and equations; going on, rounding, trimming, meeting."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry import corners
+from ovolo.geometry import curve as kernel
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.region import Region, offset_region
+from ovolo.problems import Failure
+from ovolo.words.registry import word
+
+Point = NDArray[np.float64]
+
+
+@word("point, point -> curve", example="length(line((0 m, 0 m), (3 m, 4 m)))", gives="5 m")
+def line(p: Point, q: Point) -> Curve:
+    """The straight line from p to q.
+
+    p: where it begins
+    q: where it ends
+    """
+    return kernel.straight(p, q)
+
+
+@word(
+    "list point -> curve",
+    example="length(polyline([(0 m, 0 m), (3 m, 4 m), (3 m, 0 m)]))", gives="9 m",
+)  # fmt: skip
+def polyline(ps: Any) -> Curve:
+    """Straight lines from point to point.
+
+    ps: the points in order
+    """
+    return kernel.polyline(np.asarray(ps, dtype=float).reshape(-1, 3))
+
+
+@word(
+    "point, length, angle, angle -> curve",
+    example="length(arc((0 m, 0 m), 2 m, 0°, 90°))", gives="pi * 1 m",
+)  # fmt: skip
+def arc(centre: Point, r: float, a0: float, a1: float) -> Curve:
+    """An arc in plan about a centre, from angle a0 to angle a1; clockwise where a1 is less.
+
+    centre: its centre
+    r: its radius
+    a0: the angle at which it begins, anticlockwise from x
+    a1: the angle at which it ends
+    """
+    return kernel.circular(centre, r, a0, a1 - a0)
+
+
+@word(
+    "point, point, point -> curve",
+    example="length(arc3((1 m, 0 m), (0 m, 1 m), (-1 m, 0 m)))", gives="pi * 1 m",
+)  # fmt: skip
+def arc3(p: Point, q: Point, r: Point) -> Curve:
+    """The arc from p through q to r.
+
+    p: where it begins
+    q: a point on it
+    r: where it ends
+    """
+    return kernel.arc_through(p, q, r)
+
+
+@word(
+    "point, point, length -> curve",
+    example="length(arc_rise((0 m, 0 m), (2 m, 0 m), 1 m))", gives="pi * 1 m",
+)  # fmt: skip
+def arc_rise(p: Point, q: Point, rise: float) -> Curve:
+    """The arc over the chord from p to q that rises to its left; its radius is (c²/4 + h²) / 2h.
+
+    p: where it begins
+    q: where it ends
+    rise: how far its middle stands off the chord; below 0 to the right
+    """
+    return kernel.arc_by_rise(p, q, rise)
+
+
+@word(
+    "length, point? -> curve",
+    example="length(circle(1 m))", gives="2 * pi * 1 m", defaults={"at": "(0 mm, 0 mm)"},
+)  # fmt: skip
+def circle(r: float, at: Point | None = None) -> Curve:
+    """A circle in plan, anticlockwise from its easternmost point.
+
+    r: its radius
+    at: its centre
+    """
+    return kernel.circular(np.zeros(3) if at is None else at, r, 0.0, 2 * np.pi)
+
+
+@word("length, length -> curve", example="length(ellipse(1 m, 1 m))", gives="2 * pi * 1 m")
+def ellipse(rx: float, ry: float) -> Curve:
+    """An ellipse in plan about the origin.
+
+    rx: its radius along x
+    ry: its radius along y
+    """
+    return kernel.elliptic(rx, ry)
+
+
+@word(
+    "list point, point Q?, point R? -> curve",
+    example="point_at(spline([(0 m, 0 m), (1 m, 1 m), (2 m, 0 m)]), 1/2).x", gives="1 m",
+)  # fmt: skip
+def spline(ps: Any, start_tangent: Point | None = None, end_tangent: Point | None = None) -> Curve:
+    """A smooth curve through points (a cubic spline); closed smoothly where the last is the first.
+
+    ps: the points in order
+    start_tangent: the direction in which it begins
+    end_tangent: the direction in which it ends
+    """
+    points = np.asarray(ps, dtype=float).reshape(-1, 3)
+    return kernel.spline(points, start_tangent, end_tangent)
+
+
+@word(
+    "length, length, number -> curve", "length, (number -> length), number -> curve",
+    example="round(length(helix(1 m, 0 m, 2)), 1 mm) == round(4 * pi * 1 m, 1 mm)", gives="yes",
+)  # fmt: skip
+def helix(r: float, pitch: float | Callable[[float], float], turns: float) -> Curve:
+    """A circle that rises, from the x axis upwards.
+
+    r: its radius
+    pitch: the rise of a turn; or a function of the turn, from 0 to the last
+    turns: how many turns
+    """
+    rise = pitch if callable(pitch) else lambda turn: pitch
+    return kernel.helix(r, rise, turns)
+
+
+@word(
+    "(Q -> point), Q, Q -> curve",
+    example="round(length(curve(a -> polar(1 m, a), 0°, 180°)), 1 mm) == round(pi * 1 m, 1 mm)",
+    gives="yes",
+)  # fmt: skip
+def curve(f: Callable[[float], Point], from_: float, to: float) -> Curve:
+    """The curve that a function draws: the points it gives from one value to another.
+
+    f: from a value, a point
+    from: the value at which it begins
+    to: the value at which it ends
+    """
+    return kernel.by_equation(f, from_, to)
+
+
+@word(
+    "point -> curve",
+    example="length(start((0 m, 0 m)).to((1 m, 0 m)).to((1 m, 1 m)).close())", gives="2 m + sqrt(2) * 1 m",
+)  # fmt: skip
+def start(p: Point) -> Curve:
+    """Begins a curve at a point, to go on with .to(…), .arc_to(…), .tangent_to(…) and .close().
+
+    p: where it begins
+    """
+    return Curve((), p)
+
+
+@word("curve, point -> curve", example="length(start((0 m, 0 m)).to((3 m, 4 m)))", gives="5 m")
+def to(c: Curve, p: Point) -> Curve:
+    """Goes on by a straight line to a point.
+
+    c: the curve so far
+    p: the next point
+    """
+    return kernel.to(c, p)
+
+
+@word(
+    "curve, point, length -> curve",
+    example="length(start((0 m, 0 m)).arc_to((2 m, 0 m), 1 m))", gives="pi * 1 m",
+)  # fmt: skip
+def arc_to(c: Curve, p: Point, r: float) -> Curve:
+    """Goes on by an arc of radius r to a point, turning left (below 0: right), the shorter way.
+
+    c: the curve so far
+    p: the next point
+    r: the radius; below 0 it turns right
+    """
+    return kernel.arc_to(c, p, r)
+
+
+@word(
+    "curve, point -> curve",
+    example="length(start((0 m, 0 m)).to((1 m, 0 m)).tangent_to((1 m, 2 m)))", gives="(1 + pi) * 1 m",
+)  # fmt: skip
+def tangent_to(c: Curve, p: Point) -> Curve:
+    """Goes on smoothly by an arc to a point.
+
+    c: the curve so far
+    p: the next point
+    """
+    return kernel.tangent_to(c, p)
+
+
+@word(
+    "curve -> curve",
+    example="length(start((0 m, 0 m)).to((1 m, 0 m)).close())", gives="2 m",
+)  # fmt: skip
+def close(c: Curve) -> Curve:
+    """Goes back to the start by a straight line.
+
+    c: the curve so far
+    """
+    return kernel.close(c)
+
+
+@word(
+    "curve, length -> point", "curve, share: number -> point",
+    example="point_at(line((0 m, 0 m), (3 m, 4 m)), 1 m).y", gives="80 cm",
+)  # fmt: skip
+def point_at(c: Curve, s: float = 0.0, share: float | None = None) -> Point:
+    """The point of a curve at a length from its start, or at a share of its length from 0 to 1.
+
+    c: the curve
+    s: a length from its start
+    share: or a share of it, from 0 to 1
+    """
+    return c.point_at(s if share is None else share * c.length)
+
+
+@word(
+    "curve, length -> point Q", "curve, share: number -> point Q",
+    example="tangent_at(circle(1 m), pi * 500 mm).x", gives="-1",
+)  # fmt: skip
+def tangent_at(c: Curve, s: float = 0.0, share: float | None = None) -> Point:
+    """The direction of a curve at a length from its start, or at a share of it; its length is 1.
+
+    c: the curve
+    s: a length from its start
+    share: or a share of it, from 0 to 1
+    """
+    return c.tangent_at(s if share is None else share * c.length)
+
+
+@word(
+    "curve, length -> {at: point, along: point Q, left: point Q, up: point Q}",
+    "curve, share: number -> {at: point, along: point Q, left: point Q, up: point Q}",
+    example="frame_at(circle(1 m), pi * 500 mm).left.y", gives="-1",
+)  # fmt: skip
+def frame_at(c: Curve, s: float = 0.0, share: float | None = None) -> dict[str, Point]:
+    """A frame on a curve: `.at` the point, `.along` the direction, `.left` level and to its left,
+    `.up` square to both.
+
+    c: the curve
+    s: a length from its start
+    share: or a share of it, from 0 to 1
+    """
+    length = s if share is None else share * c.length
+    along = c.tangent_at(length)
+    left = np.cross(kernel.Z, along)
+    size = float(np.linalg.norm(left))
+    left = kernel.Y if size < 1e-9 else left / size
+    return {"at": c.point_at(length), "along": along, "left": left, "up": np.cross(along, left)}
+
+
+@word(
+    "curve, point -> point",
+    example="closest(circle(1 m), (3 m, 0 m)).x", gives="1 m",
+)  # fmt: skip
+def closest(c: Curve, p: Point) -> Point:
+    """The point of a curve nearest to a point; on a line, the foot of the perpendicular.
+
+    c: the curve
+    p: the point
+    """
+    at, t = kernel.closest(c, p)
+    return c.pieces[at].at(t)
+
+
+@word(
+    "curve, curve -> list point",
+    example="meet(line((-2 m, 0 m), (2 m, 0 m)), circle(1 m))[0].x", gives="-1 m",
+)  # fmt: skip
+def meet(c: Curve, d: Curve) -> Point:
+    """The points two curves have in common, in order along the first.
+
+    c: the curve along which they are ordered
+    d: the other curve
+    """
+    found = corners.meetings(c, d)
+    return np.array(found) if found else np.empty((0, 3))
+
+
+@word("curve, whole -> list point", example="len(divide(circle(1 m), 6))", gives="6")
+def divide(c: Curve, n: int) -> Point:
+    """The points that divide a curve into n equal lengths, its ends in; of a closed curve its
+    start once.
+
+    c: the curve
+    n: into how many lengths
+    """
+    if n < 1:
+        raise Failure(f"a curve is not divided into {n} lengths", "1 or more")
+    shares = np.linspace(0.0, c.length, n + 1)[: n if c.closed else None]
+    return np.array([c.point_at(float(share)) for share in shares])
+
+
+@word(
+    "curve, length, list whole? -> curve",
+    example="length(fillet(start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 3 m)), 1 m))", gives="(4 + pi/2) * 1 m",
+)  # fmt: skip
+def fillet(c: Curve, r: float, at: Any = None) -> Curve:
+    """Corners rounded by arcs of radius r, tangent to the lines and arcs beside them.
+
+    c: the curve
+    r: the radius
+    at: the numbers of the corners, counted from 0 along the curve; all where it is left out
+    """
+    return corners.filleted(c, r, None if at is None else [int(one) for one in at])
+
+
+@word(
+    "curve, length, list whole? -> curve",
+    example="length(chamfer(start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 3 m)), 1 m))", gives="(4 + sqrt(2)) * 1 m",
+)  # fmt: skip
+def chamfer(c: Curve, d: float, at: Any = None) -> Curve:
+    """Corners cut off straight.
+
+    c: the curve
+    d: how far from the corner along each piece
+    at: the numbers of the corners, counted from 0 along the curve; all where it is left out
+    """
+    return corners.chamfered(c, d, None if at is None else [int(one) for one in at])
+
+
+@word(
+    "curve, length -> curve", "region, length -> region",
+    example="length(offset(circle(2 m), 1 m))", gives="6 * pi * 1 m",
+)  # fmt: skip
+def offset(c: Curve | Region, d: float) -> Curve | Region:
+    """The parallel at a distance: outwards of a closed curve or a region, to the left of an open
+    curve; below 0 the other way.
+
+    c: a flat curve, or a region
+    d: the distance
+    """
+    return offset_region(c, d) if isinstance(c, Region) else corners.offset(c, d)
+
+
+@word(
+    "curve, length, length -> curve",
+    example="length(trim(circle(1 m), 1 m, 3 m))", gives="2 m",
+)  # fmt: skip
+def trim(c: Curve, s0: float, s1: float) -> Curve:
+    """The part of a curve between two lengths from its start.
+
+    c: the curve
+    s0: where the part begins
+    s1: where it ends
+    """
+    return c.between(s0, s1)
+
+
+@word(
+    "curve, length -> list curve",
+    example="length(split(circle(1 m), 2 m)[0])", gives="2 m",
+)  # fmt: skip
+def split(c: Curve, s: float) -> list[Curve]:
+    """A curve parted at a length from its start: both parts in order.
+
+    c: the curve
+    s: where it is parted
+    """
+    return [c.between(0.0, s), c.between(s, c.length)]
+
+
+@word(
+    "curve -> curve",
+    example="point_at(reverse(line((0 m, 0 m), (3 m, 0 m))), 1 m).x", gives="2 m",
+)  # fmt: skip
+def reverse(c: Curve) -> Curve:
+    """The curve from its end to its start.
+
+    c: the curve
+    """
+    return c.reversed()
