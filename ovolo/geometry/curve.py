@@ -41,6 +41,11 @@ class Piece:
         """The derivatives (…, 3) by the parameter."""
         raise NotImplementedError
 
+    @property
+    def figures(self) -> Points:
+        """All that makes it, as one row of figures."""
+        raise NotImplementedError
+
     def placed(self, matrix: Matrix) -> Piece:
         raise NotImplementedError
 
@@ -105,6 +110,10 @@ class Straight(Piece):
     a: Points
     b: Points
 
+    @property
+    def figures(self) -> Points:
+        return np.concatenate([self.a, self.b])
+
     def at(self, t: Any) -> Points:
         t = np.asarray(t, dtype=float)[..., None]
         points: Points = self.a + t * (self.b - self.a)
@@ -140,6 +149,10 @@ class Arc(Piece):
     v: Points
     angle: float
     sweep: float
+
+    @property
+    def figures(self) -> Points:
+        return np.array([*self.centre, *self.u, *self.v, self.angle, self.sweep])
 
     @cached_property
     def is_circle(self) -> bool:
@@ -208,6 +221,10 @@ class Cubic(Piece):
 
     poles: Points
 
+    @property
+    def figures(self) -> Points:
+        return self.poles.reshape(-1)
+
     @cached_property
     def _power(self) -> Points:
         a, b, c, d = self.poles
@@ -234,12 +251,9 @@ class Cubic(Piece):
         return Cubic(np.array([a, a + third * self.slope(t0), d - third * self.slope(t1), d]))
 
     def turning(self) -> list[float]:
-        _, c1, c2, c3 = self._power
-        found: list[float] = []
-        for axis in range(3):
-            roots = np.roots([3 * c3[axis], 2 * c2[axis], c1[axis]])
-            found += [float(r.real) for r in roots if abs(r.imag) < 1e-12 and 0 < r.real < 1]
-        return found
+        _, c1, c2, c3 = self._power.tolist()
+        roots = (_roots(3 * a, 2 * b, c) for a, b, c in zip(c3, c2, c1, strict=True))
+        return [t for found in roots for t in found if 0 < t < 1]
 
     def chords(self, tolerance: float) -> int:
         # A chord of a curve misses it by at most h² |second derivative| / 8.
@@ -260,7 +274,9 @@ class Curve:
     def key(self) -> str:
         from ovolo.geometry.solid import digest
 
-        return digest("curve", *(_print(piece) for piece in self.pieces))
+        kinds = "".join(type(piece).__name__[0] for piece in self.pieces)
+        figures = [self.start, *(piece.figures for piece in self.pieces)]
+        return digest("curve", kinds, np.concatenate([np.ravel(one) for one in figures]))
 
     @property
     def start(self) -> Points:
@@ -351,10 +367,6 @@ class Curve:
         return Drawing(empty, empty, np.empty((0, 3), dtype=np.uint32), edges)
 
 
-def _print(piece: Piece) -> tuple[object, ...]:
-    return type(piece).__name__, *(getattr(piece, name) for name in piece.__dataclass_fields__)  # type: ignore[attr-defined]
-
-
 def _place(origin: Points | None) -> Points:
     assert origin is not None
     return origin
@@ -378,6 +390,16 @@ def _apart(a: Points, b: Points, what: str) -> float:
     if gap < SMALLEST:
         raise Failure(f"{what} coincide", "give two points that differ")
     return gap
+
+
+def _roots(a: float, b: float, c: float) -> tuple[float, ...]:
+    """The real roots of a t² + b t + c, in the form that loses no figures (Press et al.,
+    Numerical Recipes, 5.6)."""
+    square = b * b - 4 * a * c
+    if square < 0:
+        return ()
+    half = -(b + math.copysign(math.sqrt(square), b)) / 2
+    return tuple(top / below for top, below in ((half, a), (c, half)) if below)
 
 
 # --- making ---
@@ -497,7 +519,7 @@ def _from_spline(
 def by_equation(f: Callable[[float], Points], a: float, b: float) -> Curve:
     """The curve of a function of a number: a cubic spline through its values at even steps, whose
     number is doubled (to 8,192 at the most) until between them it misses the function by less than
-    1e-8 mm, or 1e-10 of its size."""
+    1e-7 mm, or 1e-10 of its size."""
     from scipy.interpolate import CubicSpline
 
     if b <= a:
@@ -511,7 +533,7 @@ def by_equation(f: Callable[[float], Points], a: float, b: float) -> Curve:
         between = _values(f, middles)
         missed = float(np.abs(made(middles) - between).max())
         size = float(np.ptp(points, axis=0).max())
-        if missed <= max(1e-8, 1e-10 * size) or count == 8192:
+        if missed <= max(1e-7, 1e-10 * size) or count == 8192:
             break
         finer = np.empty((2 * count + 1, 3))
         finer[::2], finer[1::2] = points, between
