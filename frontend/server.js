@@ -70,6 +70,7 @@ export function decodeScene(buffer) {
     shape.triangles = integers(shape.triangles);
     shape.edges = floats(shape.edges);
   }
+  for (const part of header.parts ?? []) part.hatch = floats(part.hatch);
   for (const { groups } of [...(header.parts ?? []), ...(header.construction ?? [])]) {
     for (const group of groups) {
       group.matrices = floats(group.matrices);

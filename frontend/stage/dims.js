@@ -1,8 +1,6 @@
 // Dimension lines: thin, with a tick at either end, and name over value.
 import * as THREE from "three";
 
-import { acrossOf } from "./handles.js";
-
 export class Dims {
   constructor(scene, labels) {
     this.labels = labels;
@@ -26,20 +24,12 @@ export class Dims {
   }
 
   #one(dim) {
-    const start = new THREE.Vector3(...dim.start);
-    const end = new THREE.Vector3(...dim.end);
-    const along = end.clone().sub(start);
-    const across = acrossOf(along);
-    const shift = across.clone().multiplyScalar(dim.offset);
-    const from = start.clone().add(shift);
-    const to = end.clone().add(shift);
-    const tick = across.clone().multiplyScalar(along.length() * 0.012);
-    const points = [from, to];
-    for (const point of [from, to]) points.push(point.clone().sub(tick), point.clone().add(tick));
-    if (dim.offset) points.push(start, from, end, to);
-    const geometry = new THREE.BufferGeometry().setFromPoints(points);
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute("position", new THREE.Float32BufferAttribute(dim.segments, 3));
     this.group.add(new THREE.LineSegments(geometry, dim.wrong ? this.wrongMaterial : this.material));
-    return { points: [from, to], middle: from.clone().lerp(to, 0.5), label: this.#label(dim) };
+    const points = [];
+    for (let at = 0; at < dim.segments.length; at += 3) points.push(new THREE.Vector3(...dim.segments.slice(at, at + 3)));
+    return { points, middle: new THREE.Vector3(...dim.place), label: this.#label(dim) };
   }
 
   #label(dim) {

@@ -25,7 +25,7 @@ export class Handles {
     const inputs = new Map((scene.inputs ?? []).map((input) => [input.name, input]));
     for (const dim of scene.dims ?? []) {
       const input = inputs.get(dim.name);
-      if (input && typeof input.value === "number") wanted.set(`dim ${dim.line}`, new DimHandle(dim, input));
+      if (input && dim.form === "length" && typeof input.value === "number") wanted.set(`dim ${dim.line}`, new DimHandle(dim, input));
     }
     for (const [key, handle] of this.handles) {
       if (wanted.has(key) || key === "cut") continue;
@@ -211,7 +211,7 @@ export class CutHandle {
 }
 
 // The side to which a dim is set off: to the right of its way in plan; of an upright one along x.
-export function acrossOf(along) {
+function acrossOf(along) {
   return Math.hypot(along.x, along.y) < 1e-9 * along.length()
     ? new THREE.Vector3(1, 0, 0)
     : new THREE.Vector3(along.y, -along.x, 0).normalize();

@@ -91,6 +91,7 @@ export class PartModel {
     if (this.paled) this.pale(false);
     this.#clear();
     for (const group of part.groups) this.#add(shapes.get(group.shape), group);
+    if (part.hatch.length) this.#hatch(part.hatch);
     this.oneSided = part.solid && !part.groups.some((group) => isMirrored(group.matrices));
     this.#sides();
     this.bounds = part.bounds && new THREE.Box3(
@@ -108,6 +109,15 @@ export class PartModel {
     mesh.frustumCulled = false;
     mesh.userData = { part: this.part.name, items: group.items, edges: shape.edges };
     this.group.add(mesh, new InstancedLines(shape.edges, this.edgeMaterial, mesh.instanceMatrix));
+  }
+
+  #hatch(points) {
+    const lines = new THREE.LineSegments(new THREE.BufferGeometry(), this.edgeMaterial);
+    lines.geometry.setAttribute("position", new THREE.BufferAttribute(points, 3));
+    lines.frustumCulled = false;
+    lines.raycast = () => {};
+    this.group.add(lines);
+    this.hatching = lines;
   }
 
   meshes() {
@@ -184,12 +194,15 @@ export class PartModel {
       wire: Boolean(this.wire),
       instances: meshes.reduce((sum, mesh) => sum + mesh.count, 0),
       shapes: meshes.length,
+      hatched: Boolean(this.hatching),
       top: this.bounds ? this.bounds.max.z : null,
     };
   }
 
   #clear() {
     for (const mesh of this.meshes()) mesh.dispose();
+    this.hatching?.geometry.dispose();
+    this.hatching = null;
     this.group.clear();
   }
 

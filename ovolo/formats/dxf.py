@@ -14,6 +14,7 @@ import numpy as np
 
 from ovolo.formats.flat import axes_of, outlines_of, refuse_upright
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 
@@ -38,6 +39,7 @@ def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
             for curve in curves:
                 refuse_upright(part, curve)
                 _add_curve(space, curve, {"layer": layer})
+        _add_hatch(space, part, layer)
     _add_dims(document, space, outcome)
     text = io.StringIO()
     document.write(text)
@@ -121,18 +123,55 @@ def _add_spline(space: Any, pieces: tuple[Piece, ...], attributes: dict[str, Any
     spline.knots = knots
 
 
+def _add_hatch(space: Any, part: Part, layer: str) -> None:
+    for a, b in part.hatching:
+        space.add_line(a, b, dxfattribs={"layer": layer, "lineweight": 13})
+
+
 def _add_dims(document: Any, space: Any, outcome: Outcome) -> None:
-    if not outcome.dims:
-        return
-    document.layers.add("dims")
+    """Dims that lie level, as dimension entities of their kind."""
+    if outcome.dims:
+        document.layers.add("dims")
     for dim in outcome.dims:
-        a, b = np.array(dim.start), np.array(dim.end)
-        if abs(a[2] - b[2]) > 1e-6 or np.linalg.norm(b - a) < 1e-6:
+        if np.ptp(dim.segments[:, :, 2]) > 1e-6 or dim.measured < 1e-9:
             continue
-        # Dims are set off to the right of their way, as on the stage.
-        made = space.add_aligned_dim(
-            p1=a[:2], p2=b[:2], distance=-dim.offset, dimstyle="EZDXF",
-            override={"dimtxt": max(float(np.linalg.norm(b - a)) / 40, 2.5)},
-            dxfattribs={"layer": "dims"},
-        )  # fmt: skip
-        made.render()
+        reach = float(np.ptp(dim.segments.reshape(-1, 3)[:, :2], axis=0).max())
+        settings = {
+            "override": {"dimtxt": max(reach / 40, 2.5)},
+            "dxfattribs": {"layer": "dims"},
+        }
+        _DIMS[dim.form](space, dim, settings).render()
+
+
+def _length_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:
+    # Dims are set off to the right of their way, as on the stage.
+    return space.add_aligned_dim(
+        p1=dim.start[:2], p2=dim.end[:2], distance=-dim.offset, dimstyle="EZDXF", **settings
+    )
+
+
+def _radius_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:
+    return space.add_radius_dim(
+        center=dim.start[:2], mpoint=dim.end[:2], dimstyle="EZ_RADIUS", **settings
+    )
+
+
+def _diameter_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:
+    return space.add_diameter_dim(
+        center=dim.start[:2], mpoint=dim.end[:2], dimstyle="EZ_RADIUS", **settings
+    )
+
+
+def _angle_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:
+    assert dim.apex is not None
+    p, q = (np.array(end) - np.array(dim.apex) for end in (dim.start, dim.end))
+    ends = (dim.start, dim.end) if np.cross(p, q)[2] >= 0 else (dim.end, dim.start)
+    return space.add_angular_dim_3p(
+        base=dim.place[:2], center=dim.apex[:2], p1=ends[0][:2], p2=ends[1][:2],
+        dimstyle="EZ_CURVED", **settings,
+    )  # fmt: skip
+
+
+_DIMS = {
+    "length": _length_dim, "radius": _radius_dim, "diameter": _diameter_dim, "angle": _angle_dim,
+}  # fmt: skip

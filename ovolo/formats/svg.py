@@ -9,11 +9,10 @@ import numpy as np
 
 from ovolo.formats.flat import axes_of, outlines_of, refuse_upright
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
-from ovolo.outcome.outcome import Dim, Outcome
+from ovolo.outcome.dims import Dim
+from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
-from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import REGION
-from ovolo.quantities.show import show_quantity
 
 INK = "#23292B"
 _LINE = 0.25
@@ -22,7 +21,7 @@ _LINE = 0.25
 
 def write_svg(outcome: Outcome, parts: list[Part]) -> bytes:
     """Curves and regions of the parts in plan, and the study's dims that lie level."""
-    dims = [dim for dim in outcome.dims if abs(dim.start[2] - dim.end[2]) < 1e-6]
+    dims = [dim for dim in outcome.dims if np.ptp(dim.segments[:, :, 2]) < 1e-6]
     low, high = _extent(parts, dims)
     width, height = high - low
     lines = [
@@ -51,7 +50,7 @@ def _at(point: Points) -> str:
 def _extent(parts: list[Part], dims: list[Dim]) -> tuple[Points, Points]:
     """The corners of the page: all that is drawn, with a margin."""
     corners = [np.array(part.bounds)[:, :2] for part in parts if part.bounds]
-    corners += [np.array(_ends(dim))[:, :2] for dim in dims]
+    corners += [dim.segments.reshape(-1, 3)[:, :2] for dim in dims]
     everything = np.concatenate(corners)
     low, high = everything.min(axis=0), everything.max(axis=0)
     margin = 0.05 * max(float((high - low).max()), 1.0)
@@ -69,6 +68,9 @@ def _group(part: Part) -> list[str]:
         for curve in curves:
             refuse_upright(part, curve)
         lines.append(f'<path d="{" ".join(path_of(curve) for curve in curves)}"/>')
+    if len(part.hatching):
+        strokes = " ".join(f"M{_at(a)} L{_at(b)}" for a, b in part.hatching)
+        lines.append(f'<path class="hatch" stroke-width="{_LINE / 2}" d="{strokes}"/>')
     return [*lines, "</g>"]
 
 
@@ -103,30 +105,16 @@ def _arc(arc: Arc) -> str:
     return " ".join(f"A{radii} {_n(turn)} 0 {flag} {_at(arc.at(step))}" for step in steps)
 
 
-def _ends(dim: Dim) -> tuple[Points, Points]:
-    """Where the line of a dim is drawn: set off to the right of its way."""
-    a, b = np.array(dim.start), np.array(dim.end)
-    size = float(np.linalg.norm(b - a)) or 1.0
-    across = np.array([b[1] - a[1], a[0] - b[0], 0.0]) / size
-    return a + dim.offset * across, b + dim.offset * across
-
-
 def _dim(dim: Dim, size: float, outcome: Outcome) -> list[str]:
-    """A dim with its extension lines, oblique ticks and its text along it (as in ISO 129)."""
-    a, b = _ends(dim)
-    along = (b - a) / (np.linalg.norm(b - a) or 1.0)
-    tick = size / 3 * np.array([along[0] - along[1], along[0] + along[1], 0.0])
-    lines = [f"M{_at(a)} L{_at(b)}"]
-    lines += [f"M{_at(end - tick)} L{_at(end + tick)}" for end in (a, b)]
-    if dim.offset:
-        lines += [f"M{_at(np.array(p))} L{_at(q)}" for p, q in ((dim.start, a), (dim.end, b))]
+    """The lines of a dim, and its text along it."""
+    a, b = (np.array(point) for point in (dim.start, dim.end))
+    lines = [f"M{_at(p)} L{_at(q)}" for p, q in dim.segments]
+    along = b - a if dim.form != "angle" else np.array([1.0, 0.0, 0.0])
     angle = math.degrees(math.atan2(along[1], along[0]))
     angle = angle - 180 if angle > 90 else angle + 180 if angle <= -90 else angle
-    middle = (a + b) / 2
-    shown = show_quantity(dim.value, LENGTH, outcome.units)
-    said = escape(f"{'✕ ' if dim.wrong else ''}{shown}")
+    said = escape(f"{'✕ ' if dim.wrong else ''}{dim.shown(outcome.units)}")
     return [
         f'<path class="dim" fill="none" stroke="{INK}" stroke-width="{_LINE / 2}" d="{" ".join(lines)}"/>',
         f'<text font-family="sans-serif" font-size="{_n(size)}" text-anchor="middle" fill="{INK}" '
-        f'transform="translate({_at(middle)}) rotate({_n(-angle)})" dy="{_n(-size / 3)}">{said}</text>',
+        f'transform="translate({_at(dim.place)}) rotate({_n(-angle)})" dy="{_n(-size / 3)}">{said}</text>',
     ]

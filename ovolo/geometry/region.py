@@ -297,6 +297,37 @@ def _in_plane_of(first: Region, others: Sequence[Region]) -> list[BaseGeometry]:
     return list(shapely.set_coordinates(flats, turned + relative[which, :2, 3]))
 
 
+_MOST_HATCH_LINES = 4_000
+
+
+def hatched(region: Region, angle: float, spacing: float) -> NDArray[np.float64]:
+    """Lines at an angle (radians) and a spacing (mm) within a region, in space, (n, 2, 3). They
+    run through the origin of its plane, so that neighbouring regions are hatched in line."""
+    if not spacing > SMALLEST:
+        raise Failure(f"the spacing of the hatch is {spacing:g} mm", "it must be more than 0")
+    along = np.array([np.cos(angle), np.sin(angle)])
+    across = np.array([-along[1], along[0]])
+    corners = np.concatenate(region.rings())
+    low, high = (corners @ across).min(), (corners @ across).max()
+    first, last = np.ceil(low / spacing), np.floor(high / spacing)
+    if last - first > _MOST_HATCH_LINES:
+        raise Failure(
+            f"this hatch would have {last - first:,.0f} lines; at most {_MOST_HATCH_LINES:,} are drawn",
+            "space them wider",
+        )
+    reach = float(np.abs(corners).max()) * 2 + spacing
+    middles = np.arange(first, last + 1)[:, None] * spacing * across
+    lines = shapely.linestrings(
+        np.stack([middles - reach * along, middles + reach * along], axis=1)
+    )
+    pieces = shapely.get_parts(shapely.intersection(shapely.multilinestrings(lines), region.flat))
+    ends = [np.asarray(one.coords)[[0, -1]] for one in pieces if one.length > SMALLEST]
+    if not ends:
+        return np.empty((0, 2, 3))
+    flat = np.concatenate(ends)
+    return applied(region.frame, np.column_stack([flat, np.zeros(len(flat))])).reshape(-1, 2, 3)
+
+
 def drawing_of_region(region: Region) -> Drawing:
     """A region as a flat face with its outline."""
     rings = region.rings()

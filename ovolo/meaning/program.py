@@ -15,10 +15,12 @@ from ovolo.meaning.hints import hints
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, Note, Problem, Span, UnknownName, nearest_name
 from ovolo.quantities.kinds import (
+    ANGLE_KIND,
     GEOMETRY,
     LENGTH_KIND,
     POINT,
     PRESET,
+    REGION,
     YES_NO,
     Kind,
     ListOf,
@@ -460,6 +462,12 @@ def _check_part(content: tree.Part, scope: Scope, at: int) -> Checked:
     terms = {}
     if content.condition is not None:
         terms["condition"] = check_as(content.condition, scope, YES_NO, "what follows `when`")
+    if content.hatch:
+        if kind not in (REGION, None):
+            raise Failure("only regions are hatched", "leave out `hatch`", content.hatch[0].span)
+        wanted = (("hatch angle", ANGLE_KIND), ("hatch spacing", LENGTH_KIND))
+        for (role, figure), node in zip(wanted, content.hatch, strict=True):
+            terms[role] = check_as(node, scope, figure, f"the {role}")
     return Checked(value.kind, value, terms)
 
 
@@ -470,9 +478,12 @@ def _check_check(content: tree.Check, scope: Scope, at: int) -> Checked:
 
 
 def _check_dim(content: tree.Dim, scope: Scope, at: int) -> Checked:
-    value = check_as(content.quantity, scope, LENGTH_KIND, "what a dim states")
+    kind = ANGLE_KIND if content.form == "angle" else LENGTH_KIND
+    value = check_as(content.quantity, scope, kind, "what a dim states")
     terms = {}
-    for role, node in (("start", content.start), ("end", content.end)):
+    for role, node in (("start", content.start), ("end", content.end), ("apex", content.apex)):
+        if node is None:
+            continue
         checked = check(node, scope)
         if not isinstance(checked.kind, PointKind) or checked.kind.dimension != POINT.dimension:
             raise Failure(
@@ -483,7 +494,7 @@ def _check_dim(content: tree.Dim, scope: Scope, at: int) -> Checked:
         terms[role] = checked
     if content.offset is not None:
         terms["offset"] = check_as(content.offset, scope, LENGTH_KIND, "the offset of a dim")
-    return Checked(LENGTH_KIND, value, terms)
+    return Checked(kind, value, terms)
 
 
 def _check_preset(content: tree.Preset, scope: Scope, at: int) -> Checked:

@@ -12,9 +12,10 @@ import numpy as np
 
 from ovolo.meaning import typed
 from ovolo.meaning.program import Program, Tables, checked_program
+from ovolo.outcome.dims import Dim, dim_of
 from ovolo.outcome.part import Part, part_of
 from ovolo.problems import Problem
-from ovolo.quantities.dimension import LENGTH, base_units
+from ovolo.quantities.dimension import base_units
 from ovolo.quantities.kinds import (
     GEOMETRY,
     TEXT,
@@ -31,9 +32,6 @@ from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
 
-DIM_TOLERANCE = 0.01
-"""By how many mm a dim may differ from what is drawn."""
-
 
 @dataclass(frozen=True, slots=True)
 class Check:
@@ -44,25 +42,6 @@ class Check:
     passed: bool | None
     line: int
     measured: str
-
-
-@dataclass(frozen=True, slots=True)
-class Dim:
-    """A dimension line in space; `wrong` where the drawing measures something else."""
-
-    line: int
-    said: str
-    value: float
-    measured: float
-    start: tuple[float, ...]
-    end: tuple[float, ...]
-    offset: float
-    name: str = ""
-    """The line it states, where its quantity is the name of one."""
-
-    @property
-    def wrong(self) -> bool:
-        return abs(self.value - self.measured) > DIM_TOLERANCE
 
 
 @dataclass(frozen=True)
@@ -84,6 +63,7 @@ class Outcome:
         for line in self.lines:
             found.extend(line.problems)
         found.extend(self._wrong_dims())
+        found.extend(self._wrong_hatches())
         return sorted(found, key=lambda problem: (problem.line, problem.item or 0, problem.column))
 
     @cached_property
@@ -105,7 +85,7 @@ class Outcome:
     @cached_property
     def dims(self) -> list[Dim]:
         return [
-            _dim(line)
+            dim_of(line)
             for line in self.lines
             if isinstance(line.line.content, tree.Dim) and line.has_value
         ]
@@ -123,13 +103,21 @@ class Outcome:
         return [
             Problem(
                 dim.line, 1, None,
-                f"this dim says {show_quantity(dim.value, LENGTH, self.units)}, but "
-                f"the drawing measures {show_quantity(dim.measured, LENGTH, self.units)}",
+                f"this dim says {show_quantity(dim.value, dim.dimension, self.units)}, but "
+                f"the drawing measures {show_quantity(dim.measured, dim.dimension, self.units)}",
                 "check its points against its formula",
             )
             for dim in self.dims
             if dim.wrong
         ]  # fmt: skip
+
+    def _wrong_hatches(self) -> list[Problem]:
+        failures = [(part, part.hatch_failure) for part in self.parts.values()]
+        return [
+            Problem(part.line, 1, part.name, failure.message, failure.hint)
+            for part, failure in failures
+            if failure is not None
+        ]
 
     def as_json(self) -> dict[str, Any]:
         """The results as the command line prints them: mm, degrees, kg, s."""
@@ -309,20 +297,3 @@ def _measured(line: LineOutcome, units: DisplayUnits) -> str:
     for operator, right in zip(compared.operators, shown[1:], strict=True):
         said += [operator, right]
     return " ".join(said)
-
-
-def _dim(line: LineOutcome) -> Dim:
-    content = line.line.content
-    assert isinstance(content, tree.Dim) and line.result is not None
-    start, end = line.result.terms["start"], line.result.terms["end"]
-    begin, finish = content.quantity.span
-    return Dim(
-        line.line.statement.line,
-        " ".join(line.line.statement.text[begin:finish].split()),
-        float(line.value),
-        float(np.linalg.norm(end - start)),
-        tuple(map(float, start)),
-        tuple(map(float, end)),
-        float(line.result.terms.get("offset", 0.0)),
-        content.quantity.name if isinstance(content.quantity, tree.Name) else "",
-    )

@@ -12,9 +12,10 @@ import numpy as np
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
-from ovolo.geometry.region import Region
+from ovolo.geometry.region import Region, hatched
 from ovolo.geometry.solid import Copies, Shape, Solid
 from ovolo.meaning.colours import tint
+from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, Kind, ListOf, PointKind
 from ovolo.running.evaluate import LineOutcome
@@ -42,6 +43,29 @@ class Part:
     kind: Kind | None
     value: Any
     line: int
+    hatch: tuple[float, float] | None = None
+    """Angle (radians) and spacing (mm) of the hatch of its regions."""
+
+    @property
+    def hatching(self) -> np.ndarray[Any, Any]:
+        """The lines of its hatch in space, (n, 2, 3); none where it cannot be made."""
+        return self._hatching[0]
+
+    @property
+    def hatch_failure(self) -> Failure | None:
+        """What stands against its hatch."""
+        return self._hatching[1]
+
+    @cached_property
+    def _hatching(self) -> tuple[np.ndarray[Any, Any], Failure | None]:
+        nothing = np.empty((0, 2, 3))
+        if self.hatch is None:
+            return nothing, None
+        try:
+            found = [hatched(region, *self.hatch) for region in self.regions]
+        except Failure as failure:
+            return nothing, failure
+        return (np.concatenate(found) if found else nothing), None
 
     @cached_property
     def count(self) -> int:
@@ -140,7 +164,12 @@ def part_of(name: str, content: tree.Part, line: LineOutcome) -> Part:
     while isinstance(kind, ListOf):
         kind = kind.item
     colour = tint(content.colour)
-    return Part(name, content.label, colour, kind, line.value, line.line.statement.line)
+    terms = line.result.terms if line.result is not None else {}
+    hatch = None
+    if "hatch angle" in terms:
+        hatch = float(terms["hatch angle"]), float(terms["hatch spacing"])
+    at = line.line.statement.line
+    return Part(name, content.label, colour, kind, line.value, at, hatch)
 
 
 def construction_of(line: LineOutcome) -> Part | None:

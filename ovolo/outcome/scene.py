@@ -21,11 +21,12 @@ from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
-from ovolo.outcome.outcome import Check, Dim, Outcome, show_line, show_value, written_in_percent
+from ovolo.outcome.dims import Dim
+from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, written_in_percent
 from ovolo.outcome.part import Part, construction_of
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
-from ovolo.quantities.dimension import LENGTH, NUMBER
+from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import SOLID, YES_NO, Quantity
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
 from ovolo.running.evaluate import LineOutcome
@@ -284,11 +285,13 @@ def _check(check: Check) -> dict[str, Any]:
 
 
 def _dim(dim: Dim, units: DisplayUnits) -> dict[str, Any]:
-    shown = show_quantity(dim.value, LENGTH, units)
+    shown = dim.shown(units)
+    space = "" if shown.unit == "°" else " "
     return {
-        "line": dim.line, "said": dim.said, "start": dim.start, "end": dim.end,
+        "line": dim.line, "said": dim.said, "form": dim.form, "start": dim.start, "end": dim.end,
         "offset": dim.offset, "wrong": dim.wrong, "name": dim.name,
-        "shown": f"{grouped(shown.number)} {shown.unit}".strip(),
+        "shown": f"{grouped(shown.number)}{space}{shown.unit}".strip(),
+        "segments": dim.segments.reshape(-1).tolist(), "place": dim.place.tolist(),
     }  # fmt: skip
 
 
@@ -303,6 +306,7 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         "triangles": part.triangles,
         "bounds": part.bounds,
         "groups": _shape_groups(part, data, shapes, held),
+        "hatch": data.add(part.hatching.astype(np.float32)),
     }
 
 

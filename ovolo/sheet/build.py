@@ -24,7 +24,7 @@ RESERVED = frozenset(
 """Words of the grammar: they cannot name a line."""
 
 STARTS = [
-    "input", "formula", "function", "part", "check", "dim", "preset", "file", "use", "study",
+    "input", "formula", "function", "part", "check", "dim", "dim_round", "dim_angle", "preset", "file", "use", "study",
     "block_head", "expression",
 ]  # fmt: skip
 
@@ -205,6 +205,9 @@ class _Build:
     def when(self, meta: Meta, condition: tree.Node) -> dict[str, Any]:
         return {"condition": condition}
 
+    def hatch(self, meta: Meta, angle: tree.Node, spacing: tree.Node) -> dict[str, Any]:
+        return {"hatch": (angle, spacing)}
+
     def colour(self, meta: Meta, colour: Token) -> dict[str, Any]:
         return {"colour": str(colour)}
 
@@ -252,6 +255,22 @@ class _Build:
     ) -> tree.Dim:
         return tree.Dim(quantity, start, end, offset)
 
+    def dim_round(
+        self, meta: Meta, form: Token, quantity: tree.Node, centre: tree.Node, rim: tree.Node
+    ) -> tree.Dim:
+        return tree.Dim(quantity, centre, rim, form=str(form))
+
+    def dim_angle(
+        self,
+        meta: Meta,
+        quantity: tree.Node,
+        apex: tree.Node,
+        start: tree.Node,
+        end: tree.Node,
+        offset: tree.Node | None,
+    ) -> tree.Dim:
+        return tree.Dim(quantity, start, end, offset, "angle", apex)
+
     def setting(self, meta: Meta, name: Token, value: tree.Node) -> tree.Setting:
         return tree.Setting(_span(meta), str(name), value)
 
@@ -285,7 +304,7 @@ def _clauses(clauses: list[dict[str, Any]], span: Span) -> dict[str, Any]:
 
 _CLAUSE_NAMES = {
     "low": "limits", "high": "limits", "step": "step", "choices": "choices", "internal": "`internal`",
-    "condition": "condition", "colour": "colour",
+    "condition": "condition", "colour": "colour", "hatch": "hatch",
 }  # fmt: skip
 
 

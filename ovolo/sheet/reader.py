@@ -149,7 +149,7 @@ def _read(code: str) -> tree.Content:
         return _section(stripped)
     keyword = _KEYWORD.match(stripped)
     if keyword:
-        word = keyword[1]
+        word = _form_of_dim(stripped) if keyword[1] == "dim" else keyword[1]
         return _units(stripped) if word == "units" else _content(word, code)
     head, _, rest = code.partition("\n")
     if _BLOCK_HEAD.match(head):
@@ -159,6 +159,17 @@ def _read(code: str) -> tree.Content:
     if not re.match(r"[^\W\d]\w*\s*=(?!=)", stripped):
         raise Failure("this line has no name", f"write `name = {_first_words(stripped)}`")
     return _content("formula", code)
+
+
+_ROUND = re.compile(r"dim\s+(radius|diameter)\s.*\sabout\s.*\sthrough\s", re.DOTALL)
+_ANGLE = re.compile(r"dim\s+angle\s.*\sat\s(?!\s*=).*\sfrom\s", re.DOTALL)
+
+
+def _form_of_dim(stripped: str) -> str:
+    """The rule for a dim. Its words may be names as well: `dim radius from p to q`."""
+    if _ROUND.match(stripped):
+        return "dim_round"
+    return "dim_angle" if _ANGLE.match(stripped) else "dim"
 
 
 def _content(start: str, code: str) -> tree.Content:

@@ -231,6 +231,9 @@ class Part(Content):
     name_span: Span
     condition: Node | None = None
     colour: str = ""
+    hatch: tuple[Node, ...] = ()
+    """Angle and spacing of its hatch, where it has one."""
+
     label: str = ""
 
 
@@ -242,10 +245,15 @@ class Check(Content):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Dim(Content):
+    """`form` is length, radius, diameter or angle. A radius and a diameter run from the centre
+    (`start`) to a point of the circle (`end`); an angle has its apex beside both its points."""
+
     quantity: Node
     start: Node
     end: Node
     offset: Node | None = None
+    form: str = "length"
+    apex: Node | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)

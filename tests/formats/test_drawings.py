@@ -84,6 +84,20 @@ def test_the_window_is_exact_in_its_drawing() -> None:
     assert sweep == pytest.approx(math.pi + 2 * splay, rel=1e-9), "half a turn and both splays"
 
 
+def test_dims_are_entities_of_their_kind() -> None:
+    outcome = run(
+        "part d = disc(40 mm) hatch 45°, 8 mm",
+        "dim radius 40 mm about (0 mm, 0 mm) through polar(40 mm, 40°)",
+        "dim diameter 80 mm about (0 mm, 0 mm) through polar(40 mm, 140°)",
+        "dim angle 30° at (90 mm, 0 mm) from (150 mm, 0 mm) to (90 mm, 0 mm) + polar(60 mm, 30°)",
+    )
+    space = drawing(outcome).modelspace()
+    measured = {dim.dimtype & 7: dim.get_measurement() for dim in space.query("DIMENSION")}
+    assert measured[4] == pytest.approx(40) and measured[3] == pytest.approx(80)
+    assert measured[5] == pytest.approx(30)
+    assert len(space.query('LINE[layer=="d"]')) == len(outcome.parts["d"].hatching)
+
+
 def svg_of(outcome: Outcome, *parts: str) -> Any:
     return ElementTree.fromstring(exported(outcome, "x.svg", parts))
 
