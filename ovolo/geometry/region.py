@@ -93,7 +93,7 @@ def polygons_of(flat: BaseGeometry) -> list[shapely.Polygon]:
     return found
 
 
-def _clean(flat: BaseGeometry, what: str) -> BaseGeometry:
+def clean(flat: BaseGeometry, what: str) -> BaseGeometry:
     polygons = [p for p in polygons_of(flat) if p.area > SMALLEST**2]
     if not polygons:
         raise Failure(f"{what} leaves nothing", "an empty region cannot be used further")
@@ -200,7 +200,7 @@ def offset_region(region: Region, distance: float) -> Region:
         raise Failure(
             f"the region vanishes at an offset of {distance:.6g} mm", "make the distance smaller"
         )
-    return Region(_clean(flat, "this offset"), region.frame)
+    return Region(clean(flat, "this offset"), region.frame)
 
 
 def rounded(region: Region, radius: float) -> Region:
@@ -236,7 +236,7 @@ def from_points(points: NDArray[np.float64], holes: list[NDArray[np.float64]]) -
     if level:
         frame = IDENTITY.copy()
         frame[2, 3] = level
-    return Region(_clean(flat, "this outline"), frame)
+    return Region(clean(flat, "this outline"), frame)
 
 
 def _refuse_crossing(ring: NDArray[np.float64]) -> None:
@@ -281,7 +281,7 @@ def combined(operator: str, first: Region, *others: Region) -> Region:
         flat = shapely.union_all([first.flat, *flats])
     else:
         flat = shapely.difference(first.flat, shapely.union_all(flats))
-    return Region(_clean(flat, f"{_SAID[operator]} of these regions"), first.frame)
+    return Region(clean(flat, f"{_SAID[operator]} of these regions"), first.frame)
 
 
 def _in_plane_of(first: Region, others: Sequence[Region]) -> list[BaseGeometry]:

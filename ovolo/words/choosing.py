@@ -26,7 +26,7 @@ SERIES = {"R5": _R40[::8], "R10": _R40[::4], "R20": _R40[::2], "R40": _R40}
 
 @word(
     "number, text? -> number", "length, text? -> length", "mass, text? -> mass",
-    example='preferred(37 mm, "R10")', gives="40 mm", defaults={"series": '"R10"'},
+    example='preferred(37 mm, "R10")', gives="40 mm",
 )  # fmt: skip
 def preferred(x: float, series: str = "R10") -> float:
     """The preferred number (ISO 3) at or above x, of series R5, R10, R20 or R40; lengths in mm.

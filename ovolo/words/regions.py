@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry import region as kernel
 from ovolo.geometry.curve import Curve, polyline
+from ovolo.geometry.lettering import lettering
 from ovolo.geometry.region import Region
 from ovolo.words.registry import word
 
@@ -120,3 +121,18 @@ def round_corners(what: Region, r: float) -> Region:
     r: the radius
     """
     return kernel.rounded(what, r)
+
+
+@word(
+    "text, length, across: text?, up: text? -> region",
+    example='depth(text("H", 10 mm))', gives="10 mm",
+)  # fmt: skip
+def text(what: str, height: float, across: str = "centre", up: str = "middle") -> Region:
+    """A line of text as outlines, its capitals of a height, centred on the origin.
+
+    what: the text
+    height: that of its capitals
+    across: which place of it lies on x = 0: left, centre or right
+    up: which place of it lies on y = 0: baseline, middle or top
+    """
+    return lettering(what, height, across, up)

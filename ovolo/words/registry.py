@@ -143,7 +143,8 @@ def _parameter(
     default = defaults.get(name)
     if default is None and parameter.default not in (inspect.Parameter.empty, None):
         plain = parameter.default
-        default = ("yes" if plain else "no") if isinstance(plain, bool) else f"{plain}"
+        default = f'"{plain}"' if isinstance(plain, str) else f"{plain}"
+        default = ("yes" if plain else "no") if isinstance(plain, bool) else default
     optional = many or parameter.default is not inspect.Parameter.empty
     kinds = [
         kind for said in _kinds_said(at, parameter.name, signatures) for kind in said.split(" or ")

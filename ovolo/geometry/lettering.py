@@ -1,0 +1,191 @@
+"""Letters as exact outlines, from the typeface that is shipped (Spline Sans, SIL Open Font Licence).
+
+Sizes are those of capitals: a text of height h has capitals h high.
+"""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import shapely
+
+from ovolo.geometry.curve import Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.placement import moved, scaled
+from ovolo.geometry.region import Region, clean
+from ovolo.problems import Failure
+
+_FONT = Path(__file__).with_name("fonts") / "spline-sans-500.ttf"
+_SMALLEST = 1e-6
+_MOST_CHARACTERS = 500
+
+ACROSS = {"left": 0.0, "centre": 0.5, "right": 1.0}
+UP = {"baseline": 0.0, "middle": 0.5, "top": 1.0}
+
+
+@cache
+def _font() -> Any:
+    from fontTools.ttLib import TTFont
+
+    return TTFont(_FONT, lazy=True)
+
+
+def lettering(text: str, height: float, across: str, up: str) -> Region:
+    """A line of text as a region, its place chosen by `across` (left, centre, right) and `up`
+    (baseline, middle, top of the capitals). Raises Failure for letters the typeface lacks."""
+    if not height > _SMALLEST:
+        raise Failure(f"the height is {height:g} mm", "it must be more than 0")
+    if not text.strip():
+        raise Failure("an empty text has no outline", "give it a letter")
+    if len(text) > _MOST_CHARACTERS:
+        raise Failure(
+            f"this text has {len(text):,} characters; at most {_MOST_CHARACTERS} are drawn"
+        )
+    for name, given, known in (("across", across, ACROSS), ("up", up, UP)):
+        if given not in known:
+            raise Failure(f'"{given}" is no way to align {name}', f"one of {', '.join(known)}")
+    outlines, width = _outlines(text)
+    font = _font()
+    capital = float(font["OS/2"].sCapHeight)
+    size = height / capital
+    shift = np.array([-ACROSS[across] * width, -UP[up] * capital, 0.0])
+    matrix = scaled(np.full(3, size)) @ moved(shift)
+    placed = [outline.placed(matrix) for outline in outlines]
+    return Region(clean(_even_odd(placed), "this text"), outlines=tuple(placed))
+
+
+def _even_odd(outlines: list[Curve]) -> Any:
+    """What lies within an odd number of the outlines."""
+    flat: Any = shapely.Polygon()
+    for outline in outlines:
+        flat = flat.symmetric_difference(shapely.Polygon(outline.points()[:-1, :2]).buffer(0))
+    return flat
+
+
+def _outlines(text: str) -> tuple[list[Curve], float]:
+    """The closed curves of all letters, in units of the typeface, and how far the text runs."""
+    font = _font()
+    glyphs, table = font.getGlyphSet(), font.getBestCmap()
+    found: list[Curve] = []
+    at, before = 0.0, None
+    for letter in text:
+        name = table.get(ord(letter))
+        if name is None:
+            raise Failure(
+                f"the typeface has no letter “{letter}”", "Latin letters, figures and common signs"
+            )
+        at += _kerning(before, name) if before is not None else 0.0
+        pen = _Pen()
+        glyphs[name].draw(pen)
+        found += [curve.placed(moved(np.array([at, 0.0, 0.0]))) for curve in pen.curves]
+        at += float(glyphs[name].width)
+        before = name
+    if not found:
+        raise Failure("this text has nothing to draw", "give it a letter")
+    return found, at
+
+
+@cache
+def _pairs() -> dict[tuple[str, str], float]:
+    """How much closer pairs of letters stand (kerning), from the typeface's pair adjustments."""
+    found: dict[tuple[str, str], float] = {}
+    font = _font()
+    if "GPOS" not in font:
+        return found
+    for lookup in font["GPOS"].table.LookupList.Lookup:
+        for table in lookup.SubTable:
+            table = getattr(table, "ExtSubTable", table)
+            if table.LookupType == 2:
+                _read_pairs(table, found)
+    return found
+
+
+def _read_pairs(table: Any, found: dict[tuple[str, str], float]) -> None:
+    first = table.Coverage.glyphs
+    if table.Format == 1:
+        for name, pairs in zip(first, table.PairSet, strict=True):
+            for pair in pairs.PairValueRecord:
+                value = (
+                    pair.Value1.XAdvance if pair.Value1 and hasattr(pair.Value1, "XAdvance") else 0
+                )
+                found.setdefault((name, pair.SecondGlyph), float(value))
+        return
+    one, two = table.ClassDef1.classDefs, table.ClassDef2.classDefs
+    by_class: dict[int, list[str]] = {}
+    for name, number in two.items():
+        by_class.setdefault(number, []).append(name)
+    for name in first:
+        records = table.Class1Record[one.get(name, 0)].Class2Record
+        for number, names in by_class.items():
+            value = records[number].Value1
+            advance = float(getattr(value, "XAdvance", 0) or 0) if value else 0.0
+            if advance:
+                for second in names:
+                    found.setdefault((name, second), advance)
+
+
+def _kerning(before: str, after: str) -> float:
+    return _pairs().get((before, after), 0.0)
+
+
+class _Pen:
+    """Takes the outlines of a letter as closed curves (the protocol of fontTools' pens)."""
+
+    def __init__(self) -> None:
+        self.curves: list[Curve] = []
+        self._pieces: list[Piece] = []
+        self._here: Points = np.zeros(3)
+
+    def moveTo(self, point: tuple[float, float]) -> None:  # noqa: N802 - the protocol's names
+        self._here = self._start = _place(point)
+        self._pieces = []
+
+    def lineTo(self, point: tuple[float, float]) -> None:  # noqa: N802
+        self._line(_place(point))
+
+    def qCurveTo(self, *points: tuple[float, float] | None) -> None:  # noqa: N802
+        """Quadratic pieces: between two controls lies a point of the curve, halfway."""
+        controls = [_place(point) for point in points[:-1] if point is not None]
+        end = _place(points[-1] or (0.0, 0.0))
+        for index, control in enumerate(controls):
+            last = index == len(controls) - 1
+            stop = end if last else (control + controls[index + 1]) / 2
+            third = 2 / 3
+            self._add(
+                Cubic(np.array([self._here, self._here + third * (control - self._here), stop + third * (control - stop), stop]))
+            )  # fmt: skip
+
+    def curveTo(self, *points: tuple[float, float]) -> None:  # noqa: N802
+        self._add(Cubic(np.array([self._here, *(_place(point) for point in points)])))
+
+    def closePath(self) -> None:  # noqa: N802
+        self._line(self._start)
+        if self._pieces:
+            self.curves.append(Curve(tuple(self._pieces)))
+
+    def endPath(self) -> None:  # noqa: N802
+        self.closePath()
+
+    def addComponent(self, name: str, matrix: tuple[float, ...]) -> None:  # noqa: N802
+        """A letter made of others, such as one with an accent."""
+        pen = _Pen()
+        _font().getGlyphSet()[name].draw(pen)
+        a, b, c, d, e, f = matrix
+        place = np.eye(4)
+        place[:2, :2] = [[a, c], [b, d]]
+        place[:2, 3] = [e, f]
+        self.curves += [curve.placed(place) for curve in pen.curves]
+
+    def _line(self, end: Points) -> None:
+        if np.linalg.norm(end - self._here) > _SMALLEST:
+            self._add(Straight(self._here, end))
+
+    def _add(self, piece: Piece) -> None:
+        self._pieces.append(piece)
+        self._here = piece.end
+
+
+def _place(point: tuple[float, float]) -> Points:
+    return np.array([float(point[0]), float(point[1]), 0.0])
