@@ -15,8 +15,8 @@ from typing import Any
 
 from ovolo.exploring.presets import preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
+from ovolo.formats.attached import read_files
 from ovolo.formats.export import exported
-from ovolo.formats.table_csv import read_files
 from ovolo.meaning.program import Tables, checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure

@@ -13,7 +13,7 @@ import csv
 import hashlib
 import io
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import NUMBER_KIND, TEXT, YES_NO, Kind, Quantity
@@ -51,17 +51,6 @@ def read_table(data: bytes, name: str) -> Table:
         kinds[column], columns[column] = kind, column_of(values, kind)
     shown = {column: unit.symbol for column, unit in zip(names, units, strict=True) if unit}
     return Table(name, columns, kinds, shown, hashlib.blake2b(data, digest_size=12).hexdigest())
-
-
-def read_files(files: Mapping[str, bytes]) -> dict[str, Table | Failure]:
-    """Each attached file as a table, or what stands against reading it."""
-    found: dict[str, Table | Failure] = {}
-    for name, data in files.items():
-        try:
-            found[name] = read_table(data, name)
-        except Failure as failure:
-            found[name] = failure
-    return found
 
 
 def shown_rows(table: Table, count: int) -> Iterator[list[str]]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Any
 
+from ovolo.geometry.plot import Plot
 from ovolo.meaning import typed
 from ovolo.meaning.checker import check, check_as
 from ovolo.meaning.colours import tint
@@ -123,8 +124,10 @@ class Program:
         return [line for line in self.lines if isinstance(line.content, tree.Input)]
 
 
-Tables = Mapping[str, Table | Failure]
-"""The attached files by name: each as a table, or what stands against reading it."""
+Attached = Table | Plot
+
+Tables = Mapping[str, Attached | Failure]
+"""The attached files by name: each as a table or a plot, or what stands against reading it."""
 
 
 class _SameTables:
@@ -133,7 +136,7 @@ class _SameTables:
     def __init__(self, tables: Tables) -> None:
         self.tables = tables
         self.key = tuple(
-            (name, table.digest if isinstance(table, Table) else str(table))
+            (name, table.digest if isinstance(table, Attached) else str(table))
             for name, table in sorted(tables.items())
         )
 
@@ -347,7 +350,7 @@ def _is_input(line: ProgramLine) -> bool:
 
 
 def _checked_file(content: tree.File, tables: Tables) -> Checked:
-    """A table: its kind is that of its columns."""
+    """A table or a plot: its kind is that of its columns, or its layers."""
     table = tables.get(content.file_name)
     if table is None:
         near = nearest_name(content.file_name, list(tables))

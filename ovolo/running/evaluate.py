@@ -17,6 +17,7 @@ import numpy as np
 from ovolo.geometry.solid import digest
 from ovolo.meaning import typed
 from ovolo.meaning.program import (
+    Attached,
     Checked,
     Program,
     ProgramLine,
@@ -29,7 +30,6 @@ from ovolo.meaning.program import (
 from ovolo.problems import Failure, Note, Problem
 from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import show_quantity
-from ovolo.quantities.table import Table
 from ovolo.running.compile import Run, compiled
 from ovolo.running.operators import compare, equal
 from ovolo.running.values import Gap, LimitReached, fingerprint
@@ -274,7 +274,7 @@ def _file(line: ProgramLine) -> str:
     """The digest of the file that a line reads, which its text does not tell."""
     value = line.checked.value if line.checked is not None else None
     table = value.value if isinstance(value, typed.Constant) else None
-    return table.digest if isinstance(table, Table) else ""
+    return table.digest if isinstance(table, Attached) else ""
 
 
 def _closure(checked: Checked, role: str, node: typed.Typed) -> Any:

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.curve import Curve
+from ovolo.geometry.plot import Plot
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid, digest
 from ovolo.problems import Failure, Span
@@ -95,7 +96,7 @@ def fingerprint(value: Any) -> object:
         return digest("array", value.shape, value)
     if isinstance(value, Solid | Copies):
         return value.key
-    if isinstance(value, Table):
+    if isinstance(value, Table | Plot):
         return digest("table", value.digest)
     if isinstance(value, Region):
         return digest("region", value.key, value.frame)

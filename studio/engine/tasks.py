@@ -9,9 +9,9 @@ from typing import Any
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets
 from ovolo.exploring.settings import given_settings
+from ovolo.formats.attached import read_attached, read_files, shown
 from ovolo.formats.export import exported
-from ovolo.formats.table_csv import read_files
-from ovolo.meaning.program import Program, Tables, checked_program
+from ovolo.meaning.program import Attached, Program, Tables, checked_program
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
@@ -19,7 +19,6 @@ from ovolo.outcome.scene import scene_of
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
-from ovolo.quantities.table import Table
 from ovolo.running.evaluate import Memo
 from ovolo.sheet.edits import literal_for
 from ovolo.writing import unknown
@@ -32,12 +31,12 @@ Settings = Mapping[str, Any]
 
 
 @lru_cache(maxsize=50)
-def _table(name: str, data: bytes) -> Table | Failure:
+def _read(name: str, data: bytes) -> Attached | Failure:
     return read_files({name: data})[name]
 
 
 def _tables(files: Files) -> Tables:
-    return {name: _table(name, data) for name, data in files.items()}
+    return {name: _read(name, data) for name, data in files.items()}
 
 
 def _given(text: str, settings: Settings, files: Files) -> tuple[Program, dict[str, Any]]:
@@ -84,6 +83,12 @@ def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     picks = [pick for pick in asked.get("picks", ()) if isinstance(pick, dict)]
     parts = [str(pick["part"]) for pick in picks if pick.get("part")]
     return measuring.as_json(measuring.measured(outcome, picks), outcome, parts)
+
+
+def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:
+    """A file as a person looks at it. Raises Failure where it cannot be read."""
+    heads, rows, total = shown(read_attached(data, name), count)
+    return {"heads": heads, "rows": rows, "count": total}
 
 
 def vocabulary() -> dict[str, Any]:

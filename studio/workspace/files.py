@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth.decorators import login_required
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -9,13 +11,15 @@ from django.shortcuts import get_object_or_404
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
-from ovolo.formats.table_csv import MOST_BYTES, read_table, shown_rows
+from ovolo.formats.table_csv import MOST_BYTES
 from ovolo.problems import Failure
+from studio.engine import pool, tasks
 from studio.projects.access import own_study
 from studio.workspace.requests import refused
 from studio.workspace.state import state_of
 
 MOST_FILES = 50
+SHOWN_ROWS = 50
 
 
 @login_required
@@ -34,7 +38,7 @@ def attach(request: HttpRequest, study_id: int) -> HttpResponse:
         if study.attachments.count() >= MOST_FILES:
             raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
         data = upload.read()
-        read_table(data, upload.name)
+        _look_into(data, upload.name)
     except Failure as failure:
         return refused(failure)
     study.attachments.update_or_create(name=upload.name[:120], defaults={"data": data})
@@ -60,8 +64,15 @@ def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
         response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
         return response
     try:
-        table = read_table(bytes(file.data), name)
+        return JsonResponse(_look_into(bytes(file.data), name))
     except Failure as failure:
         return refused(failure)
-    heads = [f"{c} [{table.units[c]}]" if c in table.units else c for c in table.columns]
-    return JsonResponse({"heads": heads, "rows": list(shown_rows(table, 50)), "count": len(table)})
+
+
+def _look_into(data: bytes, name: str) -> dict[str, Any]:
+    """The first rows of a file, read in a worker: it may come from anywhere. Raises Failure."""
+    try:
+        found: dict[str, Any] = pool.run(tasks.look_into, data, name, SHOWN_ROWS)
+    except pool.Stopped as stopped:
+        raise Failure(f"{name} could not be read: {stopped}") from None
+    return found

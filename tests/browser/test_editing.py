@@ -168,3 +168,43 @@ def test_quiet_hints_stand_at_their_lines(boardwalk: Study, drive: Driver) -> No
     mark, title = drive(look)
     assert mark.startswith("◦") and title == "nothing uses the input `spare`"
     assert drive(lambda page: page.locator("footer").inner_text()).endswith("no problems")
+
+
+def test_a_drawing_is_attached_and_drawn_upon(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    from ovolo.formats.export import exported
+    from tests.sheets import run
+
+    data = exported(run("part rim = circle(40 mm)"), "plan.dxf")
+    open_study("Plate", 'file plan = "plan.dxf"\npart ring = region(offset(plan.rim[0], 10 mm))')
+    drive(lambda page: page.get_by_role("button", name="Files").click())
+    file = {"name": "plan.dxf", "mimeType": "image/vnd.dxf", "buffer": data}
+    drive(lambda page: page.locator("#attach").set_input_files(file))  # type: ignore[arg-type]
+    settled(drive)
+    assert stage(drive)["ring"]["instances"] == 1
+    drive(lambda page: page.get_by_role("button", name="See").click())
+    drive(
+        lambda page: expect(page.locator("#drawer td")).to_have_text(["rim", "rim", "1", "251.327"])
+    )
+
+
+def test_flat_parts_are_handed_over_as_drawings(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    from pathlib import Path
+
+    open_study("Plate", "part plate = rect(60 mm, 40 mm) - disc(5 mm) hatch 45°, 4 mm\n"
+               "dim diameter 10 mm about (0 mm, 0 mm) through (5 mm, 0 mm)")  # fmt: skip
+    assert stage(drive)["plate"]["hatched"]
+    assert drive(lambda page: page.locator(".dim-said b").inner_text()) == "⌀ 10 mm"
+
+    def save(page: Page, name: str) -> bytes:
+        if not page.locator("#hand-over[open]").count():
+            page.locator("#hand-over summary").click()
+        with page.expect_download() as caught:
+            page.get_by_role("link", name=name).click()
+        return Path(caught.value.path()).read_bytes()
+
+    assert b"<svg" in drive(lambda page: save(page, "Flat parts as SVG"))
+    assert b"LWPOLYLINE" in drive(lambda page: save(page, "Flat parts as DXF"))

@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from ovolo.formats.table_csv import read_files, read_table, shown_rows
+from ovolo.formats.attached import read_files
+from ovolo.formats.table_csv import read_table, shown_rows
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.problems import Failure
 from ovolo.running.evaluate import Memo

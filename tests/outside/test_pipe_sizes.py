@@ -3,7 +3,7 @@
 import pytest
 from fluids.piping import nearest_pipe
 
-from ovolo.formats.table_csv import read_files
+from ovolo.formats.attached import read_files
 from ovolo.outcome.outcome import outcome_of
 
 _SCHEDULE = "40"

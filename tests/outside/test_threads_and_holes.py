@@ -6,7 +6,7 @@ ISO 273, medium clearance holes: M6 6.6, M8 9, M10 11, M12 13.5. Both recalled f
 
 import pytest
 
-from ovolo.formats.table_csv import read_files
+from ovolo.formats.attached import read_files
 from ovolo.outcome.outcome import outcome_of
 from tests.sheets import value
 

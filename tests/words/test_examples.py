@@ -4,7 +4,7 @@ import inspect
 
 import pytest
 
-from ovolo.formats.table_csv import read_files
+from ovolo.formats.attached import read_files
 from ovolo.outcome.outcome import outcome_of
 from ovolo.running.operators import equal
 from ovolo.words.all import WORDS

@@ -2,7 +2,7 @@
 
 import pytest
 
-from ovolo.formats.table_csv import read_files
+from ovolo.formats.attached import read_files
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
 from ovolo.words.all import WORDS

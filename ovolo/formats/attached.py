@@ -1,0 +1,48 @@
+"""Attached files, each read by what its ending says it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from pathlib import PurePath
+
+from ovolo.formats.dxf_in import read_dxf
+from ovolo.formats.table_csv import read_table, shown_rows
+from ovolo.geometry.plot import Plot
+from ovolo.problems import Failure
+from ovolo.quantities.table import Table
+
+READERS: dict[str, Callable[[bytes, str], Table | Plot]] = {"csv": read_table, "dxf": read_dxf}
+"""Endings of files that a sheet can read, and what reads them."""
+
+
+def read_attached(data: bytes, name: str) -> Table | Plot:
+    """A file as a sheet takes it. Raises Failure, also for an ending that is not known."""
+    ending = PurePath(name).suffix.lstrip(".").lower()
+    reader = READERS.get(ending)
+    if reader is None:
+        known = ", ".join(f".{one}" for one in READERS)
+        raise Failure(f"{name} ends in no format that can be read", f"known: {known}")
+    return reader(data, name)
+
+
+def read_files(files: Mapping[str, bytes]) -> dict[str, Table | Plot | Failure]:
+    """Each attached file as a sheet takes it, or what stands against reading it."""
+    found: dict[str, Table | Plot | Failure] = {}
+    for name, data in files.items():
+        try:
+            found[name] = read_attached(data, name)
+        except Failure as failure:
+            found[name] = failure
+    return found
+
+
+def shown(read: Table | Plot, count: int) -> tuple[list[str], list[list[str]], int]:
+    """A file as a person looks at it: heads, the first rows, and how many rows there are."""
+    if isinstance(read, Table):
+        heads = [f"{c} [{read.units[c]}]" if c in read.units else c for c in read.columns]
+        return heads, list(shown_rows(read, count)), len(read)
+    rows = [
+        [layer, read.titles[layer], str(len(curves)), f"{sum(c.length for c in curves):.6g}"]
+        for layer, curves in read.layers.items()
+    ]
+    return ["layer", "in the file", "curves", "length [mm]"], rows[:count], len(rows)

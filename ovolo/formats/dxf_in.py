@@ -1,0 +1,213 @@
+"""Reading DXF (with ezdxf) as exact curves by layer, in mm by the units of its header.
+
+Lines, arcs, circles, ellipses, polylines with bulges and splines become curves; blocks are
+unfolded where they are placed; all else is counted and passed over.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import itertools
+import math
+import re
+from collections import Counter
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.plot import Plot
+from ovolo.problems import Failure
+
+MOST_BYTES = 5_000_000
+MOST_CURVES = 20_000
+_DEEPEST = 8
+"""How deeply blocks within blocks are unfolded."""
+
+_SMALLEST = 1e-6
+_TURN = 2 * math.pi
+
+
+def read_dxf(data: bytes, name: str) -> Plot:
+    """The curves of a drawing's model space. Raises Failure for what is no DXF, and for one that
+    is too large."""
+    if len(data) > MOST_BYTES:
+        raise Failure(f"{name} has {len(data):,} bytes; at most {MOST_BYTES:,} are read")
+    document = _document(data, name)
+    size = _unit_size(document, name)
+    layers: dict[str, list[Curve]] = {}
+    titles: dict[str, str] = {}
+    passed: Counter[str] = Counter()
+    count = 0
+    for entity in _unfolded(document.modelspace(), 0):
+        curve = _curve(entity, size)
+        if curve is None:
+            passed[entity.dxftype()] += 1
+            continue
+        count += 1
+        if count > MOST_CURVES:
+            raise Failure(f"{name} has more than {MOST_CURVES:,} curves", "split it by layers")
+        title = str(entity.dxf.layer)
+        layer = _as_name(title)
+        titles.setdefault(layer, title)
+        layers.setdefault(layer, []).append(curve)
+    if not layers:
+        said = ", ".join(f"{n} x {kind}" for kind, n in passed.items()) or "nothing at all"
+        raise Failure(f"there are no curves in {name}", f"its model space holds {said}")
+    digest = hashlib.blake2b(data, digest_size=12).hexdigest()
+    return Plot(name, layers, titles, digest, dict(passed))
+
+
+def _document(data: bytes, name: str) -> Any:
+    from ezdxf import recover
+    from ezdxf.lldxf.const import DXFError
+
+    if b"SECTION" not in data[:4000].upper():
+        raise Failure(f"{name} is not a DXF file", "save it as DXF (ASCII)")
+    try:
+        document, _ = recover.read(io.BytesIO(data))
+    except (
+        DXFError,
+        OSError,
+        ValueError,
+        IndexError,
+        KeyError,
+        TypeError,
+        AttributeError,
+    ) as error:
+        raise Failure(
+            f"{name} cannot be read as DXF: {str(error)[:120]}",
+            "save it again, as DXF R2000 or newer",
+        ) from None
+    return document
+
+
+def _unit_size(document: Any, name: str) -> float:
+    """mm for one unit of the drawing; drawings without a unit are taken in mm."""
+    from ezdxf import units
+    from ezdxf.enums import InsertUnits
+
+    code = int(document.header.get("$INSUNITS", 0) or 0)
+    if code in (0, int(units.MM)):
+        return 1.0
+    try:
+        return float(units.conversion_factor(InsertUnits(code), InsertUnits.Millimeters))
+    except (KeyError, ValueError, TypeError):
+        raise Failure(
+            f"{name} is drawn in an unknown unit (code {code})", "save it in mm"
+        ) from None
+
+
+def _as_name(title: str) -> str:
+    """A layer's name as a sheet can write it."""
+    name = re.sub(r"\W", "_", title.strip()) or "layer"
+    return f"_{name}" if name[0].isdigit() else name
+
+
+def _unfolded(entities: Any, depth: int) -> Iterator[Any]:
+    for entity in entities:
+        if entity.dxftype() != "INSERT":
+            yield entity
+        elif depth < _DEEPEST:
+            yield from _unfolded(entity.virtual_entities(), depth + 1)
+
+
+def _curve(entity: Any, size: float) -> Curve | None:
+    rule = _RULES.get(entity.dxftype())
+    pieces = tuple(piece for piece in rule(entity) if piece.length > _SMALLEST) if rule else ()
+    if not pieces:
+        return None
+    matrix = np.diag([size, size, size, 1.0])
+    return Curve(tuple(piece.placed(matrix) for piece in pieces))
+
+
+def _point(vector: Any) -> Points:
+    return np.array([vector[0], vector[1], vector[2] if len(vector) > 2 else 0.0], dtype=float)
+
+
+def _line(entity: Any) -> list[Piece]:
+    return [Straight(_point(entity.dxf.start), _point(entity.dxf.end))]
+
+
+def _plane(entity: Any) -> tuple[Points, Points]:
+    """The x and y directions of an entity's own plane."""
+    ocs = entity.ocs()
+    return _point(ocs.to_wcs((1, 0, 0))), _point(ocs.to_wcs((0, 1, 0)))
+
+
+def _circle(entity: Any) -> list[Piece]:
+    x, y = _plane(entity)
+    centre = _point(entity.ocs().to_wcs(entity.dxf.center))
+    begin, sweep = 0.0, _TURN
+    if entity.dxftype() == "ARC":
+        begin = math.radians(entity.dxf.start_angle)
+        sweep = math.radians(entity.dxf.end_angle) - begin
+        sweep = sweep % _TURN or _TURN
+    radius = float(entity.dxf.radius)
+    return [Arc(centre, radius * x, radius * y, begin, sweep)]
+
+
+def _ellipse(entity: Any) -> list[Piece]:
+    begin, end = float(entity.dxf.start_param), float(entity.dxf.end_param)
+    sweep = (end - begin) % _TURN or _TURN
+    major, minor = _point(entity.dxf.major_axis), _point(entity.minor_axis)
+    return [Arc(_point(entity.dxf.center), major, minor, begin, sweep)]
+
+
+def _light_polyline(entity: Any) -> list[Piece]:
+    """A polyline in its own plane; the bulge of a segment is the tangent of a quarter of its sweep."""
+    x, y = _plane(entity)
+    up = np.cross(x, y) * float(entity.dxf.elevation)
+    corners = [(p[0] * x + p[1] * y + up, float(p[2])) for p in entity.get_points("xyb")]
+    return _segments(corners, bool(entity.closed), np.cross(x, y))
+
+
+def _old_polyline(entity: Any) -> list[Piece]:
+    if entity.is_poly_face_mesh or entity.is_polygon_mesh:
+        return []
+    if entity.is_3d_polyline:
+        corners = [(_point(v.dxf.location), 0.0) for v in entity.vertices]
+        return _segments(corners, bool(entity.is_closed), np.array([0.0, 0.0, 1.0]))
+    x, y = _plane(entity)
+    corners = [
+        (v.dxf.location[0] * x + v.dxf.location[1] * y + v.dxf.location[2] * np.cross(x, y), float(v.dxf.get("bulge", 0.0)))
+        for v in entity.vertices
+    ]  # fmt: skip
+    return _segments(corners, bool(entity.is_closed), np.cross(x, y))
+
+
+def _segments(corners: list[tuple[Points, float]], closed: bool, normal: Points) -> list[Piece]:
+    if closed:
+        corners = [*corners, corners[0]]
+    pieces: list[Piece] = []
+    for (a, bulge), (b, _) in itertools.pairwise(corners):
+        chord = b - a
+        if np.linalg.norm(chord) < _SMALLEST:
+            continue
+        if abs(bulge) < 1e-12:
+            pieces.append(Straight(a, b))
+            continue
+        sweep = 4 * math.atan(bulge)
+        left = np.cross(normal, chord)
+        centre = (a + b) / 2 + left * (1 - bulge**2) / (4 * bulge)
+        u = a - centre
+        pieces.append(Arc(centre, u, np.cross(normal, u), 0.0, sweep))
+    return pieces
+
+
+def _spline(entity: Any) -> list[Piece]:
+    """A spline as cubics: exactly, where it is one of degree 3 without weights."""
+    spline = entity.construction_tool()
+    if spline.degree == 3 and not spline.is_rational and spline.is_clamped:
+        bezier: Any = spline.bezier_decomposition()
+    else:
+        bezier = (curve.control_points for curve in spline.cubic_bezier_approximation(level=8))
+    return [Cubic(np.array([_point(pole) for pole in poles])) for poles in bezier]
+
+
+_RULES = {
+    "LINE": _line, "ARC": _circle, "CIRCLE": _circle, "ELLIPSE": _ellipse,
+    "LWPOLYLINE": _light_polyline, "POLYLINE": _old_polyline, "SPLINE": _spline,
+}  # fmt: skip

@@ -1,0 +1,112 @@
+"""Drawings read as curves: what ezdxf writes comes back exact, and what is hostile is refused."""
+
+import io
+import math
+from typing import Any
+
+import ezdxf
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ovolo.formats.attached import read_files
+from ovolo.formats.dxf_in import read_dxf
+from ovolo.formats.export import exported
+from ovolo.outcome.outcome import outcome_of
+from ovolo.problems import Failure
+from tests.formats.test_drawings import DRAWN
+from tests.sheets import run
+
+
+def written(document: Any) -> bytes:
+    text = io.StringIO()
+    document.write(text)
+    return text.getvalue().encode()
+
+
+def plot(*sheet: str) -> dict[str, Any]:
+    """The curves of a study, written and read again, by layer."""
+    return read_dxf(exported(run(*sheet), "x.dxf"), "x.dxf").layers
+
+
+def test_a_round_trip_loses_nothing() -> None:
+    outcome = run(*DRAWN)
+    layers = read_dxf(exported(outcome, "x.dxf"), "x.dxf").layers
+    for name in ("rim", "oval", "edge", "wave", "half"):
+        (back,) = layers[name]
+        (curve,) = outcome.parts[name].curves
+        assert back.length == pytest.approx(curve.length, rel=1e-9), name
+        assert back.bounds() == pytest.approx(curve.bounds(), abs=1e-6), name
+        assert back.closed == curve.closed
+    assert len(layers["plate"]) == 2, "its outline and its hole"
+
+
+@given(st.floats(-350, 350), st.floats(1, 358), st.floats(0.5, 400))
+def test_arcs_of_any_kind_come_back(begin: float, sweep: float, radius: float) -> None:
+    (back,) = plot(f"part a = arc((3 mm, -7 mm), {radius} mm, {begin}°, {begin + sweep}°)")["a"]
+    assert back.length == pytest.approx(radius * math.radians(sweep), rel=1e-9)
+    wanted = math.radians(begin + sweep / 2)
+    middle = back.point_at(back.length / 2)
+    assert middle[:2] == pytest.approx(
+        [3 + radius * math.cos(wanted), -7 + radius * math.sin(wanted)], abs=1e-6
+    )
+
+
+def test_units_of_the_header_and_blocks() -> None:
+    document = ezdxf.new("R2010")  # type: ignore[attr-defined]
+    document.header["$INSUNITS"] = 1  # inches
+    block = document.blocks.new("post")
+    block.add_circle((0, 0), 2)
+    space = document.modelspace()
+    space.add_blockref("post", (10, 0), dxfattribs={"xscale": 0.5, "yscale": 0.5, "layer": "posts"})
+    space.add_line((0, 0), (1, 0), dxfattribs={"layer": "2nd layer"})
+    space.add_text("not a curve")
+    found = read_dxf(written(document), "x.dxf")
+    assert found.layers["_2nd_layer"][0].length == pytest.approx(25.4)
+    assert found.titles["_2nd_layer"] == "2nd layer" and found.passed_over == {"TEXT": 1}
+    (circle,) = next(curves for layer, curves in found.layers.items() if layer != "_2nd_layer")
+    assert circle.length == pytest.approx(2 * math.pi * 25.4)
+
+
+def test_a_sheet_draws_on_a_plot() -> None:
+    data = exported(
+        run("part rim = circle(40 mm)", "part axis = line((0 mm, 0 mm), (90 mm, 0 mm))"), "x.dxf"
+    )
+    outcome = outcome_of(
+        'file plan = "plan.dxf"\npart ring = region(offset(plan.rim[0], 10 mm)) - region(plan.rim[0])\n'
+        "reach = length(plan.axis)\nn = len(plan.all)\nodd = plan.spam",
+        tables=read_files({"plan.dxf": data}),
+    )  # fmt: skip
+    assert outcome.parts["ring"].area == pytest.approx(math.pi * (50**2 - 40**2), rel=2e-3)
+    values = outcome.as_json()["values"]
+    assert values["reach"]["value"] == pytest.approx(90) and values["n"]["value"] == 2
+    (problem,) = outcome.problems
+    assert "has no `.spam`" in problem.message
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"", "is not a DXF file"),
+        (b"\x89PNG\r\n\x1a\n" + bytes(500), "is not a DXF file"),
+        (b"0\nSECTION\n2\nENTITIES\n0\nLINE\n10\nx\n", "x.dxf"),
+        (b"0\nSECTION\n" * 1000, "x.dxf"),
+        (bytes(5_000_001), "at most 5,000,000 are read"),
+    ],
+)
+def test_what_is_no_drawing_is_refused(data: bytes, said: str) -> None:
+    with pytest.raises(Failure, match=said):
+        read_dxf(data, "x.dxf")
+
+
+def test_a_drawing_without_curves_says_what_it_holds() -> None:
+    document = ezdxf.new("R2010")  # type: ignore[attr-defined]
+    document.modelspace().add_text("only words")
+    with pytest.raises(Failure, match="no curves") as caught:
+        read_dxf(written(document), "x.dxf")
+    assert "1 x TEXT" in caught.value.hint
+
+
+def test_an_ending_that_is_not_known() -> None:
+    failure = read_files({"x.pdf": b"%PDF"})["x.pdf"]
+    assert isinstance(failure, Failure) and "known: .csv, .dxf" in failure.hint
