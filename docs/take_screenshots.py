@@ -68,6 +68,7 @@ def line_with_a_problem(page: Page) -> None:
     page.keyboard.press("Delete")
     page.keyboard.insert_text("rise = floor_height / risers + pitch")
     page.locator(".cm-lintRange-error").wait_for()
+    page.keyboard.press("Escape")
 
 
 WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
@@ -81,6 +82,9 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-cut", STAIR, cut),
     ("workspace-measure", "Boardwalk", measure),
     ("workspace-insert", STAIR, insert),
+    ("workspace-window", "Arched slit window", lambda page: press(page, "Plan")),
+    ("workspace-gear", "Dome drive gear", lambda page: None),
+    ("workspace-terrace", "Terrace falls", lambda page: press(page, "Plan")),
 ]
 
 
