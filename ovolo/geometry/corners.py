@@ -10,17 +10,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import (
-    SMALLEST,
-    Arc,
-    Curve,
-    Piece,
-    Points,
-    Straight,
-    Z,
-    by_equation,
-    closest,
-)
+from ovolo.geometry.curve import SMALLEST, Arc, Curve, Piece, Points, Straight, closest
+from ovolo.geometry.drafting import Z, by_equation
 from ovolo.problems import Failure
 
 _FINE = 0.01

@@ -14,7 +14,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from ovolo.geometry.curve import Curve, circular, close, joined, polyline, straight, to
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.drafting import circular, close, joined, polyline, straight, to
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.tolerance import segments_for

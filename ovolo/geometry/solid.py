@@ -6,7 +6,6 @@ A `Shape` is a mesh in its own coordinates, named by a digest of how it was made
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
@@ -16,6 +15,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.placement import (
     IDENTITY,
@@ -189,16 +189,6 @@ def _areas(shape: Shape, matrices: Matrix) -> float:
         carried = np.einsum("nij,mj->nmi", cofactors[at : at + step], vectors)
         total += float(np.linalg.norm(carried, axis=2).sum()) / 2
     return total
-
-
-def digest(*parts: object) -> str:
-    """A short digest of texts, numbers and arrays, the same in every process."""
-    collected = hashlib.blake2b(digest_size=12)
-    for part in parts:
-        data = part.tobytes() if isinstance(part, np.ndarray) else repr(part).encode()
-        collected.update(len(data).to_bytes(8, "little"))
-        collected.update(data)
-    return collected.hexdigest()
 
 
 _SHAPES: dict[str, Shape] = {}

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.solid import digest
+from ovolo.geometry.digest import digest
 from ovolo.meaning import typed
 from ovolo.meaning.program import (
     Attached,

@@ -13,9 +13,10 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.curve import Curve
+from ovolo.geometry.digest import digest
 from ovolo.geometry.plot import Plot
 from ovolo.geometry.region import Region
-from ovolo.geometry.solid import Copies, Solid, digest
+from ovolo.geometry.solid import Copies, Solid
 from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.quantities.table import Table

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry import corners
-from ovolo.geometry import curve as kernel
+from ovolo.geometry import corners, drafting
+from ovolo.geometry import curve as curves
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.region import Region, offset_region
 from ovolo.problems import Failure
@@ -25,7 +25,7 @@ def line(p: Point, q: Point) -> Curve:
     p: where it begins
     q: where it ends
     """
-    return kernel.straight(p, q)
+    return drafting.straight(p, q)
 
 
 @word(
@@ -37,7 +37,7 @@ def polyline(ps: Any) -> Curve:
 
     ps: the points in order
     """
-    return kernel.polyline(np.asarray(ps, dtype=float).reshape(-1, 3))
+    return drafting.polyline(np.asarray(ps, dtype=float).reshape(-1, 3))
 
 
 @word(
@@ -52,7 +52,7 @@ def arc(centre: Point, r: float, a0: float, a1: float) -> Curve:
     a0: the angle at which it begins, anticlockwise from x
     a1: the angle at which it ends
     """
-    return kernel.circular(centre, r, a0, a1 - a0)
+    return drafting.circular(centre, r, a0, a1 - a0)
 
 
 @word(
@@ -66,7 +66,7 @@ def arc3(p: Point, q: Point, r: Point) -> Curve:
     q: a point on it
     r: where it ends
     """
-    return kernel.arc_through(p, q, r)
+    return drafting.arc_through(p, q, r)
 
 
 @word(
@@ -80,7 +80,7 @@ def arc_rise(p: Point, q: Point, rise: float) -> Curve:
     q: where it ends
     rise: how far its middle stands off the chord; below 0 to the right
     """
-    return kernel.arc_by_rise(p, q, rise)
+    return drafting.arc_by_rise(p, q, rise)
 
 
 @word(
@@ -93,7 +93,7 @@ def circle(r: float, at: Point | None = None) -> Curve:
     r: its radius
     at: its centre
     """
-    return kernel.circular(np.zeros(3) if at is None else at, r, 0.0, 2 * np.pi)
+    return drafting.circular(np.zeros(3) if at is None else at, r, 0.0, 2 * np.pi)
 
 
 @word("length, length -> curve", example="length(ellipse(1 m, 1 m))", gives="2 * pi * 1 m")
@@ -103,7 +103,7 @@ def ellipse(rx: float, ry: float) -> Curve:
     rx: its radius along x
     ry: its radius along y
     """
-    return kernel.elliptic(rx, ry)
+    return drafting.elliptic(rx, ry)
 
 
 @word(
@@ -118,7 +118,7 @@ def spline(ps: Any, start_tangent: Point | None = None, end_tangent: Point | Non
     end_tangent: the direction in which it ends
     """
     points = np.asarray(ps, dtype=float).reshape(-1, 3)
-    return kernel.spline(points, start_tangent, end_tangent)
+    return drafting.spline(points, start_tangent, end_tangent)
 
 
 @word(
@@ -133,7 +133,7 @@ def helix(r: float, pitch: float | Callable[[float], float], turns: float) -> Cu
     turns: how many turns
     """
     rise = pitch if callable(pitch) else lambda turn: pitch
-    return kernel.helix(r, rise, turns)
+    return drafting.helix(r, rise, turns)
 
 
 @word(
@@ -148,7 +148,7 @@ def curve(f: Callable[[float], Point], from_: float, to: float) -> Curve:
     from: the value at which it begins
     to: the value at which it ends
     """
-    return kernel.by_equation(f, from_, to)
+    return drafting.by_equation(f, from_, to)
 
 
 @word(
@@ -170,7 +170,7 @@ def to(c: Curve, p: Point) -> Curve:
     c: the curve so far
     p: the next point
     """
-    return kernel.to(c, p)
+    return drafting.to(c, p)
 
 
 @word(
@@ -184,7 +184,7 @@ def arc_to(c: Curve, p: Point, r: float) -> Curve:
     p: the next point
     r: the radius; below 0 it turns right
     """
-    return kernel.arc_to(c, p, r)
+    return drafting.arc_to(c, p, r)
 
 
 @word(
@@ -197,7 +197,7 @@ def tangent_to(c: Curve, p: Point) -> Curve:
     c: the curve so far
     p: the next point
     """
-    return kernel.tangent_to(c, p)
+    return drafting.tangent_to(c, p)
 
 
 @word(
@@ -209,7 +209,7 @@ def close(c: Curve) -> Curve:
 
     c: the curve so far
     """
-    return kernel.close(c)
+    return drafting.close(c)
 
 
 @word(
@@ -255,9 +255,9 @@ def frame_at(c: Curve, s: float = 0.0, share: float | None = None) -> dict[str, 
     """
     length = s if share is None else share * c.length
     along = c.tangent_at(length)
-    left = np.cross(kernel.Z, along)
+    left = np.cross(drafting.Z, along)
     size = float(np.linalg.norm(left))
-    left = kernel.Y if size < 1e-9 else left / size
+    left = drafting.Y if size < 1e-9 else left / size
     return {"at": c.point_at(length), "along": along, "left": left, "up": np.cross(along, left)}
 
 
@@ -271,7 +271,7 @@ def closest(c: Curve, p: Point) -> Point:
     c: the curve
     p: the point
     """
-    at, t = kernel.closest(c, p)
+    at, t = curves.closest(c, p)
     return c.pieces[at].at(t)
 
 

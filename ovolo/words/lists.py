@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.curve import Curve, joined
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.drafting import joined
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 

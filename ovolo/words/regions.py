@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry import region as kernel
-from ovolo.geometry.curve import Curve, polyline
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.drafting import polyline
 from ovolo.geometry.lettering import lettering
 from ovolo.geometry.region import Region
 from ovolo.words.registry import word

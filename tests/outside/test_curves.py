@@ -11,7 +11,8 @@ from scipy.integrate import quad
 from scipy.special import ellipe
 
 from ovolo.geometry.corners import filleted, meetings, offset
-from ovolo.geometry.curve import Curve, by_equation, circular, close, elliptic, polyline, straight
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.drafting import by_equation, circular, close, elliptic, polyline, straight
 from tests.sheets import run, value
 
 SEGMENTS = [

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from ovolo.geometry.corners import meetings
-from ovolo.geometry.curve import Curve, straight
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.drafting import straight
 from ovolo.outcome.outcome import Outcome, outcome_of
 from tests.sheets import demo
 
