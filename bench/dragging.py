@@ -29,6 +29,10 @@ TURNED = {
     "Boardwalk": "walk_length",
     "Garden sundial": "latitude",
     "Lecture-room diffuser": "panel_height",
+    "Arched slit window": "springing",
+    "Dome drive gear": "modulus",
+    "Wind vane": "chord",
+    "Terrace falls": "run",
 }
 
 # The turn whose value a request carries is the newest before it was sent; its time runs until the

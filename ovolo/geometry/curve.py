@@ -7,7 +7,9 @@ until the last change is below 1e-12 of the length).
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -262,6 +264,59 @@ class Cubic(Piece):
 
 
 @dataclass(frozen=True, eq=False)
+class Cubics:
+    """Many cubics that follow each other, worked out all at once: `poles` is (n, 4, 3)."""
+
+    poles: Points
+
+    @classmethod
+    def of(cls, pieces: Iterable[Piece]) -> Cubics:
+        return cls(np.array([piece.poles for piece in pieces if isinstance(piece, Cubic)]))
+
+    def pieces(self) -> list[Piece]:
+        return [Cubic(poles) for poles in self.poles]
+
+    def placed(self, matrix: Matrix) -> Cubics:
+        return Cubics(applied(matrix, self.poles.reshape(-1, 3)).reshape(-1, 4, 3))
+
+    @cached_property
+    def _power(self) -> tuple[Points, Points, Points, Points]:
+        a, b, c, d = np.moveaxis(self.poles, 1, 0)
+        return a, 3 * (b - a), 3 * (a - 2 * b + c), d - 3 * c + 3 * b - a
+
+    def _at(self, which: Any, t: Points) -> Points:
+        c0, c1, c2, c3 = (c[which] for c in self._power)
+        points: Points = c0 + t * (c1 + t * (c2 + t * c3))
+        return points
+
+    def points(self, tolerance: float) -> Points:
+        """The ends of its chords (m, 3), without the start of the first."""
+        _, _, c2, c3 = self._power
+        bends = np.maximum(np.linalg.norm(2 * c2, axis=1), np.linalg.norm(2 * c2 + 6 * c3, axis=1))
+        counts = np.clip(np.ceil(np.sqrt(bends / (8 * tolerance))), 1, _MOST_POINTS).astype(int)
+        which = np.repeat(np.arange(len(counts)), counts)
+        before = np.repeat(np.cumsum(counts) - counts, counts)
+        steps = (np.arange(len(which)) - before + 1) / counts[which]
+        return self._at(which, steps[:, None])
+
+    def bounds(self) -> Points:
+        """The least and greatest corner, (2, 3): at the ends, or where a coordinate turns."""
+        _, c1, c2, c3 = self._power
+        a, b = 3 * c3, 2 * c2
+        square = b * b - 4 * a * c1
+        half = -(b + np.copysign(np.sqrt(np.maximum(square, 0.0)), b)) / 2
+        low, high = (
+            end.copy() for end in (self.poles[:, [0, 3]].min(1), self.poles[:, [0, 3]].max(1))
+        )
+        with np.errstate(divide="ignore", invalid="ignore"):
+            for root in (half / a, c1 / half):
+                turns = np.where((square >= 0) & (root > 0) & (root < 1), root, 0.0)
+                at = self._at(slice(None), turns)
+                low, high = np.minimum(low, at), np.maximum(high, at)
+        return np.array([low.min(axis=0), high.max(axis=0)])
+
+
+@dataclass(frozen=True, eq=False)
 class Curve:
     """A chain of pieces, each beginning where the one before it ends. A curve that is only begun
     has no pieces yet, but a place (`origin`)."""
@@ -296,12 +351,25 @@ class Curve:
         """The least and greatest corner, (2, 3)."""
         if not self.pieces:
             return np.array([self.start, self.start])
-        each = np.array([piece.bounds() for piece in self.pieces])
+        each = np.array([run.bounds() for run in self._runs])
         return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+
+    @cached_property
+    def _runs(self) -> list[Piece | Cubics]:
+        """Its pieces in order, cubics that follow each other together: there may be thousands."""
+        found: list[Piece | Cubics] = []
+        for is_cubic, group in itertools.groupby(self.pieces, lambda p: isinstance(p, Cubic)):
+            run = list(group)
+            found += [Cubics.of(run)] if is_cubic else run
+        return found
 
     def placed(self, matrix: Matrix) -> Curve:
         origin = None if self.origin is None else applied(matrix, self.origin[None])[0]
-        return Curve(tuple(piece.placed(matrix) for piece in self.pieces), origin)
+        pieces: list[Piece] = []
+        for run in self._runs:
+            placed = run.placed(matrix)
+            pieces += placed.pieces() if isinstance(placed, Cubics) else [placed]
+        return Curve(tuple(pieces), origin)
 
     def reversed(self) -> Curve:
         return Curve(tuple(piece.reversed() for piece in reversed(self.pieces)))
@@ -309,9 +377,12 @@ class Curve:
     def points(self, tolerance: float = CHORD_TOLERANCE) -> Points:
         """The corners (n, 3) of its chords; a closed curve ends where it begins."""
         found = [self.start[None]]
-        for piece in self.pieces:
-            count = min(piece.chords(tolerance), _MOST_POINTS)
-            found.append(piece.at(np.linspace(0.0, 1.0, count + 1)[1:]))
+        for run in self._runs:
+            if isinstance(run, Cubics):
+                found.append(run.points(tolerance))
+                continue
+            count = min(run.chords(tolerance), _MOST_POINTS)
+            found.append(run.at(np.linspace(0.0, 1.0, count + 1)[1:]))
         return np.concatenate(found)
 
     def locate(self, length: float) -> tuple[int, float]:

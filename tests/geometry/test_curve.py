@@ -1,0 +1,52 @@
+"""Curves of many cubics, worked out together, against each cubic by itself and dense samples."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ovolo.geometry.curve import Cubic, Cubics, Curve
+from ovolo.geometry.drafting import by_equation
+from ovolo.geometry.placement import turned
+
+poles = st.lists(st.floats(-100, 100), min_size=12, max_size=12).map(
+    lambda f: np.array(f).reshape(4, 3)
+)
+
+
+@given(st.lists(poles, min_size=1, max_size=5))
+def test_bounds_of_cubics_hold_all_their_points_and_touch_some(many: list[Any]) -> None:
+    low, high = Cubics(np.array(many)).bounds()
+    samples = np.concatenate([Cubic(one).at(np.linspace(0, 1, 2001)) for one in many])
+    assert (samples.min(axis=0) >= low - 1e-9).all() and (samples.max(axis=0) <= high + 1e-9).all()
+    assert samples.min(axis=0) == pytest.approx(low, abs=1e-3)
+    each = np.array([Cubic(one).bounds() for one in many])
+    assert low == pytest.approx(each[:, 0].min(axis=0), abs=1e-9)
+
+
+@given(poles, st.floats(0.01, 1))
+def test_chords_stay_within_the_tolerance(one: Any, tolerance: float) -> None:
+    piece = Cubic(one)
+    corners = np.concatenate([piece.start[None], Cubics(one[None]).points(tolerance)])
+    count = len(corners) - 1
+    assert corners[-1] == pytest.approx(piece.end, abs=1e-9)
+    middles = piece.at((np.arange(count) + 0.5) / count)
+    gaps = np.linalg.norm(middles - (corners[:-1] + corners[1:]) / 2, axis=1)
+    assert gaps.max() <= tolerance * (1 + 1e-9)
+
+
+def test_placing_many_at_once_is_placing_each() -> None:
+    wave = by_equation(lambda t: np.array([t, np.sin(t), t * t / 50]), 0.0, 20.0)
+    matrix = turned(0.7, np.array([0.0, 1.0, 1.0]), np.array([3.0, 4.0, 5.0]))
+    placed = wave.placed(matrix)
+    for before, after in zip(wave.pieces, placed.pieces, strict=True):
+        assert after.at(0.3) == pytest.approx((matrix @ [*before.at(0.3), 1.0])[:3])
+    assert placed.length == pytest.approx(wave.length, rel=1e-12)
+
+
+def test_equal_curves_have_equal_keys_and_others_do_not() -> None:
+    first, second = (by_equation(lambda t, k=k: np.array([t, k * t * t, 0.0]), 0.0, 1.0) for k in (1.0, 1.0 + 1e-9))  # fmt: skip
+    again = Curve(first.pieces)
+    assert first.key == again.key != second.key
