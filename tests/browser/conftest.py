@@ -11,7 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any, TypeVar
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from studio.accounts.demo import DEMO_USER
 from studio.engine import pool
@@ -43,12 +43,13 @@ class Driver:
         page = context.new_page()
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.on("console", self._listen)
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(30_000)
+        expect.set_options(timeout=20_000)
         return page
 
     def _listen(self, message: Any) -> None:
-        expected = "Failed to load resource: the server responded with a status of 4"
-        if message.type == "error" and not message.text.startswith(expected):
+        expected = ("server responded with a status of 4", "ERR_INTERNET_DISCONNECTED")
+        if message.type == "error" and not any(said in message.text for said in expected):
             self.errors.append(message.text)
 
     def __call__(self, work: Callable[[Page], Result]) -> Result:
