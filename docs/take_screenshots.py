@@ -71,6 +71,18 @@ def line_with_a_problem(page: Page) -> None:
     page.keyboard.press("Escape")
 
 
+def drawing(page: Page) -> None:
+    press(page, "Drawing")
+    page.locator("#drawing svg").wait_for()
+    page.get_by_label("names at dims", exact=True).check()
+
+
+def on_paper(page: Page) -> None:
+    press(page, "Drawing")
+    page.locator("#drawing svg").wait_for()
+    press(page, "On paper")
+
+
 WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace", STAIR, lambda page: open_line(page, "rise")),
     ("workspace-boardwalk", "Boardwalk", lambda page: None),
@@ -84,7 +96,8 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-insert", STAIR, insert),
     ("workspace-window", "Arched slit window", lambda page: press(page, "Plan")),
     ("workspace-gear", "Dome drive gear", lambda page: None),
-    ("workspace-terrace", "Terrace falls", lambda page: press(page, "Plan")),
+    ("workspace-terrace", "Terrace falls", drawing),
+    ("drawing-on-paper", "Dome drive gear", on_paper),
 ]
 
 

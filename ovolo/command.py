@@ -13,10 +13,13 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from ovolo.exploring.presets import preset_values
+from ovolo.drawing.paper import SIZES, Layout, read_scale
+from ovolo.drawing.picture import natural_view
+from ovolo.drawing.views import VIEWS, view_named
+from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
 from ovolo.formats.attached import read_files
-from ovolo.formats.export import exported
+from ovolo.formats.export import exported, exported_sheet
 from ovolo.meaning.program import Tables, checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
@@ -51,6 +54,13 @@ def _parser() -> argparse.ArgumentParser:
     export = _sheet_command(commands, "export", _export, "write parts to a file")
     export.add_argument("--to", required=True, metavar="FILE", help="its ending names the format")
     export.add_argument("--part", action="append", default=[], metavar="NAME")
+    sheet = export.add_argument_group("a sheet of paper (.pdf, .svg)")
+    sheet.add_argument("--paper", choices=SIZES, help="A4 where a scale or a view is given")
+    sheet.add_argument("--upright", action="store_true", help="paper that stands upright")
+    sheet.add_argument("--scale", metavar="1:20", help="the largest standard one that fits, else")
+    sheet.add_argument("--view", choices=VIEWS, help="the one in which the parts lie, else")
+    sheet.add_argument("--names", action="store_true", help="dims say what they state")
+    sheet.add_argument("--author", default="", metavar="NAME")
     words = commands.add_parser("words", help="print the words of the language")
     words.add_argument("word", nargs="?", help="one word, explained")
     words.set_defaults(run=_words)
@@ -150,7 +160,7 @@ def _check(options: argparse.Namespace) -> int:
 
 def _export(options: argparse.Namespace) -> int:
     outcome = _outcome(options)
-    data = exported(outcome, options.to, options.part)
+    data = _exported(outcome, options)
     try:
         Path(options.to).write_bytes(data)
     except OSError as error:
@@ -158,6 +168,23 @@ def _export(options: argparse.Namespace) -> int:
     _print_wrongs(outcome)
     print(f"{options.to}: {len(data):,} bytes")
     return 0 if outcome.well else 1
+
+
+def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
+    """The file that is asked for: a sheet of paper, or the parts themselves."""
+    on_paper = options.paper or options.scale or options.view
+    if not on_paper and not options.to.lower().endswith(".pdf"):
+        return exported(outcome, options.to, options.part)
+    layout = Layout(
+        view_named(options.view) if options.view else natural_view(outcome),
+        options.paper or "A4",
+        options.upright,
+        read_scale(options.scale) if options.scale else None,
+        options.names,
+        options.author,
+        preset_shown(outcome),
+    )
+    return exported_sheet(outcome, options.to, layout, options.part)
 
 
 def _words(options: argparse.Namespace) -> int:

@@ -4,6 +4,7 @@ import * as THREE from "three";
 
 import { scaleOf, steppedTo } from "../faceplate/turning.js";
 
+const SNAP = 9; // pixels within which a point is drawn to a datum
 const FLAT_VIEW = 0.15; // a plane seen more edge-on than this is not dragged in
 
 export class Handles {
@@ -67,7 +68,10 @@ export class Handles {
     handle.dragging = true;
     const before = handle.source.value;
     const move = (moved) => {
-      const value = handle.source.valueAt(this.stage.rayAt(moved.clientX, moved.clientY).ray, this.stage.camera);
+      const datum = this.stage.construction.near(moved.clientX, moved.clientY, SNAP, this.stage);
+      const value =
+        handle.source.valueOn?.(datum) ??
+        handle.source.valueAt(this.stage.rayAt(moved.clientX, moved.clientY).ray, this.stage.camera);
       if (value === null || String(value) === String(handle.source.value)) return;
       handle.source.value = value;
       this.#turn(handle);
@@ -144,6 +148,13 @@ class PointHandle {
     const met = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, here), new THREE.Vector3());
     if (!met) return null;
     return this.value.map((_, at) => steppedTo(met.getComponent(at), this.scale));
+  }
+
+  // The place of a datum, where it lies within the limits and is not the point itself.
+  valueOn(datum) {
+    if (!datum || datum.distanceTo(this.place()) < 1e-6) return null;
+    const value = this.value.map((_, at) => datum.getComponent(at));
+    return value.every((one) => one >= this.scale.from && one <= this.scale.to) ? value : null;
   }
 
   moved([x, y], factor) {

@@ -26,6 +26,8 @@ export class Picking {
 
   // For measuring: { part, item, point } or { part, item, edge }; null where nothing is near.
   thingAt(clientX, clientY) {
+    const datum = this.stage.construction.near(clientX, clientY, CORNER, this.stage);
+    if (datum) return { point: datum.toArray() };
     const hit = this.itemAt(clientX, clientY);
     const near = this.#nearest(clientX, clientY, hit);
     if (near) return near;

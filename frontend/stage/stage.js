@@ -11,6 +11,7 @@ import { Handles } from "./handles.js";
 import { Marks } from "./marks.js";
 import { PartModel, ShapeStore } from "./parts.js";
 import { Picking } from "./picking.js";
+import { Underlays } from "./underlays.js";
 
 const DIRECTIONS = {
   axonometric: [-1, -1.35, 0.85],
@@ -38,6 +39,7 @@ export class Stage {
     this.ground = new Ground(this.scene);
     this.dims = new Dims(this.scene, labels);
     this.construction = new Construction(this.scene, this.shapes);
+    this.underlays = new Underlays(this);
     this.marks = new Marks(this);
     this.cut = new Cut(this);
     this.handles = new Handles(this, labels);
@@ -99,7 +101,7 @@ export class Stage {
   }
 
   // Shows a scene. A part whose line fails for the moment keeps its last good picture, paled.
-  apply(scene) {
+  apply(scene, address = "") {
     this.shapes.add(scene.shapes ?? {});
     const failing = new Set(
       scene.lines
@@ -116,6 +118,7 @@ export class Stage {
     this.construction.show(scene.construction ?? []);
     const used = [...this.parts.values()].flatMap((model) => model.shapeKeys);
     this.shapes.keepOnly([...used, ...this.construction.shapeKeys]);
+    this.underlays.show(scene.underlays ?? [], address);
     this.dims.show(scene.dims ?? []);
     this.handles.show(scene);
     this.marks.refresh();
@@ -156,7 +159,7 @@ export class Stage {
     for (const model of this.parts.values()) {
       if (model.bounds && model.group.visible) box.union(model.bounds);
     }
-    for (const point of [...this.dims.points(), ...this.construction.points()]) box.expandByPoint(point);
+    for (const point of [...this.dims.points(), ...this.construction.points(), ...this.underlays.points()]) box.expandByPoint(point);
     if (box.isEmpty()) box.set(new THREE.Vector3(-500, -500, 0), new THREE.Vector3(500, 500, 500));
     return box;
   }

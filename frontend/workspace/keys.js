@@ -13,6 +13,7 @@ export const SHORTCUTS = [
   ["Alt I", "insert"],
   ["Alt T", "the sheet as text, or as lines"],
   ["Alt 1 to 4", "axonometric, plan, front, side"],
+  ["Alt D", "the flat drawing"],
   ["Alt C", "cut"],
   ["Alt M", "measure"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
@@ -56,6 +57,7 @@ export const keys = () => ({
       KeyN: () => (this.focusedRow ? this.addBelow(this.focusedRow) : this.addAtEnd()),
       KeyI: () => this.beginInsert(this.focusedRow ?? undefined),
       KeyT: () => this.toggleText(),
+      KeyD: () => this.toggleDrawing(),
       KeyC: () => this.toggleCut(),
       KeyM: () => this.toggleMeasure(),
     };

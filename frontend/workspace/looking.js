@@ -6,7 +6,7 @@ import { answerTo } from "./asking.js";
 import { keep, kept } from "./kept.js";
 
 const PRESS = 4; // pixels the pointer may move in a click
-const LOOKS = { wire: false, ground: true, dimSize: 12, dimStrength: 100 };
+const LOOKS = { wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
 
 let cutRule = null;
 
@@ -29,7 +29,7 @@ export const looking = () => ({
     const { stage } = window.ovolo;
     this.looks = { ...LOOKS, ...kept(state.study, "looks", {}) };
     this.applyLooks();
-    stage.onDraw = (scale) => this.showScale(scale);
+    stage.onDraw = (scale) => !this.drawn && this.showScale(scale);
     stage.handles.onTurn = (name, value) => this.turn(name, value);
     stage.handles.onSettle = (name, value) => this.settle(name, value);
     this.listenToStage(stage.renderer.domElement);
@@ -61,11 +61,13 @@ export const looking = () => ({
 
   setView(view) {
     this.view = view;
+    if (view === "axonometric") this.drawn = false; // a drawing is flat
     window.ovolo.stage.setView(view);
+    if (this.drawn) this.drawAnew();
   },
 
   fit() {
-    window.ovolo.stage.setView(this.view);
+    this.setView(this.view);
   },
 
   // --- parts ---
@@ -73,6 +75,7 @@ export const looking = () => ({
   togglePart(part) {
     part.shown = !part.shown; // the list is taken afresh with the next scene
     window.ovolo.stage.showPart(part.name, part.shown);
+    if (this.drawn) this.refresh();
   },
 
   toggleGhost(part) {
@@ -115,6 +118,11 @@ export const looking = () => ({
     stage.draw();
   },
 
+  toggleDatums() {
+    this.setLook("datums", !this.looks.datums);
+    this.refresh();
+  },
+
   // A scale bar of a round length, between 50 and 125 pixels long.
   showScale(millimetres) {
     const raw = millimetres * 50;
@@ -122,7 +130,7 @@ export const looking = () => ({
     const length = decade * [1, 2, 5, 10].find((factor) => factor * decade >= raw);
     const shown = (value) => (value >= 1000 ? `${value / 1000} m` : `${value} mm`);
     const scale = shown(length);
-    const grid = this.looks.ground ? `grid ${shown(window.ovolo.stage.ground.step)}` : "";
+    const grid = this.looks.ground && !this.drawn ? `grid ${shown(window.ovolo.stage.ground.step)}` : "";
     const style = `${length / millimetres}px`;
     if (scale !== this.scaleText) this.scaleText = scale;
     if (grid !== this.groundText) this.groundText = grid;
@@ -133,6 +141,7 @@ export const looking = () => ({
 
   toggleCut() {
     this.cutting = !this.cutting;
+    this.drawn = false; // what is cut is seen on the stage
     if (this.cutting) this.$nextTick(() => this.cutAlong(this.cutAxis));
     else {
       window.ovolo.stage.cut.off();

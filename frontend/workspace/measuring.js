@@ -10,6 +10,7 @@ export const measuring = () => ({
 
   toggleMeasure() {
     this.measuring = !this.measuring;
+    this.drawn = false;
     window.ovolo.stage.host.classList.toggle("measuring", this.measuring);
     this.clearMeasure();
     this.closeCard();

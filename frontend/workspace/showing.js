@@ -38,6 +38,7 @@ export const showing = () => ({
           held: window.ovolo.stage.heldShapes(),
           construction: this.constructionWanted(),
           working: this.workingWanted(draft),
+          drawing: this.drawingWanted(),
         });
         this.take(scene, draft);
         if (this.status === "No server") this.status = "";
@@ -64,7 +65,8 @@ export const showing = () => ({
     this.show("working", scene.working, (step) => `${step.line}`);
     this.lengthUnit = scene.length_unit;
     this.showInputs(scene.inputs);
-    window.ovolo.stage.apply(scene);
+    window.ovolo.stage.apply(scene, this.address);
+    this.takeDrawing(scene);
     performance.mark("ovolo:scene");
   },
 

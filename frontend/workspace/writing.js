@@ -327,6 +327,7 @@ export const writing = () => ({
   constructionWanted() {
     const row = this.draftRow ?? this.openRow ?? this.focusedRow;
     const chosen = row && row.type !== "part" && row.own ? [row.own] : [];
-    return [...new Set([...this.pinned, ...chosen])];
+    window.ovolo.stage.construction.strong = new Set([...this.pinned, ...chosen]);
+    return this.looks.datums ? ["*"] : [...new Set([...this.pinned, ...chosen])];
   },
 });

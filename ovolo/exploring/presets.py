@@ -43,3 +43,8 @@ def matching_presets(outcome: Outcome) -> list[tuple[str, bool]]:
             same = all(name in values and equal(values[name], terms[name]) for name in terms)
             found.append((content.title, same))
     return found
+
+
+def preset_shown(outcome: Outcome) -> str:
+    """The first preset whose values are the present ones; empty where there is none."""
+    return next((title for title, same in matching_presets(outcome) if same), "")

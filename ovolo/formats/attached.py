@@ -6,16 +6,22 @@ from collections.abc import Callable, Mapping
 from pathlib import PurePath
 
 from ovolo.formats.dxf_in import read_dxf
+from ovolo.formats.image import read_image
+from ovolo.formats.svg_in import read_svg
 from ovolo.formats.table_csv import read_table, shown_rows
-from ovolo.geometry.plot import Plot
+from ovolo.geometry.underlay import Underlay
+from ovolo.meaning.program import Attached
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
 
-READERS: dict[str, Callable[[bytes, str], Table | Plot]] = {"csv": read_table, "dxf": read_dxf}
+READERS: dict[str, Callable[[bytes, str], Attached]] = {
+    "csv": read_table, "dxf": read_dxf, "svg": read_svg,
+    "png": read_image, "jpg": read_image, "jpeg": read_image,
+}  # fmt: skip
 """Endings of files that a sheet can read, and what reads them."""
 
 
-def read_attached(data: bytes, name: str) -> Table | Plot:
+def read_attached(data: bytes, name: str) -> Attached:
     """A file as a sheet takes it. Raises Failure, also for an ending that is not known."""
     ending = PurePath(name).suffix.lstrip(".").lower()
     reader = READERS.get(ending)
@@ -25,9 +31,9 @@ def read_attached(data: bytes, name: str) -> Table | Plot:
     return reader(data, name)
 
 
-def read_files(files: Mapping[str, bytes]) -> dict[str, Table | Plot | Failure]:
+def read_files(files: Mapping[str, bytes]) -> dict[str, Attached | Failure]:
     """Each attached file as a sheet takes it, or what stands against reading it."""
-    found: dict[str, Table | Plot | Failure] = {}
+    found: dict[str, Attached | Failure] = {}
     for name, data in files.items():
         try:
             found[name] = read_attached(data, name)
@@ -36,11 +42,13 @@ def read_files(files: Mapping[str, bytes]) -> dict[str, Table | Plot | Failure]:
     return found
 
 
-def shown(read: Table | Plot, count: int) -> tuple[list[str], list[list[str]], int]:
+def shown(read: Attached, count: int) -> tuple[list[str], list[list[str]], int]:
     """A file as a person looks at it: heads, the first rows, and how many rows there are."""
     if isinstance(read, Table):
         heads = [f"{c} [{read.units[c]}]" if c in read.units else c for c in read.columns]
         return heads, list(shown_rows(read, count)), len(read)
+    if isinstance(read, Underlay):
+        return ["width [pixels]", "height [pixels]"], [[f"{read.width}", f"{read.height}"]], 1
     rows = [
         [layer, read.titles[layer], str(len(curves)), f"{sum(c.length for c in curves):.6g}"]
         for layer, curves in read.layers.items()

@@ -8,11 +8,14 @@ from __future__ import annotations
 import io
 import math
 import re
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from ovolo.formats.flat import axes_of, outlines_of, refuse_upright
+from ovolo.drawing.dimensioning import is_seen
+from ovolo.drawing.views import View, flattened
+from ovolo.formats.flat import axes_of, outlines_of, view_for
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
@@ -23,8 +26,10 @@ _TURN = 2 * math.pi
 
 
 def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
-    """Curves and regions of the parts in plan, and the study's dims that lie level."""
+    """Curves and regions of the parts in the plane in which they lie, and the dims in it."""
     from ezdxf import filemanagement
+
+    view = view_for(parts)
 
     document = filemanagement.new("R2010", setup=True)
     document.header["$INSUNITS"] = _MM
@@ -37,10 +42,11 @@ def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
         made.rgb = (red, green, blue)
         for curves in outlines_of(part):
             for curve in curves:
-                refuse_upright(part, curve)
-                _add_curve(space, curve, {"layer": layer})
-        _add_hatch(space, part, layer)
-    _add_dims(document, space, outcome)
+                seen = flattened(curve, view, 1.0)
+                if seen is not None:
+                    _add_curve(space, seen, {"layer": layer})
+        _add_hatch(space, part, layer, view)
+    _add_dims(document, space, outcome, view)
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode(document.output_encoding, errors="dxfreplace")
@@ -123,24 +129,38 @@ def _add_spline(space: Any, pieces: tuple[Piece, ...], attributes: dict[str, Any
     spline.knots = knots
 
 
-def _add_hatch(space: Any, part: Part, layer: str) -> None:
-    for a, b in part.hatching:
+def _add_hatch(space: Any, part: Part, layer: str, view: View) -> None:
+    for ends in part.hatching:
+        a, b = (view.placed(end)[:2] for end in ends)
         space.add_line(a, b, dxfattribs={"layer": layer, "lineweight": 13})
 
 
-def _add_dims(document: Any, space: Any, outcome: Outcome) -> None:
-    """Dims that lie level, as dimension entities of their kind."""
-    if outcome.dims:
+def _add_dims(document: Any, space: Any, outcome: Outcome, view: View) -> None:
+    """Dims that the view shows in their true size, as dimension entities of their kind."""
+    seen = [dim for dim in outcome.dims if is_seen(dim, view)]
+    if seen:
         document.layers.add("dims")
-    for dim in outcome.dims:
-        if np.ptp(dim.segments[:, :, 2]) > 1e-6 or dim.measured < 1e-9:
-            continue
-        reach = float(np.ptp(dim.segments.reshape(-1, 3)[:, :2], axis=0).max())
+    for dim in seen:
+        flat = _in_view(dim, view)
+        points = np.array([one[:2] for one in (flat.start, flat.end)])
         settings = {
-            "override": {"dimtxt": max(reach / 40, 2.5)},
+            "override": {"dimtxt": max(float(np.ptp(points, axis=0).max()) / 40, 2.5)},
             "dxfattribs": {"layer": "dims"},
         }
-        _DIMS[dim.form](space, dim, settings).render()
+        if dim.form == "level":
+            text = str(dim.shown(outcome.units))
+            space.add_text(text, height=2.5, dxfattribs={"layer": "dims"}).set_placement(
+                flat.end[:2]
+            )
+        else:
+            _DIMS[dim.form](space, flat, settings).render()
+
+
+def _in_view(dim: Dim, view: View) -> Dim:
+    """The dim in the coordinates of the view."""
+    start, end = (tuple(view.placed(point).tolist()) for point in (dim.start, dim.end))
+    apex = None if dim.apex is None else tuple(view.placed(dim.apex).tolist())
+    return replace(dim, start=start, end=end, apex=apex)
 
 
 def _length_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:

@@ -10,7 +10,6 @@ import hashlib
 import io
 import itertools
 import math
-import re
 from collections import Counter
 from collections.abc import Iterator
 from typing import Any
@@ -18,7 +17,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
-from ovolo.geometry.plot import Plot
+from ovolo.geometry.plot import Plot, as_layer
 from ovolo.problems import Failure
 
 MOST_BYTES = 5_000_000
@@ -50,7 +49,7 @@ def read_dxf(data: bytes, name: str) -> Plot:
         if count > MOST_CURVES:
             raise Failure(f"{name} has more than {MOST_CURVES:,} curves", "split it by layers")
         title = str(entity.dxf.layer)
-        layer = _as_name(title)
+        layer = as_layer(title)
         titles.setdefault(layer, title)
         layers.setdefault(layer, []).append(curve)
     if not layers:
@@ -98,12 +97,6 @@ def _unit_size(document: Any, name: str) -> float:
         raise Failure(
             f"{name} is drawn in an unknown unit (code {code})", "save it in mm"
         ) from None
-
-
-def _as_name(title: str) -> str:
-    """A layer's name as a sheet can write it."""
-    name = re.sub(r"\W", "_", title.strip()) or "layer"
-    return f"_{name}" if name[0].isdigit() else name
 
 
 def _unfolded(entities: Any, depth: int) -> Iterator[Any]:

@@ -6,7 +6,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import PurePath
 
+from ovolo.drawing.marks import Page
+from ovolo.drawing.paper import Layout, drawn_sheet, full_size
 from ovolo.formats.dxf import write_dxf
+from ovolo.formats.flat import view_for
+from ovolo.formats.pdf import write_pdf
 from ovolo.formats.stl import write_stl
 from ovolo.formats.svg import write_svg
 from ovolo.outcome.outcome import Outcome
@@ -17,6 +21,10 @@ from ovolo.quantities.kinds import CURVE, REGION, SOLID, Kind
 
 def _stl(outcome: Outcome, parts: list[Part]) -> bytes:
     return write_stl((mesh for part in parts for mesh in part.meshes()), outcome.program.title)
+
+
+def _svg(outcome: Outcome, parts: list[Part]) -> bytes:
+    return write_svg(full_size(outcome, view_for(parts), parts))
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,9 +40,25 @@ _FLAT = (CURVE, REGION)
 WRITERS = {
     "stl": Writer(_stl, (SOLID,), "solid"),
     "dxf": Writer(write_dxf, _FLAT, "flat"),
-    "svg": Writer(write_svg, _FLAT, "flat"),
+    "svg": Writer(_svg, _FLAT, "flat"),
 }
 """File endings and what writes them."""
+
+
+SHEETS: dict[str, Callable[[Page], bytes]] = {"pdf": write_pdf, "svg": write_svg}
+"""File endings of sheets of paper, and what writes them."""
+
+
+def exported_sheet(
+    outcome: Outcome, file_name: str, layout: Layout, names: Sequence[str] = ()
+) -> bytes:
+    """The bytes of a sheet of paper with a drawing of the named parts, or of all. Raises Failure."""
+    ending = PurePath(file_name).suffix.lstrip(".").lower()
+    if ending not in SHEETS:
+        known = ", ".join(f".{name}" for name in SHEETS)
+        raise Failure(f"`{file_name}` ends in no format of a sheet", f"known: {known}")
+    parts = [_part(outcome, name) for name in names] or None
+    return SHEETS[ending](drawn_sheet(outcome, layout, parts))
 
 
 def exported(outcome: Outcome, file_name: str, names: Sequence[str] = ()) -> bytes:

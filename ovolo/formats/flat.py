@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from ovolo.drawing.views import View, view_of
 from ovolo.geometry.curve import Arc, Curve, Points
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
-
-LEVEL = 1e-6
-"""By how many mm a flat drawing may leave its plane."""
 
 
 def outlines_of(part: Part) -> Iterator[list[Curve]]:
@@ -24,15 +22,18 @@ def outlines_of(part: Part) -> Iterator[list[Curve]]:
         yield region.curves()
 
 
-def refuse_upright(part: Part, curve: Curve) -> None:
-    """Raises Failure for a curve that does not lie level: drawings show the plan."""
-    low, high = curve.bounds()
-    if high[2] - low[2] > LEVEL:
-        raise Failure(
-            f"the part `{part.name}` rises from {low[2]:.6g} mm to {high[2]:.6g} mm, and this file "
-            "holds the plan only",
-            "draw it flat, or write it to another format",
-        )
+def view_for(parts: Sequence[Part]) -> View:
+    """The view in which all parts lie flat. Raises Failure where there is none."""
+    found = view_of(part.bounds for part in parts if part.bounds)
+    if found is not None:
+        return found
+    part = next((one for one in parts if view_of([one.bounds or []]) is None), parts[-1])
+    low, high = part.bounds or [[0.0] * 3] * 2
+    raise Failure(
+        f"the part `{part.name}` rises from {low[2]:.6g} mm to {high[2]:.6g} mm, and this file "
+        "holds what lies flat in one plane",
+        "draw it flat, hand it over by itself, or take a sheet, which shows any view",
+    )
 
 
 @dataclass(frozen=True, slots=True)

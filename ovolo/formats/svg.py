@@ -1,4 +1,4 @@
-"""SVG (W3C, 1.1): the plan at full size in mm, arcs and cubics as such, a group a part."""
+"""SVG (W3C, 1.1): a drawing in mm, its arcs and cubics as such, a group a part."""
 
 from __future__ import annotations
 
@@ -7,33 +7,29 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
-from ovolo.formats.flat import axes_of, outlines_of, refuse_upright
+from ovolo.drawing.marks import WEIGHTS, Group, Label, Page, Stroke
+from ovolo.formats.flat import axes_of
+from ovolo.formats.inks import INKS
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
-from ovolo.outcome.dims import Dim
-from ovolo.outcome.outcome import Outcome
-from ovolo.outcome.part import Part
-from ovolo.quantities.kinds import REGION
+from ovolo.geometry.lettering import EM
 
-INK = "#23292B"
-_LINE = 0.25
-"""The width of a line in mm."""
+ORIGIN_KEPT = ("data-origin", "kept")
+"""Says of a drawing that its coordinates are those of the study, the y axis turned down."""
 
 
-def write_svg(outcome: Outcome, parts: list[Part]) -> bytes:
-    """Curves and regions of the parts in plan, and the study's dims that lie level."""
-    dims = [dim for dim in outcome.dims if np.ptp(dim.segments[:, :, 2]) < 1e-6]
-    low, high = _extent(parts, dims)
-    width, height = high - low
+def write_svg(page: Page) -> bytes:
+    """A page. Every mark has the class of its role beside its own look, so that a screen can give
+    it another."""
+    low, width, height = page.low, page.width, page.height
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{_n(width)}mm" height="{_n(height)}mm" '
-        f'viewBox="{_n(low[0])} {_n(-high[1])} {_n(width)} {_n(height)}">',
-        f"<title>{escape(outcome.program.title or 'Study')}</title>",
+        f'{ORIGIN_KEPT[0]}="{ORIGIN_KEPT[1]}" '
+        f'viewBox="{_n(low[0])} {_n(-low[1] - height)} {_n(width)} {_n(height)}">',
+        f"<title>{escape(page.title)}</title>",
     ]
-    for part in parts:
-        lines += _group(part)
-    size = max(width, height) / 50
-    lines += [line for dim in dims for line in _dim(dim, size, outcome)]
+    for group in page.groups:
+        lines += _group(group, page.weight)
     return "\n".join([*lines, "</svg>", ""]).encode()
 
 
@@ -47,31 +43,35 @@ def _at(point: Points) -> str:
     return f"{_n(point[0])} {_n(-point[1])}"
 
 
-def _extent(parts: list[Part], dims: list[Dim]) -> tuple[Points, Points]:
-    """The corners of the page: all that is drawn, with a margin."""
-    corners = [np.array(part.bounds)[:, :2] for part in parts if part.bounds]
-    corners += [dim.segments.reshape(-1, 3)[:, :2] for dim in dims]
-    everything = np.concatenate(corners)
-    low, high = everything.min(axis=0), everything.max(axis=0)
-    margin = 0.05 * max(float((high - low).max()), 1.0)
-    return low - margin, high + margin
-
-
-def _group(part: Part) -> list[str]:
-    fill = quoteattr(part.colour) if part.kind == REGION else '"none"'
-    title = escape(part.label or part.name)
-    lines = [
-        f'<g id={quoteattr(part.name)} fill={fill} fill-rule="evenodd" stroke="{INK}" '
-        f'stroke-width="{_LINE}" stroke-linejoin="round"><title>{title}</title>'
+def _group(group: Group, weight: float) -> list[str]:
+    return [
+        f'<g id={quoteattr(group.name)} fill="none" stroke-linejoin="round"><title>{escape(group.title)}</title>',
+        *(_stroke(stroke, weight) for stroke in group.strokes),
+        *(_label(label) for label in group.labels),
+        "</g>",
     ]
-    for curves in outlines_of(part):
-        for curve in curves:
-            refuse_upright(part, curve)
-        lines.append(f'<path d="{" ".join(path_of(curve) for curve in curves)}"/>')
-    if len(part.hatching):
-        strokes = " ".join(f"M{_at(a)} L{_at(b)}" for a, b in part.hatching)
-        lines.append(f'<path class="hatch" stroke-width="{_LINE / 2}" d="{strokes}"/>')
-    return [*lines, "</g>"]
+
+
+def _stroke(stroke: Stroke, weight: float) -> str:
+    ink = INKS.get(stroke.role, INKS["ink"])
+    weight *= WEIGHTS[stroke.role]
+    fill = INKS.get(stroke.fill, stroke.fill)
+    look = f'fill={quoteattr(fill)} fill-rule="evenodd" ' if fill else ""
+    look += f'stroke="{ink}" stroke-width="{_n(weight)}"' if weight else ""
+    named = f"mark-{stroke.role}"
+    named += f" mark-{stroke.fill}" if stroke.fill in INKS else ""
+    path = " ".join(path_of(curve) for curve in stroke.curves)
+    return f'<path class="{named}" {look} d="{path}"/>'
+
+
+def _label(label: Label) -> str:
+    ink = INKS.get(label.role, INKS["ink"])
+    return (
+        f'<text class="mark-{label.role}" font-family="Spline Sans, sans-serif" '
+        f'font-size="{_n(label.size * EM)}" text-anchor="{label.anchor}" fill="{ink}" '
+        f'transform="translate({_at(label.place)}) rotate({_n(-math.degrees(label.angle))})">'
+        f"{escape(label.text)}</text>"
+    )
 
 
 def path_of(curve: Curve) -> str:
@@ -92,29 +92,12 @@ def _piece(piece: Piece) -> str:
 
 
 def _arc(arc: Arc) -> str:
-    """An arc of at most half a turn is one command; a longer one is written in parts."""
-    parts = math.ceil(abs(arc.sweep) / math.pi - 1e-9) if abs(arc.sweep) > math.pi - 1e-6 else 1
-    parts = max(parts, 2) if abs(arc.sweep) > math.pi - 1e-6 else 1
+    """An arc of at most half a turn is one command; a longer one is written in two."""
+    parts = 2 if abs(arc.sweep) > math.pi - 1e-6 else 1
     axes = axes_of(arc)
     turn = -math.degrees(math.atan2(float(axes.major[1]), float(axes.major[0])))
     radii = f"{_n(float(np.linalg.norm(axes.major)))} {_n(float(np.linalg.norm(axes.minor)))}"
-    clockwise = float(np.cross(arc.u, arc.v)[2]) * arc.sweep < 0
     # Seen on the page, whose y points down, anticlockwise is the way of falling angles.
-    flag = 1 if clockwise else 0
+    flag = 1 if float(np.cross(arc.u, arc.v)[2]) * arc.sweep < 0 else 0
     steps = np.linspace(0.0, 1.0, parts + 1)[1:]
     return " ".join(f"A{radii} {_n(turn)} 0 {flag} {_at(arc.at(step))}" for step in steps)
-
-
-def _dim(dim: Dim, size: float, outcome: Outcome) -> list[str]:
-    """The lines of a dim, and its text along it."""
-    a, b = (np.array(point) for point in (dim.start, dim.end))
-    lines = [f"M{_at(p)} L{_at(q)}" for p, q in dim.segments]
-    along = b - a if dim.form != "angle" else np.array([1.0, 0.0, 0.0])
-    angle = math.degrees(math.atan2(along[1], along[0]))
-    angle = angle - 180 if angle > 90 else angle + 180 if angle <= -90 else angle
-    said = escape(f"{'✕ ' if dim.wrong else ''}{dim.shown(outcome.units)}")
-    return [
-        f'<path class="dim" fill="none" stroke="{INK}" stroke-width="{_LINE / 2}" d="{" ".join(lines)}"/>',
-        f'<text font-family="sans-serif" font-size="{_n(size)}" text-anchor="middle" fill="{INK}" '
-        f'transform="translate({_at(dim.place)}) rotate({_n(-angle)})" dy="{_n(-size / 3)}">{said}</text>',
-    ]

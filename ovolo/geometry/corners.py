@@ -41,16 +41,18 @@ def _meetings_of(p: Piece, q: Piece) -> Iterable[tuple[float, Points]]:
     chords = [shapely.linestrings(_chords(one.at(at)[:, :2])) for one, at in ((p, s), (q, t))]
     pairs = shapely.STRtree(chords[1]).query(chords[0], predicate="dwithin", distance=3 * _FINE)
     for i, j in pairs.T:
-        met = _refined(p, q, (s[i] + s[i + 1]) / 2, (t[j] + t[j + 1]) / 2)
+        met = met_near(p, q, (s[i] + s[i + 1]) / 2, (t[j] + t[j + 1]) / 2)
         if met is not None:
-            yield met, p.at(met)
+            yield met[0], p.at(met[0])
 
 
 def _chords(points: Points) -> NDArray[np.float64]:
     return np.stack([points[:-1], points[1:]], axis=1)
 
 
-def _refined(p: Piece, q: Piece, s: float, t: float) -> float | None:
+def met_near(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | None:
+    """The parameters of both pieces where they meet, looked for from s and t (Gauss-Newton);
+    None where they do not."""
     for _ in range(80):
         gap = q.at(t) - p.at(s)
         step, *_ = np.linalg.lstsq(np.column_stack([p.slope(s), -q.slope(t)]), gap, rcond=1e-12)
@@ -63,7 +65,7 @@ def _refined(p: Piece, q: Piece, s: float, t: float) -> float | None:
     if not (-slack <= s <= 1 + slack and -slack <= t <= 1 + slack):
         return None
     s, t = min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0)
-    return s if np.linalg.norm(q.at(t) - p.at(s)) < SMALLEST else None
+    return (s, t) if np.linalg.norm(q.at(t) - p.at(s)) < SMALLEST else None
 
 
 # --- corners ---
@@ -80,6 +82,23 @@ def _joints(curve: Curve) -> list[tuple[int, int]]:
 def _bend(before: Piece, after: Piece) -> float:
     a, b = before.slope(1.0), after.slope(0.0)
     return math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))
+
+
+def corner_angles(curve: Curve) -> list[tuple[float, Points]]:
+    """Of each corner the angle between the sides beside it (radians) and its place, in order. In
+    a closed curve that lies level it is measured inside, so that a corner that juts in has more
+    than 180°."""
+    low, high = curve.bounds()
+    inside = curve.closed and high[2] - low[2] < SMALLEST
+    way = math.copysign(1.0, _signed_area(curve)) if inside else 0.0
+    found = []
+    for before, after in _joints(curve):
+        p, q = curve.pieces[before], curve.pieces[after]
+        bend = _bend(p, q)
+        if inside and np.cross(p.slope(1.0), q.slope(0.0))[2] * way < 0:
+            bend = -bend
+        found.append((math.pi - bend, p.end))
+    return found
 
 
 def _chosen(curve: Curve, at: Sequence[int] | None) -> list[tuple[int, int]]:

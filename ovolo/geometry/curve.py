@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import Matrix, applied
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import CHORD_TOLERANCE, segments_for
 from ovolo.problems import Failure
 
 SMALLEST = 1e-6
@@ -202,6 +202,8 @@ class Arc(Piece):
 
     def chords(self, tolerance: float) -> int:
         size = max(float(np.linalg.norm(self.u)), float(np.linalg.norm(self.v)))
+        if abs(abs(self.sweep) - 2 * math.pi) < 1e-12:
+            return segments_for(size, tolerance, _MOST_POINTS)
         step = math.pi / 6 if size <= tolerance else 2 * math.acos(1 - tolerance / size)
         return max(math.ceil(abs(self.sweep) / min(step, math.pi / 12) - 1e-9), 1)
 

@@ -17,7 +17,10 @@ from ovolo.geometry.placement import moved, scaled
 from ovolo.geometry.region import Region, clean
 from ovolo.problems import Failure
 
-_FONT = Path(__file__).with_name("fonts") / "spline-sans-500.ttf"
+FONT = Path(__file__).with_name("fonts") / "spline-sans-500.ttf"
+EM = 2000 / 1454
+"""The size of the typeface for capitals 1 high, by its own tables (units per em, cap height)."""
+
 _SMALLEST = 1e-6
 _MOST_CHARACTERS = 500
 
@@ -29,7 +32,7 @@ UP = {"baseline": 0.0, "middle": 0.5, "top": 1.0}
 def _font() -> Any:
     from fontTools.ttLib import TTFont
 
-    return TTFont(_FONT, lazy=True)
+    return TTFont(FONT, lazy=True)
 
 
 def lettering(text: str, height: float, across: str, up: str) -> Region:
@@ -53,7 +56,15 @@ def lettering(text: str, height: float, across: str, up: str) -> Region:
     shift = np.array([-ACROSS[across] * width, -UP[up] * capital, 0.0])
     matrix = scaled(np.full(3, size)) @ moved(shift)
     placed = [outline.placed(matrix) for outline in outlines]
-    return Region(clean(_even_odd(placed), "this text"), outlines=tuple(placed))
+    return Region(clean(_even_odd(placed), "this text"), drawn=tuple(placed))
+
+
+def text_width(text: str, height: float) -> float:
+    """About how far a text runs in mm; letters the typeface lacks count as wide as a figure."""
+    font = _font()
+    widths, table = font["hmtx"], font.getBestCmap()
+    units = sum(widths[table.get(ord(letter), "zero")][0] for letter in text)
+    return float(units) * height / float(font["OS/2"].sCapHeight)
 
 
 def _even_odd(outlines: list[Curve]) -> Any:

@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from ovolo.geometry.curve import Curve
 from ovolo.quantities.kinds import CURVE, ListOf, Record
 
 EVERYTHING = "all"
+
+
+def as_layer(title: str) -> str:
+    """The name of a layer as a sheet can write it."""
+    name = re.sub(r"\W", "_", title.strip()) or "layer"
+    return f"_{name}" if name[0].isdigit() else name
 
 
 @dataclass(frozen=True, eq=False)

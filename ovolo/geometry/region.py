@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -14,10 +14,13 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from ovolo.geometry.curve import Curve
+from ovolo.geometry.corners import corner_angles, offset
+from ovolo.geometry.curve import Curve, Points
 from ovolo.geometry.drafting import circular, close, joined, polyline, straight, to
+from ovolo.geometry.enclosed import moments
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
+from ovolo.geometry.retrace import retraced
 from ovolo.geometry.tolerance import segments_for
 from ovolo.problems import Failure
 
@@ -31,43 +34,80 @@ class Region:
 
     flat: BaseGeometry
     frame: Matrix = field(default_factory=lambda: IDENTITY)
-    outlines: tuple[Curve, ...] = ()
-    """The exact outline and holes in its own plane, where it was made of curves."""
+    drawn: tuple[Curve, ...] = ()
+    """The curves in its own plane whose chords `flat` runs on, where it was made of curves."""
+
+    made_of: tuple[tuple[Region, Matrix], ...] = ()
+    """The regions it was overlaid from, each with its place in the plane."""
 
     @cached_property
     def key(self) -> str:
         """A digest of the figure, without its place."""
         return hashlib.blake2b(shapely.to_wkb(self.flat), digest_size=12).hexdigest()
 
+    @cached_property
+    def outlines(self) -> tuple[Curve, ...]:
+        """Its outlines (anticlockwise) and holes (clockwise) in its own plane, exact wherever it
+        was made of curves."""
+        sources = self._sources
+        if sources:
+            return retraced(self.rings(), sources)
+        return tuple(
+            polyline(np.column_stack([ring, np.zeros(len(ring))])[[*range(len(ring)), 0]])
+            for ring in self.rings()
+        )
+
+    @property
+    def _sources(self) -> list[Curve]:
+        """The curves on whose chords it runs, in its own plane."""
+        if not self.made_of:
+            return list(self.drawn)
+        return [
+            curve.placed(matrix)
+            for region, matrix in self.made_of
+            for curve in region._sources or region.outlines
+        ]
+
+    @cached_property
+    def _moments(self) -> NDArray[np.float64]:
+        if not self.drawn and not self.made_of:
+            middle = self.flat.centroid
+            return np.array([1.0, middle.x, middle.y]) * float(self.flat.area)
+        total: NDArray[np.float64] = np.sum([moments(one) for one in self.outlines], axis=0)
+        return total
+
     @property
     def area(self) -> float:
         """Area in mm²."""
-        return float(self.flat.area)
+        return float(self._moments[0]) * self._growth
+
+    @property
+    def _growth(self) -> float:
+        """By how much its frame makes areas larger."""
+        return float(np.linalg.norm(np.cross(self.frame[:3, 0], self.frame[:3, 1])))
 
     @property
     def perimeter(self) -> float:
         """The length of its outline and its holes, in mm."""
-        if self.outlines:
-            return float(sum(outline.length for outline in self.outlines))
-        return float(self.flat.length)
+        return float(sum(curve.length for curve in self.curves()))
 
     @property
     def centroid(self) -> NDArray[np.float64]:
         """Its centre of area in space, (3,)."""
-        middle = self.flat.centroid
-        centre: NDArray[np.float64] = applied(self.frame, np.array([[middle.x, middle.y, 0.0]]))[0]
+        area, x, y = self._moments
+        centre: NDArray[np.float64] = applied(self.frame, np.array([[x / area, y / area, 0.0]]))[0]
         return centre
 
     def placed(self, matrix: Matrix) -> Region:
-        return Region(self.flat, matrix @ self.frame, self.outlines)
+        placed = replace(self, frame=matrix @ self.frame)
+        for known in ("outlines", "_moments"):  # they lie in its own plane
+            if known in self.__dict__:
+                placed.__dict__[known] = self.__dict__[known]
+        return placed
 
     def curves(self) -> list[Curve]:
-        """Its outline and holes in space: exact where it was made of curves."""
-        found = self.outlines or [
-            polyline(np.column_stack([ring, np.zeros(len(ring))])[[*range(len(ring)), 0]])
-            for ring in self.rings()
-        ]
-        return [outline.placed(self.frame) for outline in found]
+        """Its outlines and holes in space."""
+        return [outline.placed(self.frame) for outline in self.outlines]
 
     def rings(self) -> list[NDArray[np.float64]]:
         """All rings as open (n, 2) arrays: outlines anticlockwise, holes clockwise."""
@@ -126,8 +166,8 @@ def regular_polygon(sides: int, radius: float) -> Region:
 def disc(radius: float) -> Region:
     """A disc centred on the origin, divided to the chord tolerance."""
     _positive(radius, "the radius")
-    chords = regular_polygon(segments_for(radius), radius)
-    return Region(chords.flat, IDENTITY, (circular(np.zeros(3), radius, 0.0, 2 * np.pi),))
+    rim = circular(np.zeros(3), radius, 0.0, 2 * np.pi)
+    return Region(shapely.Polygon(rim.points()[:-1, :2]), IDENTITY, (rim,))
 
 
 def from_curves(outline: Curve, holes: Sequence[Curve]) -> Region:
@@ -141,7 +181,7 @@ def from_curves(outline: Curve, holes: Sequence[Curve]) -> Region:
             )
     made = from_points(outline.points()[:-1], [hole.points()[:-1] for hole in holes])
     back: Matrix = np.linalg.inv(made.frame).astype(np.float64)
-    return Region(made.flat, made.frame, tuple(one.placed(back) for one in (outline, *holes)))
+    return replace(made, drawn=tuple(one.placed(back) for one in (outline, *holes)))
 
 
 def slot(length: float, radius: float) -> Region:
@@ -194,6 +234,9 @@ def sector(inner: float, outer: float, begin: float, end: float) -> Region:
 def offset_region(region: Region, distance: float) -> Region:
     """The region grown by a distance (below 0: shrunk), its corners rounded on the side they open.
     Raises Failure where nothing is left."""
+    exact = _exact_offset(region, distance)
+    if exact is not None:
+        return exact
     rounds = segments_for(abs(distance)) // 4 if distance else 1
     join = "round" if distance > 0 else "mitre"
     flat = region.flat.buffer(distance, quad_segs=max(rounds, 1), join_style=join, mitre_limit=1e3)
@@ -204,16 +247,46 @@ def offset_region(region: Region, distance: float) -> Region:
     return Region(clean(flat, "this offset"), region.frame)
 
 
-def rounded(region: Region, radius: float) -> Region:
-    """All corners of a region rounded, outside and in, by arcs tangent to the sides beside them."""
-    from ovolo.geometry.corners import filleted
+def _exact_offset(region: Region, distance: float) -> Region | None:
+    """The offset from the parallels of its exact outlines; None where one of them vanishes or
+    they meet, so that the result has other outlines than the region."""
+    if len(polygons_of(region.flat)) > 1 or not (region.drawn or region.made_of):
+        return None
+    outline, *holes = region.outlines
+    try:
+        made = from_curves(offset(outline, distance), [offset(hole, -distance) for hole in holes])
+    except Failure:
+        return None
+    return made.placed(region.frame)
 
-    plain = Region(region.flat, IDENTITY, region.outlines)
+
+Corners = Callable[[Curve, Sequence[int] | None], Curve]
+"""Makes something of the corners of those numbers, of all where there are none."""
+
+
+def with_corners(
+    region: Region, change: Corners, wanted: Callable[[int, float, Points], bool] | None = None
+) -> Region:
+    """A region with its corners changed, all of them or those wanted by their number, their angle
+    (radians, measured inside) and their place. They are counted from 0 along the outline, then
+    along the holes."""
     if len(polygons_of(region.flat)) > 1:
-        raise Failure("this region is in several pieces", "round each piece by itself")
-    outline, *holes = (filleted(curve, radius) for curve in plain.curves())
-    made = from_curves(outline, holes)
-    return Region(made.flat, region.frame @ made.frame, made.outlines)
+        raise Failure("this region is in several pieces", "change the corners of each by itself")
+    changed: list[Curve] = []
+    number = 0
+    for outline in region.outlines:
+        hole = bool(changed)
+        angles = corner_angles(outline)
+        chosen = None
+        if wanted is not None:
+            chosen = [
+                at
+                for at, (angle, place) in enumerate(angles)
+                if wanted(number + at, 2 * np.pi - angle if hole else angle, place)
+            ]
+        number += len(angles)
+        changed.append(outline if chosen == [] else change(outline, chosen))
+    return from_curves(changed[0], changed[1:]).placed(region.frame)
 
 
 def from_points(points: NDArray[np.float64], holes: list[NDArray[np.float64]]) -> Region:
@@ -275,18 +348,21 @@ _SAID = {"+": "the union", "-": "the difference", "&": "the intersection"}
 
 def combined(operator: str, first: Region, *others: Region) -> Region:
     """Union (+), difference (-) or intersection (&) of regions lying in one plane, all at once."""
-    flats = _in_plane_of(first, others)
+    flats, places = _in_plane_of(first, others)
     if operator == "&":
         flat = shapely.intersection_all([first.flat, *flats])
     elif operator == "+":
         flat = shapely.union_all([first.flat, *flats])
     else:
         flat = shapely.difference(first.flat, shapely.union_all(flats))
-    return Region(clean(flat, f"{_SAID[operator]} of these regions"), first.frame)
+    made_of = ((first, IDENTITY), *zip(others, places, strict=True))
+    return Region(clean(flat, f"{_SAID[operator]} of these regions"), first.frame, made_of=made_of)
 
 
-def _in_plane_of(first: Region, others: Sequence[Region]) -> list[BaseGeometry]:
-    """The figures of the others in the coordinates of the first."""
+def _in_plane_of(
+    first: Region, others: Sequence[Region]
+) -> tuple[list[BaseGeometry], NDArray[np.float64]]:
+    """The figures of the others in the coordinates of the first, and their places (n, 4, 4)."""
     relative = np.linalg.inv(first.frame) @ np.array([other.frame for other in others])
     if np.abs(relative[:, 2, 3]).max() > SMALLEST or np.abs(relative[:, 2, :2]).max() > 1e-9:
         raise Failure(
@@ -295,7 +371,7 @@ def _in_plane_of(first: Region, others: Sequence[Region]) -> list[BaseGeometry]:
     flats = np.array([other.flat for other in others])
     points, which = shapely.get_coordinates(flats, return_index=True)
     turned = np.einsum("nij,nj->ni", relative[which, :2, :2], points)
-    return list(shapely.set_coordinates(flats, turned + relative[which, :2, 3]))
+    return list(shapely.set_coordinates(flats, turned + relative[which, :2, 3])), relative
 
 
 _MOST_HATCH_LINES = 4_000

@@ -159,6 +159,12 @@ _AT_ONCE = 4_000_000
 """How many numbers are worked on together, to keep within memory."""
 
 
+def silhouette(shape: Shape, matrix: Matrix) -> list[NDArray[np.float64]]:
+    """The outline of a placed shape seen along z: its rings, (n, 2) each."""
+    seen = shape.manifold.transform(matrix[:3]).project()
+    return [np.asarray(ring, dtype=float) for ring in seen.to_polygons() if len(ring) > 2]
+
+
 def _bounds(shape: Shape, matrices: Matrix) -> NDArray[np.float64]:
     corners = shape.extremes
     rows = matrices[:, :3, :3].reshape(-1, 3)

@@ -8,6 +8,7 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 from ovolo.geometry.plot import Plot
+from ovolo.geometry.underlay import Underlay
 from ovolo.meaning import typed
 from ovolo.meaning.checker import check, check_as
 from ovolo.meaning.colours import tint
@@ -15,10 +16,12 @@ from ovolo.meaning.graph import needed_names, ordered
 from ovolo.meaning.hints import hints
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, Note, Problem, Span, UnknownName, nearest_name
+from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import (
     ANGLE_KIND,
     GEOMETRY,
     LENGTH_KIND,
+    NUMBER_KIND,
     POINT,
     PRESET,
     REGION,
@@ -124,10 +127,10 @@ class Program:
         return [line for line in self.lines if isinstance(line.content, tree.Input)]
 
 
-Attached = Table | Plot
+Attached = Table | Plot | Underlay
 
 Tables = Mapping[str, Attached | Failure]
-"""The attached files by name: each as a table or a plot, or what stands against reading it."""
+"""The attached files by name: each as a table, a plot or a picture, or what stands against reading it."""
 
 
 class _SameTables:
@@ -309,7 +312,8 @@ class _Checking:
         are all that it depends on."""
         content = line.content
         if isinstance(content, tree.File):
-            return _checked_file(content, self.tables)
+            scope = Scope(self._kind_of, lambda: list(self.names), line.statement.text)
+            return _checked_file(content, self.tables, scope)
         if isinstance(content, tree.Preset):
             self._refuse_what_is_no_input(content)
         key = (line.statement.text, tuple((need, self._kind_of(need)) for need in line.needs))
@@ -349,8 +353,8 @@ def _is_input(line: ProgramLine) -> bool:
     return isinstance(line.content, tree.Input)
 
 
-def _checked_file(content: tree.File, tables: Tables) -> Checked:
-    """A table or a plot: its kind is that of its columns, or its layers."""
+def _checked_file(content: tree.File, tables: Tables, scope: Scope) -> Checked:
+    """A table, a plot or a picture: its kind is that of its columns, its layers, or its place."""
     table = tables.get(content.file_name)
     if table is None:
         near = nearest_name(content.file_name, list(tables))
@@ -358,7 +362,30 @@ def _checked_file(content: tree.File, tables: Tables) -> Checked:
         raise Failure(f"there is no file {content.file_name}", hint)
     if isinstance(table, Failure):
         raise Failure(table.message, table.hint)
-    return Checked(table.kind, typed.Constant(table.kind, content.name_span, table))
+    value = typed.Constant(table.kind, content.name_span, table)
+    return Checked(table.kind, value, _calibration_terms(content, table, scope))
+
+
+def _calibration_terms(content: tree.File, file: Attached, scope: Scope) -> dict[str, typed.Typed]:
+    """What is said of how a picture lies, by the names of `calibrated`."""
+    said = content.calibration
+    if said is None:
+        return {}
+    if not isinstance(file, Underlay):
+        raise Failure("only a picture is laid out", "leave out what follows the file", said.span)
+    pixels = PointKind(dimension=NUMBER)
+    terms = {}
+    for role, wanted, node in (
+        ("start", pixels, said.start),
+        ("end", pixels, said.end),
+        ("distance", LENGTH_KIND, said.distance),
+        ("place", POINT, said.place),
+        ("turn", ANGLE_KIND, said.turn),
+        ("strength", NUMBER_KIND, said.strength),
+    ):
+        if node is not None:
+            terms[role] = check_as(node, scope, wanted, f"the {role} of a picture")
+    return terms
 
 
 _CHECKED: dict[object, Checked] = {}

@@ -33,8 +33,9 @@ Points = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Dim:
-    """A dimension in space. `form` is length, radius, diameter or angle; `start` and `end` are the
-    points of the line (tree.Dim), `apex` that of an angle."""
+    """A dimension in space. `form` is length, radius, diameter, angle or level; `start` and `end`
+    are the points of the line (tree.Dim), `apex` that of an angle; a level runs from the point
+    of its datum to the place where it stands."""
 
     line: int
     said: str
@@ -55,6 +56,8 @@ class Dim:
     def measured(self) -> float:
         """What the drawing measures, in mm or radians."""
         a, b = np.array(self.start), np.array(self.end)
+        if self.form == "level":
+            return float(b[2] - a[2])
         if self.form != "angle":
             gap = float(np.linalg.norm(b - a))
             return 2 * gap if self.form == "diameter" else gap
@@ -71,6 +74,8 @@ class Dim:
         """The value as it is written at the dim, with the sign of its form."""
         plain = show_quantity(self.value, self.dimension, units)
         sign = {"radius": "R ", "diameter": "⌀ "}.get(self.form, "")
+        if self.form == "level" and self.value >= 0:
+            sign = "+" if self.value > 0 else "±"
         return Shown(sign + plain.number, plain.unit)
 
     @cached_property
@@ -153,12 +158,33 @@ def _angle(dim: Dim) -> list[tuple[Points, Points]]:
     return lines
 
 
-_LINES = {"length": _length, "radius": _radius, "diameter": _diameter, "angle": _angle}
+_LEVEL_MARK = 40.0
+"""The height in mm of the sign of a level on the stage."""
+
+
+def _level(dim: Dim) -> list[tuple[Points, Points]]:
+    """An open triangle standing on the level, with a line to its right (as in ISO 129-1)."""
+    at, size = np.array(dim.end), dim.offset or _LEVEL_MARK
+    right, up = np.array([size, 0.0, 0.0]), np.array([0.0, 0.0, size])
+    left, other = at - right * 0.6 + up, at + right * 0.6 + up
+    return [
+        (at, left),
+        (left, other),
+        (other, at),
+        (other, other + 3 * right),
+        (at - right, at + right),
+    ]
+
+
+_LINES = {
+    "length": _length, "radius": _radius, "diameter": _diameter, "angle": _angle, "level": _level,
+}  # fmt: skip
 _PLACES: dict[str, Any] = {
     "length": lambda dim: sum(dim.ends) / 2,
     "radius": lambda dim: (2 * np.array(dim.end) + np.array(dim.start)) / 3,
     "diameter": lambda dim: (2 * np.array(dim.end) + np.array(dim.start)) / 3,
     "angle": lambda dim: _arc(dim)[len(_arc(dim)) // 2],
+    "level": lambda dim: _level(dim)[3][1],
 }
 
 
@@ -170,6 +196,8 @@ def dim_of(line: LineOutcome) -> Dim:
     begin, finish = content.quantity.span
 
     def point(role: str) -> tuple[float, ...]:
+        if role not in terms:  # the datum of a level, which is zero
+            return (*map(float, terms["end"][:2]), 0.0)
         return tuple(map(float, terms[role]))
 
     return Dim(

@@ -20,6 +20,7 @@ import numpy as np
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
+from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, written_in_percent
@@ -33,6 +34,9 @@ from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet import tree
 
 MAGIC = b"OVO1"
+EVERYTHING = "*"
+"""Stands for the names of all lines."""
+
 MOST_POINTS = 5_000
 """So many points of one construction line are shown."""
 
@@ -58,14 +62,20 @@ def scene_of(
     presets: Collection[tuple[str, bool]] = (),
     construction: Collection[str] = (),
     working: int | None = None,
+    drawing: dict[str, Any] | None = None,
 ) -> bytes:
     """The message for an outcome; `held` are keys of shapes the receiver has, `presets` those
     of the study and whether the present values are theirs, `construction` the names of lines
-    that are no parts and whose geometry is wanted, `working` the line to explain."""
+    that are no parts and whose geometry is wanted (`*` for all), `working` the line to explain,
+    `drawing` a flat drawing that goes with it."""
     data = _Data()
     shapes: dict[str, Any] = {}
     parts = [_part(part, data, shapes, held) for part in outcome.parts.values()]
-    drawn = [construction_of(one) for one in outcome.lines if one.line.name in construction]
+    drawn = [
+        construction_of(one)
+        for one in outcome.lines
+        if one.line.name in construction or (EVERYTHING in construction and not _is_part(one))
+    ]
     header = {
         **sheet_header(outcome.program.sheet),
         "study": outcome.program.title,
@@ -79,9 +89,34 @@ def scene_of(
         "problems": [_problem(problem) for problem in outcome.problems],
         "construction": [_construction(one, data, shapes, held) for one in drawn if one],
         "working": _working(outcome, working),
+        "underlays": [_underlay(one) for one in outcome.lines if _lies_under(one)],
+        "drawing": drawing,
         "shapes": shapes,
     }
     return packed(header, data.pieces)
+
+
+def _is_part(line: LineOutcome) -> bool:
+    return isinstance(line.line.content, tree.Part)
+
+
+def _lies_under(line: LineOutcome) -> bool:
+    return isinstance(line.line.content, tree.File) and isinstance(line.value, Underlay)
+
+
+def _underlay(line: LineOutcome) -> dict[str, Any]:
+    """A picture under the drawing: its file and its corners (lower left, lower right, upper right,
+    upper left)."""
+    underlay: Underlay = line.value
+    return {
+        "name": line.line.name,
+        "file": underlay.name,
+        "digest": underlay.digest,
+        "line": line.line.statement.line,
+        "size": [underlay.width, underlay.height],
+        "corners": underlay.corners.tolist(),
+        "strength": underlay.strength,
+    }
 
 
 def _length_unit(units: DisplayUnits) -> dict[str, Any]:

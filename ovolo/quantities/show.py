@@ -161,7 +161,8 @@ def feet_and_inches(value: float, fraction: int = 16) -> str:
 def grouped(number: str, separator: str = "\u2009") -> str:
     """The digits before the decimal point set apart in threes from 1 000 on."""
     head, point, tail = number.partition(".")
-    sign, figures = ("-", head[1:]) if head.startswith("-") else ("", head)
+    figures = head.lstrip("-+±R⌀ ")
+    sign = head[: len(head) - len(figures)]
     if not figures.isdigit() or len(figures) < 4:
         return number
     first = len(figures) % 3

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.digest import digest
+from ovolo.geometry.underlay import Underlay, calibrated
 from ovolo.meaning import typed
 from ovolo.meaning.program import (
     Attached,
@@ -257,6 +258,8 @@ class _Evaluation:
                 value = None
             else:
                 value = _closure(checked, "value", checked.value)(frame)
+            if isinstance(value, Underlay) and terms:
+                value = calibrated(value, **terms)
         except Failure as failure:
             return LineResult(failure=failure, gaps=tuple(run.gaps))
         except MemoryError:

@@ -17,6 +17,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.plot import Plot
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid
+from ovolo.geometry.underlay import Underlay
 from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.quantities.table import Table
@@ -99,6 +100,8 @@ def fingerprint(value: Any) -> object:
         return value.key
     if isinstance(value, Table | Plot):
         return digest("table", value.digest)
+    if isinstance(value, Underlay):
+        return digest("underlay", value.digest, value.matrix, value.strength)
     if isinstance(value, Region):
         return digest("region", value.key, value.frame)
     if isinstance(value, Curve):

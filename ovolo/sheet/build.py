@@ -24,7 +24,7 @@ RESERVED = frozenset(
 """Words of the grammar: they cannot name a line."""
 
 STARTS = [
-    "input", "formula", "function", "part", "check", "dim", "dim_round", "dim_angle", "preset", "file", "use", "study",
+    "input", "formula", "function", "part", "check", "dim", "dim_round", "dim_angle", "dim_level", "preset", "file", "use", "study",
     "block_head", "expression",
 ]  # fmt: skip
 
@@ -271,14 +271,36 @@ class _Build:
     ) -> tree.Dim:
         return tree.Dim(quantity, start, end, offset, "angle", apex)
 
+    def dim_level(
+        self, meta: Meta, quantity: tree.Node, place: tree.Node, datum: tree.Node | None
+    ) -> tree.Dim:
+        return tree.Dim(quantity, datum, place, form="level")
+
     def setting(self, meta: Meta, name: Token, value: tree.Node) -> tree.Setting:
         return tree.Setting(_span(meta), str(name), value)
 
     def preset(self, meta: Meta, title: Token, *settings: tree.Setting) -> tree.Preset:
         return tree.Preset(_plain(title), settings)
 
-    def file(self, meta: Meta, name: Token, file_name: Token) -> tree.File:
-        return tree.File(_checked_name(name), _plain(file_name), token_span(name))
+    def file(
+        self, meta: Meta, name: Token, file_name: Token, calibration: tree.Calibration | None
+    ) -> tree.File:
+        return tree.File(_checked_name(name), _plain(file_name), token_span(name), calibration)
+
+    def calibration(
+        self, meta: Meta, start: tree.Node, end: tree.Node, distance: tree.Node, *clauses: Any
+    ) -> tree.Calibration:
+        span = _span(meta)
+        return tree.Calibration(span, start, end, distance, **_clauses(list(clauses), span))
+
+    def placed_at(self, meta: Meta, place: tree.Node) -> dict[str, Any]:
+        return {"place": place}
+
+    def turned_by(self, meta: Meta, turn: tree.Node) -> dict[str, Any]:
+        return {"turn": turn}
+
+    def strength(self, meta: Meta, strength: tree.Node) -> dict[str, Any]:
+        return {"strength": strength}
 
     def use(self, meta: Meta, name: Token, study: Token) -> tree.Use:
         return tree.Use(_checked_name(name), _plain(study), token_span(name))
@@ -304,7 +326,8 @@ def _clauses(clauses: list[dict[str, Any]], span: Span) -> dict[str, Any]:
 
 _CLAUSE_NAMES = {
     "low": "limits", "high": "limits", "step": "step", "choices": "choices", "internal": "`internal`",
-    "condition": "condition", "colour": "colour", "hatch": "hatch",
+    "condition": "condition", "colour": "colour", "hatch": "hatch", "place": "place",
+    "turn": "turn", "strength": "strength",
 }  # fmt: skip
 
 

@@ -162,6 +162,7 @@ def _read(code: str) -> tree.Content:
 
 
 _ROUND = re.compile(r"dim\s+(radius|diameter)\s.*\sabout\s.*\sthrough\s", re.DOTALL)
+_LEVEL = re.compile(r"dim\s+level\s+(?!from\s)\S.*\sat\s(?!\s*=)(?!.*\sfrom\s)", re.DOTALL)
 _ANGLE = re.compile(r"dim\s+angle\s.*\sat\s(?!\s*=).*\sfrom\s", re.DOTALL)
 
 
@@ -169,6 +170,8 @@ def _form_of_dim(stripped: str) -> str:
     """The rule for a dim. Its words may be names as well: `dim radius from p to q`."""
     if _ROUND.match(stripped):
         return "dim_round"
+    if _LEVEL.match(stripped):
+        return "dim_level"
     return "dim_angle" if _ANGLE.match(stripped) else "dim"
 
 

@@ -245,11 +245,12 @@ class Check(Content):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Dim(Content):
-    """`form` is length, radius, diameter or angle. A radius and a diameter run from the centre
-    (`start`) to a point of the circle (`end`); an angle has its apex beside both its points."""
+    """`form` is length, radius, diameter, angle or level. A radius and a diameter run from the
+    centre (`start`) to a point of the circle (`end`); an angle has its apex beside both its points;
+    a level stands at `end`, above a datum (`start`) or above zero."""
 
     quantity: Node
-    start: Node
+    start: Node | None
     end: Node
     offset: Node | None = None
     form: str = "length"
@@ -269,10 +270,24 @@ class Setting(Node):
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Calibration(Node):
+    """How a picture lies under the drawing: two points of it (in pixels from its upper left
+    corner), their true distance, where the first one lies, and how it is turned."""
+
+    start: Node
+    end: Node
+    distance: Node
+    place: Node | None = None
+    turn: Node | None = None
+    strength: Node | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class File(Content):
     name: str
     file_name: str
     name_span: Span
+    calibration: Calibration | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from ovolo.geometry import corners, drafting
 from ovolo.geometry import curve as curves
 from ovolo.geometry.curve import Curve
-from ovolo.geometry.region import Region, offset_region
+from ovolo.geometry.region import Region, offset_region, with_corners
 from ovolo.problems import Failure
+from ovolo.words.corners import CORNER, Condition, chosen_corners, wanted_corners
 from ovolo.words.registry import word
 
 Point = NDArray[np.float64]
@@ -304,31 +305,44 @@ def divide(c: Curve, n: int) -> Point:
 
 
 @word(
-    "curve, length, list whole? -> curve",
+    f"curve, length, list whole?, where: ({CORNER} -> yes/no)? -> curve",
     example="length(fillet(start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 3 m)), 1 m))", gives="(4 + pi/2) * 1 m",
 )  # fmt: skip
-def fillet(c: Curve, r: float, at: Any = None) -> Curve:
-    """Corners rounded by arcs of radius r, tangent to the lines and arcs beside them.
+def fillet(c: Curve, r: float, at: Any = None, where: Condition | None = None) -> Curve:
+    """Corners rounded by arcs of radius r, tangent to the lines and arcs beside them: all, those
+    of some numbers, or those for which a condition on `.index`, `.angle` and `.at` holds.
 
     c: the curve
     r: the radius
-    at: the numbers of the corners, counted from 0 along the curve; all where it is left out
+    at: the numbers of the corners, counted from 0 along the curve
+    where: which corners, such as c -> c.angle < 100°
     """
-    return corners.filleted(c, r, None if at is None else [int(one) for one in at])
+    chosen = chosen_corners(c, at, where)
+    return c if chosen == [] else corners.filleted(c, r, chosen)
 
 
 @word(
-    "curve, length, list whole? -> curve",
+    f"curve, length, list whole?, where: ({CORNER} -> yes/no)? -> curve",
+    f"region, length, where: ({CORNER} -> yes/no)? -> region",
     example="length(chamfer(start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 3 m)), 1 m))", gives="(4 + sqrt(2)) * 1 m",
 )  # fmt: skip
-def chamfer(c: Curve, d: float, at: Any = None) -> Curve:
-    """Corners cut off straight.
+def chamfer(
+    c: Curve | Region, d: float, at: Any = None, where: Condition | None = None
+) -> Curve | Region:
+    """Corners cut off straight: all, those of some numbers, or those for which a condition on
+    `.index`, `.angle` and `.at` holds.
 
-    c: the curve
+    c: the curve, or a region
     d: how far from the corner along each piece
-    at: the numbers of the corners, counted from 0 along the curve; all where it is left out
+    at: the numbers of the corners, counted from 0 along the curve
+    where: which corners, such as c -> c.angle < 100°
     """
-    return corners.chamfered(c, d, None if at is None else [int(one) for one in at])
+    if isinstance(c, Region):
+        return with_corners(
+            c, lambda one, chosen: corners.chamfered(one, d, chosen), wanted_corners(where)
+        )
+    picked = chosen_corners(c, at, where)
+    return c if picked == [] else corners.chamfered(c, d, picked)
 
 
 @word(

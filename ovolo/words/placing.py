@@ -124,3 +124,29 @@ def mirror(what: Any, across: Values, at: Values = None) -> Any:
     if np.any(np.linalg.norm(across, axis=-1) == 0):
         raise Failure("the mirror's direction has no length", "for example mirror(half, x)")
     return placed(what, mirrored(across, np.zeros(3) if at is None else at))
+
+
+_SIDES = {
+    "plan": ((1, 0, 0), (0, 1, 0)), "front": ((1, 0, 0), (0, 0, 1)), "side": ((0, 1, 0), (0, 0, 1)),
+    "back": ((-1, 0, 0), (0, 0, 1)), "left": ((0, -1, 0), (0, 0, 1)),
+}  # fmt: skip
+"""Where x and y of what is drawn flat point, seen from each side; it rises at the viewer."""
+
+
+@word(
+    "shape, text -> shape",
+    example='height(on(rect(3 m, 2 m), "front"))', gives="2 m", gaps="keep",
+)  # fmt: skip
+def on(what: Any, side: str) -> Any:
+    """What is drawn flat, set upright so that it is seen square on: from the front (x stays x, y
+    points up), the side, the back or the left.
+
+    what: anything that has a place
+    side: front, side, back, left; plan leaves it as it is
+    """
+    if side not in _SIDES:
+        raise Failure(f'there is no side "{side}"', f"one of {', '.join(_SIDES)}")
+    right, up = (np.array(one, dtype=float) for one in _SIDES[side])
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.column_stack([right, up, np.cross(right, up)])
+    return placed(what, matrix)

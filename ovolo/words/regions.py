@@ -6,10 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry import region as kernel
+from ovolo.geometry.corners import filleted
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.drafting import polyline
 from ovolo.geometry.lettering import lettering
 from ovolo.geometry.region import Region
+from ovolo.words.corners import CORNER, Condition, wanted_corners
 from ovolo.words.registry import word
 
 
@@ -23,7 +25,7 @@ def rect(w: float, h: float) -> Region:
     return kernel.rectangle(w, h)
 
 
-@word("length -> region", example="area(disc(10 mm)) < pi * (10 mm)^2", gives="yes")
+@word("length -> region", example="area(disc(10 mm))", gives="pi * (10 mm)^2")
 def disc(r: float) -> Region:
     """A disc of radius r, centred on the origin.
 
@@ -112,16 +114,20 @@ def sector(r0: float, r1: float, a0: float, a1: float) -> Region:
 
 
 @word(
-    "region, length -> region",
+    f"region, length, where: ({CORNER} -> yes/no)? -> region",
     example="perimeter(round_corners(rect(3 m, 2 m), 500 mm))", gives="6 m + pi * 1 m",
 )  # fmt: skip
-def round_corners(what: Region, r: float) -> Region:
-    """The region with all its corners rounded, outside and in.
+def round_corners(what: Region, r: float, where: Condition | None = None) -> Region:
+    """The region with its corners rounded, outside and in: all, or those for which a condition on
+    `.index`, `.angle` (inside the region) and `.at` holds.
 
     what: the region
     r: the radius
+    where: which corners, such as c -> c.angle < 100°
     """
-    return kernel.rounded(what, r)
+    return kernel.with_corners(
+        what, lambda curve, at: filleted(curve, r, at), wanted_corners(where)
+    )
 
 
 @word(

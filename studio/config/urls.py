@@ -36,5 +36,6 @@ urlpatterns = [
     path(_STUDY + "files/", files.attach, name="attach"),
     path(_STUDY + "files/<str:name>", files.attached, name="attached"),
     path(_STUDY + "files/<str:name>/remove", files.detach, name="detach"),
+    path(_STUDY + "hand-over/sheet/<str:file_name>", handover.sheet, name="hand-over-sheet"),
     path(_STUDY + "hand-over/<str:file_name>", handover.download, name="hand-over"),
 ]

@@ -6,11 +6,15 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
+from ovolo.drawing.paper import Layout, read_scale
+from ovolo.drawing.picture import natural_view
+from ovolo.drawing.views import view_named
 from ovolo.exploring.moves import moves_of
-from ovolo.exploring.presets import matching_presets
+from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
 from ovolo.exploring.settings import given_settings
 from ovolo.formats.attached import read_attached, read_files, shown
-from ovolo.formats.export import exported
+from ovolo.formats.export import exported, exported_sheet
+from ovolo.formats.on_screen import Wanted, on_screen
 from ovolo.meaning.program import Attached, Program, Tables, checked_program
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.item import item_values
@@ -52,14 +56,16 @@ def _outcome(text: str, settings: Settings, files: Files) -> Outcome:
 def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
     """The picture of a sheet. `asked` may give `set` (values of inputs), `held` (keys of shapes
     that are there already), `construction` (names of lines to draw though they are no parts) and
-    `working` (the line to explain)."""
+    `working` (the line to explain) and `drawing` (the flat drawing that is wanted with it)."""
     outcome = _outcome(text, asked.get("set", {}), files)
+    wanted = asked.get("drawing")
     return scene_of(
         outcome,
         frozenset(map(str, asked.get("held", ()))),
         presets=matching_presets(outcome),
         construction=frozenset(map(str, asked.get("construction", ()))),
         working=asked.get("working"),
+        drawing=None if wanted is None else on_screen(outcome, Wanted.read(wanted)),
     )
 
 
@@ -119,3 +125,24 @@ def export(text: str, file_name: str, parts: list[str], files: Files) -> bytes:
     """A file with parts of a sheet. Raises Failure."""
     outcome = outcome_of(text, {}, _MEMO, time_limit=100.0, tables=_tables(files))
     return exported(outcome, file_name, parts)
+
+
+def export_sheet(text: str, file_name: str, said: dict[str, Any], files: Files) -> bytes:
+    """A sheet of paper: `said` may give the view, the paper, whether it stands upright, the scale,
+    the preset, the author, the parts, and whether dims say what they state. Raises Failure."""
+    tables = _tables(files)
+    program = checked_program(text, tables)
+    preset = str(said.get("preset") or "")
+    settings = preset_values(program, preset) if preset else {}
+    outcome = outcome_of(text, settings, _MEMO, time_limit=100.0, tables=tables)
+    view = said.get("view")
+    layout = Layout(
+        view_named(str(view)) if view else natural_view(outcome),
+        str(said.get("paper") or "A4"),
+        bool(said.get("upright")),
+        read_scale(str(said["scale"])) if said.get("scale") else None,
+        bool(said.get("names")),
+        str(said.get("author") or "")[:80],
+        preset or preset_shown(outcome),
+    )
+    return exported_sheet(outcome, file_name, layout, [str(one) for one in said.get("parts", ())])

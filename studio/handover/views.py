@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
@@ -10,6 +13,7 @@ from django.views.decorators.http import require_GET
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
+from studio.projects.models import Study
 
 
 @login_required
@@ -17,9 +21,29 @@ from studio.projects.access import files_of, own_study
 def download(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     """The file with the parts named in the query (`?part=treads`), or with all solid parts."""
     study = own_study(request, study_id)
+    parts = request.GET.getlist("part")
+    return _file(study, file_name, tasks.export, parts)
+
+
+@login_required
+@require_GET
+def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
+    """A sheet of paper with a drawing; the query says how it is laid out."""
+    study = own_study(request, study_id)
+    said = {key: request.GET.get(key, "") for key in _LAYOUT}
+    return _file(
+        study, file_name, tasks.export_sheet, {**said, "parts": request.GET.getlist("part")}
+    )
+
+
+_LAYOUT = ("view", "paper", "upright", "scale", "names", "author", "preset")
+
+
+def _file(study: Study, file_name: str, task: Callable[..., bytes], how: Any) -> HttpResponse:
+    """What a worker makes of the study, as a file."""
     try:
         data = pool.run(
-            tasks.export, study.text, file_name, request.GET.getlist("part"), files_of(study, study.text),
+            task, study.text, file_name, how, files_of(study, study.text),
             seconds=pool.HAND_OVER_KILL_AFTER,
         )  # fmt: skip
     except Failure as failure:

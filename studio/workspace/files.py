@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
-from ovolo.formats.table_csv import MOST_BYTES
+from ovolo.formats.image import MOST_BYTES
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.projects.access import own_study
@@ -59,6 +59,8 @@ def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
 def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """An attached file: the file itself, or with `?see` its first rows as a table."""
     file = get_object_or_404(own_study(request, study_id).attachments, name=name)
+    if "look" in request.GET:
+        return _picture(bytes(file.data), name)
     if "see" not in request.GET:
         response = HttpResponse(bytes(file.data), content_type="application/octet-stream")
         response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
@@ -67,6 +69,17 @@ def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
         return JsonResponse(_look_into(bytes(file.data), name))
     except Failure as failure:
         return refused(failure)
+
+
+_PICTURES = {"png": "image/png", "jpg": "image/jpeg", "jpeg": "image/jpeg"}
+
+
+def _picture(data: bytes, name: str) -> HttpResponse:
+    """A picture to be shown in the page. What it holds was checked when it was attached."""
+    kind = _PICTURES.get(name.rpartition(".")[2].lower())
+    if kind is None:
+        return refused(Failure(f"{name} is no picture"))
+    return HttpResponse(data, content_type=kind)
 
 
 def _look_into(data: bytes, name: str) -> dict[str, Any]:

@@ -29,7 +29,14 @@ SCENE = "application/vnd.ovolo.scene"
 def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
     """The page, with the sheet's lines already in it; values and picture follow."""
     study = own_study(request, study_id)
-    state = {"study": study.pk, **state_of(study), **sheet_header(read_sheet(study.text))}
+    owner = study.project.owner
+    author = owner.get_full_name() or owner.get_username()
+    state = {
+        "study": study.pk,
+        "author": author,
+        **state_of(study),
+        **sheet_header(read_sheet(study.text)),
+    }
     return render(request, "workspace/study.html", {"study": study, "state": state})
 
 
@@ -53,6 +60,8 @@ def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
         return refused(failure)
     try:
         scene = pool.run(tasks.scene, text, asked, files_of(study, text))
+    except Failure as failure:
+        return refused(failure)
     except pool.Stopped as stopped:
         header = {
             **sheet_header(read_sheet(text)),
@@ -103,13 +112,13 @@ def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -
         return refused(Failure(f"this was given up: {stopped}"))
 
 
-_WANTED = {"set": dict, "held": list, "construction": list, "picks": list}
+_WANTED = {"set": dict, "held": list, "construction": list, "picks": list, "drawing": dict}
 
 
 def _asked(request: HttpRequest) -> dict[str, Any]:
     body = body_of(request)
     for key, kind in _WANTED.items():
-        if not isinstance(body.get(key, kind()), kind):
+        if body.get(key) is not None and not isinstance(body[key], kind):
             raise Failure("the request cannot be read", f"`{key}` is wrong")
     for key in ("working", "index"):
         if not isinstance(body.get(key, 0), int | None):

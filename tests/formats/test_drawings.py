@@ -39,7 +39,10 @@ def drawing(outcome: Outcome, name: str = "plate.dxf", *parts: str) -> Any:
 def test_entities_stay_what_they_are_on_a_layer_each() -> None:
     document = drawing(run(*DRAWN))
     assert document.units == 4, "mm"
-    kinds = {e.dxf.layer: e.dxftype() for e in document.modelspace() if e.dxf.layer != "dims"}
+    kinds: dict[str, str] = {}
+    for entity in document.modelspace():
+        kinds.setdefault(entity.dxf.layer, entity.dxftype())
+    del kinds["dims"]
     assert kinds == {
         "rim": "CIRCLE", "oval": "ELLIPSE", "edge": "LWPOLYLINE", "wave": "SPLINE", "half": "ARC",
         "plate": "LWPOLYLINE",
@@ -107,8 +110,10 @@ def test_svg_paths_are_read_by_another_reader() -> None:
     root = svg_of(outcome)
     assert re.fullmatch(r"[\d.]+mm", root.get("width"))
     groups = {g.get("id"): g for g in root if g.tag.endswith("}g")}
-    assert set(groups) == {"rim", "oval", "edge", "wave", "half", "plate"}
-    assert groups["plate"].get("fill") == "#F3EFE6" and groups["rim"].get("fill") == "none"
+    assert set(groups) == {"rim", "oval", "edge", "wave", "half", "plate", "dims"}
+    assert groups.pop("dims").findall(".//{*}text")[0].text == "50 mm"
+    assert groups["plate"].findall("{*}path")[0].get("fill") == "#F3EFE6"
+    assert groups["rim"].get("fill") == "none"
     for name, group in groups.items():
         pen = RecordingPen()
         (path,) = [child for child in group if child.tag.endswith("}path")]

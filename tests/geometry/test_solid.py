@@ -61,7 +61,7 @@ def test_an_extrusion_goes_down_for_a_negative_height() -> None:
     plate = region.combined("-", region.rectangle(100, 60), region.disc(10))
     down = solid.extrusion(plate, -5.0)
     assert isinstance(down, solid.Solid)
-    assert down.volume == pytest.approx(plate.area * 5)
+    assert down.volume == pytest.approx(plate.flat.area * 5)
     assert down.bounds()[:, 2].tolist() == [-5, 0]
     assert down.mesh.is_closed() and down.mesh.volume() > 0
 

@@ -1,11 +1,13 @@
 """Attached files and the further edits, as requests."""
 
+import io
 from typing import Any
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
+from PIL import Image
 
 from studio.projects.models import Study
 from tests.outcome.test_scene import unpacked
@@ -121,3 +123,18 @@ def test_edits_that_cannot_be_made(
 ) -> None:
     answer = edit(signed_in, study, **body)
     assert answer.status_code == 400 and message in answer.json()["message"]
+
+
+def test_a_picture_is_shown_as_what_it_is(signed_in: Client, study: Study) -> None:
+    picture = io.BytesIO()
+    Image.new("RGB", (8, 6)).save(picture, "PNG")
+    assert attach(signed_in, study, picture.getvalue(), "plan.png").status_code == 200
+    address = reverse("attached", args=[study.pk, "plan.png"])
+    shown = signed_in.get(address, {"look": ""})
+    assert shown["Content-Type"] == "image/png" and shown.content == picture.getvalue()
+    assert shown["X-Content-Type-Options"] == "nosniff"
+    attach(signed_in, study, SIZES)
+    table = reverse("attached", args=[study.pk, "sizes.csv"])
+    assert signed_in.get(table, {"look": ""}).status_code == 400
+    refused = attach(signed_in, study, b"<script>alert(1)</script>", "page.png")
+    assert refused.status_code == 400 and "cannot be read as a picture" in refused.json()["message"]

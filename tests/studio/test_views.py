@@ -202,3 +202,31 @@ def test_a_list_is_turned_from_the_screen(signed_in: Client, study: Study) -> No
     edit(signed_in, study, edit="set", name="w", value=[15.0, 20.0])
     study.refresh_from_db()
     assert study.text.startswith("input w = [15 mm, 20 mm]")
+
+
+def test_a_sheet_of_paper_is_handed_over_or_refused(signed_in: Client, study: Study) -> None:
+    address = reverse("hand-over-sheet", args=[study.pk, "plate.pdf"])
+    good = signed_in.get(address, {"view": "plan", "paper": "A3", "author": "Fathom & Lark"})
+    assert good.status_code == 200 and good.content.startswith(b"%PDF")
+    for query, said in (
+        ({"paper": "B7"}, "there is no paper"),
+        ({"scale": "huge"}, "is no scale"),
+        ({"view": "above"}, "there is no view"),
+        ({"preset": "None such"}, "None such"),
+    ):
+        bad = signed_in.get(address, query)
+        assert bad.status_code == 400 and said in bad.content.decode()
+
+
+def test_a_drawing_comes_with_the_scene_or_says_why_not(signed_in: Client, study: Study) -> None:
+    asked = {"view": "plan", "room": [150, 100], "names": True}
+    header, _ = unpacked(post(signed_in, study, "evaluate", drawing=asked).content)
+    drawing = header["drawing"]
+    assert drawing["view"] == "plan" and drawing["svg"].startswith("<?xml")
+    assert drawing["size"][0] <= 150.5 and drawing["size"][1] <= 100.5
+    header, _ = unpacked(
+        post(signed_in, study, "evaluate", drawing={**asked, "view": "inside"}).content
+    )
+    assert "there is no view" in header["drawing"]["message"]
+    assert post(signed_in, study, "evaluate", drawing={"room": "wide"}).status_code == 400
+    assert post(signed_in, study, "evaluate", drawing=[1]).status_code == 400

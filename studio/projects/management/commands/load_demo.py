@@ -20,7 +20,9 @@ class Command(BaseCommand):
     help = "Loads the demonstration project (Quillmere Observatory) for the user `demo`."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        user, made = get_user_model().objects.get_or_create(username=DEMO_USER)
+        user, made = get_user_model().objects.get_or_create(
+            username=DEMO_USER, defaults={"first_name": "Fathom & Lark"}
+        )
         if made:
             user.set_unusable_password()
             user.save()

@@ -1,0 +1,106 @@
+// The flat drawing: plan, front or side as lines, with its dims; and sheets of paper.
+import { FlatDrawing } from "../stage/drawing.js";
+
+const PAPERS = ["A0", "A1", "A2", "A3", "A4", "A5", "A6"];
+const SCALES = ["10:1", "5:1", "2:1", "1:1", "1:2", "1:5", "1:10", "1:20", "1:50", "1:100", "1:200", "1:500"];
+
+let flat = null;
+let found = false; // whether the view of the drawing was chosen by where the parts lie
+
+export const drawing = () => ({
+  drawn: false,
+  drawnNames: false,
+  drawingSaid: "",
+  papers: PAPERS,
+  scales: SCALES,
+  sheet: { format: "pdf", paper: "A4", upright: "", scale: "", view: "", names: "", author: "", preset: "" },
+
+  begin(state) {
+    this.sheet.author = state.author ?? "";
+    flat = new FlatDrawing(document.getElementById("drawing"), document.getElementById("stage"));
+    window.ovolo.drawing = flat;
+    flat.onScale = () => this.refresh();
+    flat.onPick = (name) => {
+      const part = this.parts.find((one) => one.name === name);
+      if (part) this.jump(part.line);
+    };
+    flat.onPlace = (millimetres) => this.drawn && this.showScale(millimetres);
+  },
+
+  toggleDrawing() {
+    this.drawn = !this.drawn;
+    if (!this.drawn) return this.setView(this.view);
+    // The first time, it is seen in the plane in which the parts lie.
+    found ||= this.view !== "axonometric";
+    this.drawAnew();
+  },
+
+  // What goes with the next request.
+  drawingWanted() {
+    if (!this.drawn) return null;
+    const { hidden } = window.ovolo.stage;
+    const view = found && this.view !== "axonometric" ? this.view : null;
+    return { view, room: flat.room(), scale: flat.scale, names: this.drawnNames, hidden: [...hidden] };
+  },
+
+  takeDrawing(scene) {
+    if (!this.drawn || !scene.drawing) return;
+    this.drawingSaid = [scene.drawing.message, scene.drawing.hint].filter(Boolean).join(": ");
+    if (this.drawingSaid) return;
+    this.view = scene.drawing.view;
+    found = true;
+    flat.show(scene.drawing, scene.underlays ?? [], this.address);
+  },
+
+  drawAnew() {
+    flat.fit();
+    this.refresh();
+  },
+
+  toggleDrawnNames() {
+    this.drawnNames = !this.drawnNames;
+    this.refresh();
+  },
+
+  // --- sheets of paper ---
+
+  openSheet() {
+    document.getElementById("hand-over").open = false;
+    document.getElementById("paper").showModal();
+  },
+
+  closeSheet() {
+    document.getElementById("paper").close();
+  },
+
+  setSheet(event) {
+    const { name, type, checked, value } = event.target;
+    this.sheet = { ...this.sheet, [name]: type === "checkbox" ? (checked ? "yes" : "") : value };
+  },
+
+  get sheetAddress() {
+    const { format, ...layout } = this.sheet;
+    const said = Object.entries(layout).filter(([, value]) => value);
+    return `${this.address}hand-over/sheet/${this.fileTitle}.${format}?${new URLSearchParams(said)}`;
+  },
+
+  get fileTitle() {
+    return this.title.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "-") || "sheet";
+  },
+
+  // Fetched, so that a refusal is said here instead of being saved as a file.
+  async takeSheet() {
+    this.sheetSaid = "";
+    const reply = await fetch(this.sheetAddress).catch(() => null);
+    if (!reply?.ok) {
+      this.sheetSaid = reply ? await reply.text() : "The server does not answer.";
+      return;
+    }
+    const link = Object.assign(document.createElement("a"), { href: URL.createObjectURL(await reply.blob()), download: `${this.fileTitle}.${this.sheet.format}` });
+    link.click();
+    URL.revokeObjectURL(link.href);
+    this.closeSheet();
+  },
+
+  sheetSaid: "",
+});

@@ -1,0 +1,1 @@
+"""Flat drawings of a study: views, line weights, dimensions, sheets of paper with a title block."""

@@ -1,0 +1,128 @@
+"""The picture of a study in a view: its parts and its dims, as marks on paper."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from ovolo.drawing.dimensioning import dims_drawn
+from ovolo.drawing.marks import Group, Page, Stroke, extent
+from ovolo.drawing.views import PLAN, View, flattened, view_of
+from ovolo.geometry.curve import Curve
+from ovolo.geometry.drafting import polyline
+from ovolo.geometry.placement import Matrix
+from ovolo.geometry.solid import Shape, silhouette
+from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.part import Part
+from ovolo.problems import Failure
+
+MOST_SOLIDS = 2_000
+MOST_CURVES = 50_000
+
+_MARGIN = 4.0
+"""mm round a drawing that stands on no sheet."""
+
+
+def drawn(
+    outcome: Outcome,
+    view: View,
+    scale: float,
+    parts: Sequence[Part] | None = None,
+    names: bool = False,
+) -> list[Group]:
+    """Parts from the farthest to the nearest, then the dims. `scale` is mm of paper for a mm.
+    Raises Failure where there is too much to draw."""
+    taken = list(outcome.parts.values()) if parts is None else list(parts)
+    taken = [part for part in taken if part.count]
+    _refuse_too_much(taken)
+    far_first = sorted(taken, key=lambda part: _nearness(part, view))
+    groups = [_group(part, view, scale) for part in far_first]
+    dims = dims_drawn(outcome.dims, view, scale, outcome.units, groups, names)
+    return [*groups, dims] if dims.strokes else groups
+
+
+def natural_view(outcome: Outcome) -> View:
+    """The view in which all parts lie flat; the plan where there is none."""
+    return view_of(part.bounds for part in outcome.parts.values() if part.bounds) or PLAN
+
+
+def loose_page(outcome: Outcome, groups: Sequence[Group], weight: float = 1.0) -> Page:
+    """A page as large as what is drawn."""
+    box = extent(groups)
+    if box is None:
+        raise Failure("there is nothing to draw", "a line `part name = …` makes something")
+    low, high = box[0] - weight * _MARGIN, box[1] + weight * _MARGIN
+    width, height = high - low
+    title = outcome.program.title or "Study"
+    return Page(title, low, float(width), float(height), tuple(groups), weight)
+
+
+def _refuse_too_much(parts: Sequence[Part]) -> None:
+    solids = sum(len(group.matrices) for part in parts for group in part.groups)
+    if solids > MOST_SOLIDS:
+        raise Failure(
+            f"a drawing shows at most {MOST_SOLIDS:,} solids; here are {solids:,}",
+            "look at them on the stage",
+        )
+    curves = sum(len(part.curves) + len(part.regions) for part in parts)
+    if curves > MOST_CURVES:
+        raise Failure(f"a drawing shows at most {MOST_CURVES:,} curves; here are {curves:,}")
+
+
+def _nearness(part: Part, view: View) -> float:
+    corners = np.array(part.bounds)
+    return float(max(view.placed(corner)[2] for corner in corners))
+
+
+def _group(part: Part, view: View, scale: float) -> Group:
+    strokes = [
+        *_solids(part, view, scale),
+        *_regions(part, view, scale),
+        *_curves(part.curves, view, scale),
+        *_hatching(part, view, scale),
+    ]
+    return Group(part.name, part.label or part.name, tuple(strokes))
+
+
+def _seen(curves: Sequence[Curve], view: View, scale: float) -> tuple[Curve, ...]:
+    found = (flattened(curve, view, scale) for curve in curves)
+    return tuple(curve for curve in found if curve is not None)
+
+
+def _regions(part: Part, view: View, scale: float) -> Iterator[Stroke]:
+    for region in part.regions:
+        seen = _seen(region.curves(), view, scale)
+        if seen:
+            yield Stroke(seen, "outline", "" if part.hatch else part.colour)
+
+
+def _curves(curves: Sequence[Curve], view: View, scale: float) -> Iterator[Stroke]:
+    for curve in _seen(curves, view, scale):
+        yield Stroke((curve,), "outline")
+
+
+def _hatching(part: Part, view: View, scale: float) -> Iterator[Stroke]:
+    if len(part.hatching):
+        lines = [polyline(ends) for ends in part.hatching]
+        yield Stroke(_seen(lines, view, scale), "hatch")
+
+
+def _solids(part: Part, view: View, scale: float) -> Iterator[Stroke]:
+    """The outlines of solids as they are seen, from the farthest to the nearest."""
+    seen = [
+        (_shape_nearness(group.shape, matrix), group.shape, matrix)
+        for group in part.groups
+        for matrix in view.matrix @ group.matrices
+    ]
+    for _, shape, matrix in sorted(seen, key=lambda one: one[0]):
+        rings = [scale * ring for ring in silhouette(shape, matrix)]
+        closed = (np.column_stack([ring, np.zeros(len(ring))]) for ring in rings)
+        outlines = tuple(polyline(ring[[*range(len(ring)), 0]]) for ring in closed)
+        if outlines:
+            yield Stroke(outlines, "solid", part.colour)
+
+
+def _shape_nearness(shape: Shape, matrix: Matrix) -> float:
+    """How near the nearest point of a shape is to the viewer, who looks along -z."""
+    return float((shape.extremes @ matrix[2, :3]).max() + matrix[2, 3])

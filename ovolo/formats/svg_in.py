@@ -1,0 +1,387 @@
+"""Reading SVG (W3C, 1.1 and 2) as exact curves by layer, in mm with the y axis up.
+
+Paths and basic shapes become curves, with their transforms and the units of the page; what is
+referred to by `use` is unfolded; all else is counted and passed over. A layer is an outermost
+group of the drawing. The lower left corner of the page becomes the origin, but for drawings
+written here, which keep theirs.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import itertools
+import math
+import re
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from ovolo.formats.svg import ORIGIN_KEPT
+from ovolo.geometry.curve import SMALLEST, Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.placement import IDENTITY, Matrix
+from ovolo.geometry.plot import Plot, as_layer
+from ovolo.problems import Failure
+
+MOST_BYTES = 5_000_000
+MOST_CURVES = 20_000
+MOST_PIECES = 200_000
+_DEEPEST = 60
+"""How deeply groups and uses may be nested."""
+
+_UNITS = {
+    "": 25.4 / 96, "px": 25.4 / 96, "mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72,
+    "pc": 25.4 / 6, "q": 0.25,
+}  # fmt: skip
+"""mm for a unit of CSS."""
+
+_NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_GROUPS = ("svg", "g", "a", "switch")
+_UNSEEN = (
+    "defs", "symbol", "clipPath", "mask", "pattern", "marker", "style", "script", "metadata",
+    "title", "desc", "linearGradient", "radialGradient", "filter", "namedview",
+)  # fmt: skip
+
+
+def read_svg(data: bytes, name: str) -> Plot:
+    """The curves of a drawing. Raises Failure for what is no SVG, and for one that is too large."""
+    if len(data) > MOST_BYTES:
+        raise Failure(f"{name} has {len(data):,} bytes; at most {MOST_BYTES:,} are read")
+    root = _root(data, name)
+    reading = _Reading(name, {one.get("id", ""): one for one in root.iter()})
+    reading.element(root, _page(root, name), "", 0)
+    if not reading.layers:
+        said = ", ".join(f"{n} x {kind}" for kind, n in reading.passed.items()) or "nothing at all"
+        raise Failure(f"there are no curves in {name}", f"it holds {said}")
+    digest = hashlib.blake2b(data, digest_size=12).hexdigest()
+    return Plot(name, reading.layers, reading.titles, digest, dict(reading.passed))
+
+
+def _root(data: bytes, name: str) -> Any:
+    from xml.etree.ElementTree import ParseError
+
+    from defusedxml.common import DefusedXmlException
+    from defusedxml.ElementTree import fromstring
+
+    try:
+        root = fromstring(data)
+    except DefusedXmlException:
+        raise Failure(
+            f"{name} defines entities of its own, and such files are not read",
+            "save it again as plain SVG",
+        ) from None
+    except (ParseError, ValueError, LookupError, RecursionError) as error:
+        raise Failure(f"{name} cannot be read as SVG: {str(error)[:120]}") from None
+    if _tag(root) != "svg":
+        raise Failure(f"{name} is not an SVG file", "save it as SVG")
+    return root
+
+
+def _tag(element: Any) -> str:
+    tag = element.tag
+    return tag.rpartition("}")[2] if isinstance(tag, str) else ""
+
+
+def _length(said: str | None, default: float = 0.0, whole: float = 100.0) -> float:
+    """A length in user units; a share of the whole where it is written in per cent."""
+    if not said:
+        return default
+    found = re.fullmatch(rf"\s*({_NUMBER})\s*([a-zA-Z%]*)\s*", said)
+    if found is None:
+        raise Failure(f"`{said[:40]}` is no length", "a number, or one with px, mm, cm, in or pt")
+    value, unit = float(found[1]), found[2].lower()
+    if unit == "%":
+        return value / 100 * whole
+    if unit not in _UNITS:
+        raise Failure(f"the unit `{unit[:20]}` is not known", f"known: {', '.join(_UNITS)[2:]}")
+    return value * (_UNITS[unit] / _UNITS["px"] if unit else 1.0)
+
+
+def _page(root: Any, name: str) -> Matrix:
+    """From user units to mm with the y axis up: the size of the page by its width, height and
+    viewBox, laid out as `preserveAspectRatio` says (in the middle, as large as fits)."""
+    numbers = [float(n) for n in re.findall(_NUMBER, root.get("viewBox", ""))]
+    said = [root.get("width"), root.get("height")]
+    size = [_length(one) if one and "%" not in one else 0.0 for one in said]
+    pixel = _UNITS["px"]
+    if len(numbers) != 4:
+        return _upright(pixel, pixel, 0.0, size[1] * pixel if size[1] else 0.0)
+    x, y, width, height = numbers
+    if width <= 0 or height <= 0:
+        raise Failure(f"the viewBox of {name} is {width:g} x {height:g}", "both must be above 0")
+    sx, sy = (one / all_ if one else 0.0 for one, all_ in zip(size, (width, height), strict=True))
+    sx, sy = sx or sy or 1.0, sy or sx or 1.0
+    left = bottom = 0.0
+    if not root.get("preserveAspectRatio", "").strip().startswith("none"):
+        least = min(sx, sy)
+        left, bottom = ((s - least) * w / 2 for s, w in ((sx, width), (sy, height)))
+        sx = sy = least
+    if root.get(ORIGIN_KEPT[0]) == ORIGIN_KEPT[1]:
+        return _upright(sx * pixel, sy * pixel, 0.0, 0.0)
+    return _upright(
+        sx * pixel, sy * pixel, (left - x * sx) * pixel, (bottom + (y + height) * sy) * pixel
+    )
+
+
+def _upright(sx: float, sy: float, x: float, y: float) -> Matrix:
+    matrix = IDENTITY.copy()
+    matrix[0, 0], matrix[1, 1], matrix[0, 3], matrix[1, 3] = sx, -sy, x, y
+    return matrix
+
+
+def _affine(a: float, b: float, c: float, d: float, e: float, f: float) -> Matrix:
+    matrix = IDENTITY.copy()
+    matrix[:2, 0], matrix[:2, 1], matrix[:2, 3] = (a, b), (c, d), (e, f)
+    return matrix
+
+
+def _turned(degrees: float, x: float = 0.0, y: float = 0.0) -> Matrix:
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return _affine(c, s, -s, c, x - c * x + s * y, y - s * x - c * y)
+
+
+_TRANSFORMS: dict[str, tuple[Callable[..., Matrix], tuple[int, ...]]] = {
+    "matrix": (_affine, (6,)),
+    "translate": (lambda x, y=0.0: _affine(1, 0, 0, 1, x, y), (1, 2)),
+    "scale": (lambda x, y=None: _affine(x, 0, 0, x if y is None else y, 0, 0), (1, 2)),
+    "rotate": (_turned, (1, 3)),
+    "skewX": (lambda angle: _affine(1, 0, math.tan(math.radians(angle)), 1, 0, 0), (1,)),
+    "skewY": (lambda angle: _affine(1, math.tan(math.radians(angle)), 0, 1, 0, 0), (1,)),
+}
+
+
+def transform(said: str) -> Matrix:
+    """The matrix (4, 4) of a transform attribute. Raises Failure."""
+    matrix = IDENTITY
+    for word, arguments in re.findall(r"(\w+)\s*\(([^)]*)\)", said):
+        rule, counts = _TRANSFORMS.get(word, (None, ()))
+        numbers = [float(n) for n in re.findall(_NUMBER, arguments)]
+        if rule is None or len(numbers) not in counts:
+            raise Failure(f"`{word}({arguments[:60]})` is no transform that can be read")
+        matrix = matrix @ rule(*numbers)
+    return matrix
+
+
+@dataclass
+class _Reading:
+    """What was found so far."""
+
+    name: str
+    by_id: dict[str, Any]
+    layers: dict[str, list[Curve]] = field(default_factory=dict)
+    titles: dict[str, str] = field(default_factory=dict)
+    passed: Counter[str] = field(default_factory=Counter)
+    curves: int = 0
+    pieces: int = 0
+
+    def element(self, element: Any, matrix: Matrix, layer: str, depth: int) -> None:
+        tag = _tag(element)
+        if tag in _UNSEEN or not tag or _is_hidden(element):
+            return
+        if depth > _DEEPEST:
+            raise Failure(f"{self.name} is nested more than {_DEEPEST} deep", "flatten its groups")
+        matrix = matrix @ transform(element.get("transform", ""))
+        if tag in _GROUPS:
+            if tag == "g" and not layer:
+                layer = _title_of(element)
+            for child in element:
+                self.element(child, matrix, layer, depth + 1)
+        elif tag == "use":
+            self._use(element, matrix, layer, depth)
+        elif tag in _SHAPES:
+            self._shape(tag, element, matrix, layer)
+        else:
+            self.passed[tag] += 1
+
+    def _use(self, element: Any, matrix: Matrix, layer: str, depth: int) -> None:
+        link = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
+        wanted = self.by_id.get(link.removeprefix("#")) if link.startswith("#") else None
+        if wanted is None:
+            raise Failure(f"{self.name} uses `{link[:60]}`, which it does not hold")
+        shift = _affine(1, 0, 0, 1, _length(element.get("x")), _length(element.get("y")))
+        children = list(wanted) if _tag(wanted) == "symbol" else [wanted]
+        for child in children:
+            self.element(child, matrix @ shift, layer, depth + 1)
+
+    def _shape(self, tag: str, element: Any, matrix: Matrix, layer: str) -> None:
+        try:
+            chains = _SHAPES[tag](element)
+        except (ValueError, IndexError) as error:
+            raise Failure(f"a <{tag}> of {self.name} cannot be read: {str(error)[:120]}") from None
+        title = layer or "drawing"
+        key = as_layer(title)
+        for chain in chains:
+            pieces = tuple(one.placed(matrix) for one in chain)
+            pieces = tuple(one for one in pieces if one.length > SMALLEST)
+            if not pieces:
+                continue
+            self._count(len(pieces))
+            self.titles.setdefault(key, title)
+            self.layers.setdefault(key, []).append(Curve(pieces))
+
+    def _count(self, pieces: int) -> None:
+        self.curves += 1
+        self.pieces += pieces
+        if self.curves > MOST_CURVES:
+            raise Failure(f"{self.name} has more than {MOST_CURVES:,} curves", "split it by layers")
+        if self.pieces > MOST_PIECES:
+            raise Failure(f"{self.name} has more than {MOST_PIECES:,} pieces of curves", "split it")
+
+
+def _is_hidden(element: Any) -> bool:
+    return element.get("display") == "none" or "display:none" in element.get("style", "").replace(
+        " ", ""
+    )
+
+
+def _title_of(group: Any) -> str:
+    labels = [str(value) for key, value in group.items() if key.endswith("}label")]
+    return (labels or [str(group.get("id", ""))])[0]
+
+
+# --- shapes, in user units with the y axis down ---
+
+
+class _Chains:
+    """A pen (as fontTools has them) that keeps exact pieces."""
+
+    def __init__(self) -> None:
+        self.chains: list[list[Piece]] = []
+        self._at = np.zeros(3)
+
+    def moveTo(self, point: tuple[float, float]) -> None:  # noqa: N802
+        self.chains.append([])
+        self._at = _point(*point)
+
+    def lineTo(self, point: tuple[float, float]) -> None:  # noqa: N802
+        self._add(Straight(self._at, _point(*point)))
+
+    def curveTo(self, *points: tuple[float, float]) -> None:  # noqa: N802
+        self._add(Cubic(np.array([self._at, *(_point(*one) for one in points)])))
+
+    def qCurveTo(self, control: tuple[float, float], end: tuple[float, float]) -> None:  # noqa: N802
+        a, b, c = self._at, _point(*control), _point(*end)
+        self._add(Cubic(np.array([a, a + 2 / 3 * (b - a), c + 2 / 3 * (b - c), c])))
+
+    def arcTo(  # noqa: N802
+        self,
+        rx: float,
+        ry: float,
+        rotation: float,
+        large: int,
+        sweep: int,
+        end: tuple[float, float],
+    ) -> None:
+        piece = arc_between(self._at, _point(*end), rx, ry, rotation, bool(large), bool(sweep))
+        if piece is not None:
+            self._add(piece)
+
+    def closePath(self) -> None:  # noqa: N802
+        """The parser has drawn the line back to the start."""
+
+    def endPath(self) -> None:  # noqa: N802
+        """An open path just ends."""
+
+    def _add(self, piece: Piece) -> None:
+        self.chains[-1].append(piece)
+        self._at = piece.end
+
+
+def _point(x: float, y: float) -> Points:
+    if not (math.isfinite(x) and math.isfinite(y)):
+        raise ValueError("a coordinate is not finite")
+    return np.array([x, y, 0.0])
+
+
+def arc_between(
+    a: Points, b: Points, rx: float, ry: float, rotation: float, large: bool, sweep: bool
+) -> Piece | None:
+    """The elliptic arc of a path's A command by its ends; radii too small are made to fit
+    (SVG 1.1, appendix F.6.5 and F.6.6)."""
+    rx, ry = abs(rx), abs(ry)
+    if np.linalg.norm(b - a) < 1e-12:
+        return None
+    if rx < 1e-12 or ry < 1e-12:
+        return Straight(a, b)
+    c, s = math.cos(math.radians(rotation)), math.sin(math.radians(rotation))
+    turn = np.array([[c, s], [-s, c]])
+    x, y = turn @ (a - b)[:2] / 2
+    excess = math.hypot(x / rx, y / ry)
+    if excess > 1:
+        rx, ry = rx * excess, ry * excess
+    square = max((rx * ry) ** 2 - (rx * y) ** 2 - (ry * x) ** 2, 0.0)
+    size = math.sqrt(square / ((rx * y) ** 2 + (ry * x) ** 2))
+    size = -size if large == sweep else size
+    middle = np.array([size * rx * y / ry, -size * ry * x / rx])
+    begin = math.atan2((y - middle[1]) / ry, (x - middle[0]) / rx)
+    end = math.atan2((-y - middle[1]) / ry, (-x - middle[0]) / rx)
+    turns = (end - begin) % (2 * math.pi)
+    turns = turns if sweep else turns - 2 * math.pi
+    centre = np.append(turn.T @ middle + (a + b)[:2] / 2, 0.0)
+    return Arc(centre, np.array([rx * c, rx * s, 0]), np.array([-ry * s, ry * c, 0]), begin, turns)
+
+
+def _path(element: Any) -> list[list[Piece]]:
+    from fontTools.svgLib.path import parse_path
+
+    pen = _Chains()
+    parse_path(element.get("d", ""), pen)
+    return pen.chains
+
+
+def _line(element: Any) -> list[list[Piece]]:
+    x1, y1, x2, y2 = (_length(element.get(key)) for key in ("x1", "y1", "x2", "y2"))
+    return [[Straight(_point(x1, y1), _point(x2, y2))]]
+
+
+def _polyline(element: Any) -> list[list[Piece]]:
+    numbers = [float(n) for n in re.findall(_NUMBER, element.get("points", ""))]
+    if len(numbers) % 2:
+        raise ValueError(f"{len(numbers)} coordinates are no points")
+    points = [_point(*numbers[at : at + 2]) for at in range(0, len(numbers), 2)]
+    if _tag(element) == "polygon" and points:
+        points.append(points[0])
+    return [[Straight(a, b) for a, b in itertools.pairwise(points)]]
+
+
+def _rect(element: Any) -> list[list[Piece]]:
+    x, y, w, h = (_length(element.get(key)) for key in ("x", "y", "width", "height"))
+    if w <= 0 or h <= 0:
+        return []
+    said_x, said_y = element.get("rx"), element.get("ry")
+    rx = min(_length(said_x or said_y), w / 2)
+    ry = min(_length(said_y or said_x), h / 2)
+    if rx <= 0 or ry <= 0:
+        corners = [_point(x, y), _point(x + w, y), _point(x + w, y + h), _point(x, y + h)]
+        return [[Straight(a, b) for a, b in zip(corners, corners[1:] + corners[:1], strict=True)]]
+    u, v = np.array([rx, 0.0, 0.0]), np.array([0.0, ry, 0.0])
+    middles = [
+        (x + w - rx, y + ry),
+        (x + w - rx, y + h - ry),
+        (x + rx, y + h - ry),
+        (x + rx, y + ry),
+    ]
+    quarter = math.pi / 2
+    arcs = [Arc(_point(*m), u, v, (k - 1) * quarter, quarter) for k, m in enumerate(middles)]
+    pieces: list[Piece] = []
+    for before, arc in zip([arcs[-1], *arcs[:-1]], arcs, strict=True):
+        pieces += [Straight(before.end, arc.start), arc]
+    return [pieces]
+
+
+def _round(element: Any) -> list[list[Piece]]:
+    cx, cy = _length(element.get("cx")), _length(element.get("cy"))
+    both = element.get("r")
+    rx, ry = (_length(both or element.get(key)) for key in ("rx", "ry"))
+    if rx <= 0 or ry <= 0:
+        return []
+    u, v = np.array([rx, 0.0, 0.0]), np.array([0.0, ry, 0.0])
+    return [[Arc(_point(cx, cy), u, v, 0.0, 2 * math.pi)]]
+
+
+_SHAPES = {
+    "path": _path, "line": _line, "polyline": _polyline, "polygon": _polyline, "rect": _rect,
+    "circle": _round, "ellipse": _round,
+}  # fmt: skip

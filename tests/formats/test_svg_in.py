@@ -1,0 +1,191 @@
+"""Reading SVG: against svgpathtools, an independent reader, and back what we wrote."""
+
+import math
+
+import numpy as np
+import pytest
+import svgpathtools
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ovolo.formats.attached import read_files
+from ovolo.formats.export import exported
+from ovolo.formats.svg_in import read_svg, transform
+from ovolo.geometry.curve import Arc, Curve
+from ovolo.outcome.outcome import outcome_of
+from ovolo.problems import Failure
+from tests.formats.test_drawings import DRAWN
+from tests.sheets import run
+
+HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="80mm" viewBox="0 0 100 80">'
+
+
+def curves(body: str, head: str = HEAD) -> list[Curve]:
+    return read_svg(f"{head}{body}</svg>".encode(), "a.svg")["all"]
+
+
+def one(body: str, head: str = HEAD) -> Curve:
+    (curve,) = curves(body, head)
+    return curve
+
+
+_NUMBER = st.floats(-40, 40).map(lambda x: round(x, 3))
+_RADIUS = st.floats(1, 60).map(lambda x: round(x, 3))
+_COMMAND = st.one_of(
+    st.tuples(st.sampled_from("LlTt"), _NUMBER, _NUMBER),
+    st.tuples(st.sampled_from("HhVv"), _NUMBER),
+    st.tuples(st.sampled_from("QqSs"), *[_NUMBER] * 4),
+    st.tuples(st.sampled_from("Cc"), *[_NUMBER] * 6),
+    st.tuples(st.sampled_from("Aa"), _RADIUS, _RADIUS, _NUMBER, st.sampled_from([0, 1]), st.sampled_from([0, 1]), _NUMBER, _NUMBER),
+)  # fmt: skip
+
+
+@given(st.lists(_COMMAND, min_size=1, max_size=8))
+@settings(max_examples=150, deadline=None)
+def test_paths_are_those_of_another_reader(commands: list[tuple[object, ...]]) -> None:
+    data = "M 1 2 " + " ".join(" ".join(map(str, command)) for command in commands)
+    try:
+        wanted = svgpathtools.parse_path(data)
+        length = wanted.length(error=1e-9)
+    except (ZeroDivisionError, ValueError, AssertionError, RuntimeWarning):
+        return
+    if length < 1e-3 or not math.isfinite(length):
+        return
+    found = one(f'<path d="{data}"/>')
+    assert found.length == pytest.approx(length, rel=1e-5, abs=1e-5)
+    end = wanted.end
+    assert found.end[:2] == pytest.approx([end.real, 80 - end.imag], abs=1e-6)
+
+
+def test_basic_shapes() -> None:
+    assert one('<line x1="10" y1="10" x2="40" y2="50"/>').length == pytest.approx(50)
+    assert one('<rect x="5" y="5" width="30" height="20"/>').length == pytest.approx(100)
+    rounded = one('<rect width="30" height="20" rx="5"/>')
+    assert rounded.closed and rounded.length == pytest.approx(60 + 10 * math.pi)
+    circle = one('<circle cx="50" cy="40" r="10"/>')
+    assert isinstance(circle.pieces[0], Arc) and circle.pieces[0].is_circle
+    assert circle.bounds()[:, :2] == pytest.approx(np.array([[40, 30], [60, 50]]))
+    assert one('<ellipse cx="9" cy="9" rx="4" ry="4"/>').length == pytest.approx(8 * math.pi)
+    assert one('<polygon points="0,0 30,0 30,40"/>').length == pytest.approx(120)
+    assert not one('<polyline points="0,0 30,0 30,40"/>').closed
+
+
+@pytest.mark.parametrize(
+    ("head", "mm"),
+    [
+        ('<svg xmlns="http://www.w3.org/2000/svg" width="4in" height="2in" viewBox="0 0 400 200">', 0.254),
+        ('<svg xmlns="http://www.w3.org/2000/svg" width="96" height="96">', 25.4 / 96),
+        ('<svg xmlns="http://www.w3.org/2000/svg" width="21cm" height="29.7cm" viewBox="0 0 2100 2970">', 0.1),
+        ('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 96 96">', 25.4 / 96),
+        ('<svg xmlns="http://www.w3.org/2000/svg" width="72pt" height="144pt" viewBox="0 0 1 2">', 25.4),
+    ],
+)  # fmt: skip
+def test_units_of_the_page_are_those_of_css(head: str, mm: float) -> None:
+    """CSS Values and Units: an inch is 96 px, 72 pt and 25.4 mm."""
+    assert one('<line x2="1"/>', head).length == pytest.approx(mm)
+
+
+def test_a_page_that_is_not_of_the_viewboxs_shape_is_filled_in_the_middle() -> None:
+    head = '<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 10 10">'  # fmt: skip
+    assert one('<line x2="10"/>', head).bounds()[:, 0].tolist() == pytest.approx([50, 150])
+    stretched = head.replace("viewBox", 'preserveAspectRatio="none" viewBox')
+    assert one('<line x2="10"/>', stretched).length == pytest.approx(200)
+
+
+def test_the_lower_left_corner_of_the_page_is_the_origin() -> None:
+    line = one('<line x1="10" y1="70" x2="20" y2="60"/>')
+    assert line.start[:2].tolist() == pytest.approx([10, 10])
+    assert line.end[:2].tolist() == pytest.approx([20, 20])
+
+
+def test_transforms_follow_each_other() -> None:
+    """Rotation by 90° about (10, 10), as in the example of SVG 1.1, 7.6, is a move there and back."""
+    assert transform("rotate(90 10 10)") == pytest.approx(
+        transform("translate(10,10) rotate(90) translate(-10 -10)")
+    )
+    assert transform("scale(2)") == pytest.approx(transform("matrix(2 0 0 2 0 0)"))
+    skewed = transform("skewX(45)") @ np.array([0, 1, 0, 1])
+    assert skewed[:2] == pytest.approx([1, 1])
+    nested = one(
+        '<g transform="translate(10 0)"><g transform="scale(2)"><line x2="5"/></g></g>'
+    ).bounds()
+    assert nested[:, 0].tolist() == pytest.approx([10, 20])
+
+
+def test_layers_are_outermost_groups() -> None:
+    plot = read_svg(
+        f'{HEAD}<g id="walls"><g id="inner"><line x2="5"/></g></g><g id="2nd layer"><line x2="7"/></g>'
+        '<line x2="9"/><text>words</text></svg>'.encode(),
+        "a.svg",
+    )  # fmt: skip
+    lengths = {name: [round(c.length, 9) for c in cs] for name, cs in plot.layers.items()}
+    assert lengths == {"walls": [5], "_2nd_layer": [7], "drawing": [9]}
+    assert plot.titles["_2nd_layer"] == "2nd layer" and plot.passed_over == {"text": 1}
+
+
+def test_what_is_used_is_unfolded_and_what_is_hidden_is_not() -> None:
+    body = (
+        '<defs><circle id="hole" r="2"/></defs><use href="#hole" x="10" y="10"/>'
+        '<symbol id="peg"><line x2="3"/></symbol><use href="#peg"/>'
+        '<line x2="50" display="none"/><line x2="60" style="display: none"/>'
+    )
+    assert sorted(c.length for c in curves(body)) == pytest.approx([3, 4 * math.pi])
+
+
+def test_what_we_write_is_read_back_in_its_place() -> None:
+    outcome = run(*DRAWN)
+    plot = read_svg(exported(outcome, "plate.svg"), "plate.svg")
+    for name in ("rim", "oval", "edge", "wave", "half"):
+        (read,) = plot[name]
+        (drawn,) = outcome.parts[name].curves
+        assert read.length == pytest.approx(drawn.length, rel=1e-7)
+        assert read.bounds() == pytest.approx(drawn.bounds(), abs=1e-6)
+    plate = plot["plate"]
+    assert sum(c.length for c in plate) == pytest.approx(100 + 8 * math.pi)
+
+
+def test_a_sheet_draws_by_a_file() -> None:
+    files = read_files({"plot.svg": f'{HEAD}<g id="rim"><circle r="10"/></g></svg>'.encode()})
+    outcome = outcome_of(
+        'file plot = "plot.svg"\npart rim = region(plot.rim[0])\na = area(rim)', tables=files
+    )
+    assert not outcome.problems
+    assert outcome.parts["rim"].area == pytest.approx(100 * math.pi)
+
+
+BOMB = b"""<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;">]>
+<svg xmlns="http://www.w3.org/2000/svg"><text>&b;</text></svg>"""
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (BOMB, "defines entities of its own"),
+        (b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg>&x;</svg>', "entities"),
+        (b"<svg", "cannot be read as SVG"),
+        (b"\xff\xfe\x00", "cannot be read as SVG"),
+        (b"<html></html>", "is not an SVG file"),
+        (f"{HEAD}</svg>".encode(), "there are no curves"),
+        (f'{HEAD}<path d="M 0 0 L 5"/></svg>'.encode(), "a <path> of a.svg cannot be read"),
+        (f'{HEAD}<path d="L 5 5"/></svg>'.encode(), "a <path> of a.svg cannot be read"),
+        (f'{HEAD}<path d="M 0 0 L 1e999 5"/></svg>'.encode(), "is not finite"),
+        (f'{HEAD}<line x2="5 parsecs"/></svg>'.encode(), "the unit `parsecs` is not known|is no length"),
+        (f'{HEAD}<use href="#nothing"/></svg>'.encode(), "which it does not hold"),
+        (f'{HEAD}<g id="a"><use href="#a"/></g></svg>'.encode(), "nested more than 60 deep"),
+        (f'{HEAD}<line x2="5" transform="spin(3)"/></svg>'.encode(), "is no transform"),
+        (HEAD.replace("0 0 100 80", "0 0 0 80").encode() + b"</svg>", "the viewBox of a.svg is 0 x 80"),
+        ((HEAD + '<line x2="5"/>' * 20_001 + "</svg>").encode(), "more than 20,000 curves"),
+        (b" " * 5_000_001, "at most 5,000,000 are read"),
+    ],
+)  # fmt: skip
+def test_malformed_and_hostile_files_are_refused_in_words(data: bytes, said: str) -> None:
+    with pytest.raises(Failure, match=said):
+        read_svg(data, "a.svg")
+
+
+def test_a_tree_of_uses_that_grows_without_end_is_refused() -> None:
+    body = '<g id="l0"><line x2="5"/></g>' + "".join(
+        f'<g id="l{n}"><use href="#l{n - 1}"/><use href="#l{n - 1}"/></g>' for n in range(1, 30)
+    )
+    with pytest.raises(Failure, match="more than 20,000 curves"):
+        curves(body)

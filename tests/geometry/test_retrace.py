@@ -1,0 +1,123 @@
+"""Exact outlines of overlaid regions, against Shapely on fine chords and against closed forms."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from ovolo.geometry import region
+from ovolo.geometry.curve import Arc, Straight
+from ovolo.geometry.placement import moved, turned
+from ovolo.problems import Failure
+
+
+def placed(what: region.Region, x: float, y: float, angle: float = 0.0) -> region.Region:
+    turn = turned(angle, np.array([0.0, 0.0, 1.0]), np.zeros(3))
+    return what.placed(moved(np.array([x, y, 0.0])) @ turn)
+
+
+def finely(what: region.Region) -> shapely.Geometry:
+    """The exact outlines on chords a thousand times finer."""
+    found = shapely.Polygon()
+    for curve in what.curves():
+        ring = shapely.Polygon(curve.points(5e-5)[:, :2])
+        found = found.symmetric_difference(ring)
+    return found
+
+
+def test_two_discs_meet_in_a_lens() -> None:
+    """The lens of two circles of radius r, d apart: 2 r² acos(d/2r) - d/2 √(4r² - d²)."""
+    a, b = region.disc(10.0), placed(region.disc(10.0), 10.0, 0.0)
+    lens = 200 * math.acos(0.5) - 5 * math.sqrt(300)
+    both = region.combined("&", a, b)
+    assert both.area == pytest.approx(lens, rel=1e-12)
+    assert both.perimeter == pytest.approx(2 * 10 * 2 * math.pi / 3, rel=1e-12)
+    assert region.combined("+", a, b).area == pytest.approx(200 * math.pi - lens, rel=1e-12)
+    assert all(isinstance(piece, Arc) for curve in both.outlines for piece in curve.pieces)
+
+
+def test_a_plate_with_holes_keeps_its_circles() -> None:
+    plate = region.combined(
+        "-", region.rectangle(300, 200), placed(region.disc(20), -80, 0), placed(region.slot(60, 15), 60, 10, 0.4)
+    )  # fmt: skip
+    assert plate.area == pytest.approx(
+        60_000 - 400 * math.pi - (60 * 30 + 225 * math.pi), rel=1e-12
+    )
+    kinds = [[type(piece) for piece in curve.pieces] for curve in plate.outlines]
+    assert kinds[0] == [Straight] * 4
+    assert sorted(map(len, kinds[1:])) == [1, 4]
+
+
+def test_overlays_of_overlays_stay_exact() -> None:
+    lens = region.combined("&", region.disc(10.0), placed(region.disc(10.0), 10.0, 0.0))
+    x, y = 3 + 5 * math.cos(0.7), 4 + 5 * math.sin(0.7)
+    ring = region.combined("-", placed(lens, 3.0, 4.0, 0.7), placed(region.disc(2.0), x, y))
+    outer = region.combined("+", ring, placed(region.disc(1.0), x, y))
+    assert outer.area == pytest.approx(lens.area - 3 * math.pi, rel=1e-12)
+    assert len(outer.outlines) == 3
+
+
+_SHAPES = st.one_of(
+    st.floats(2, 30).map(region.disc),
+    st.tuples(st.floats(3, 50), st.floats(3, 50)).map(lambda s: region.rectangle(*s)),
+    st.tuples(st.floats(3, 40), st.floats(2, 10)).map(lambda s: region.slot(*s)),
+    st.floats(0.3, 5.5).map(lambda a: region.sector(5.0, 25.0, 0.0, a)),
+)
+_PLACE = st.tuples(st.floats(-25, 25), st.floats(-25, 25), st.floats(-3, 3))
+
+
+def crossing(a: region.Region, b: region.Region) -> bool:
+    """Whether outlines cross rather than run along each other within the chord tolerance, where
+    chords cannot tell which of two curves lies outside."""
+    x, y = (shapely.unary_union([shapely.LineString(c.points(5e-3)[:, :2]) for c in r.curves()]) for r in (a, b))  # fmt: skip
+    return bool(x.buffer(0.12).intersection(y.buffer(0.12)).area < 2.0)
+
+
+@given(_SHAPES, _SHAPES, _PLACE, st.sampled_from("+-&"))
+@settings(max_examples=120, deadline=None)
+def test_exact_areas_agree_with_fine_chords(
+    a: region.Region, b: region.Region, place: tuple[float, float, float], operator: str
+) -> None:
+    """Shapely on chords of 5e-5 mm: areas agree to what such chords can miss."""
+    other = placed(b, *place)
+    assume(crossing(a, other))
+    try:
+        made = region.combined(operator, a, other)
+    except Failure:
+        assume(False)
+    x, y = finely(a), finely(other)
+    fine = {"+": x.union, "-": x.difference, "&": x.intersection}[operator](y)
+    assert made.area == pytest.approx(fine.area, abs=5e-5 * (a.perimeter + b.perimeter) + 1e-6)
+    assert all(curve.closed for curve in made.outlines)
+
+
+@given(_SHAPES, _SHAPES, _PLACE)
+@settings(max_examples=60, deadline=None)
+def test_union_and_intersection_have_the_areas_of_both(
+    a: region.Region, b: region.Region, place: tuple[float, float, float]
+) -> None:
+    other = placed(b, *place)
+    assume(crossing(a, other))
+    try:
+        both = region.combined("&", a, other).area
+    except Failure:
+        both = 0.0
+    union = region.combined("+", a, other).area
+    assert union + both == pytest.approx(a.area + b.area, rel=1e-9, abs=0.02)
+
+
+def test_a_turned_and_stretched_region_has_its_own_area() -> None:
+    half = region.disc(10.0).placed(np.diag([2.0, 1.0, 1.0, 1.0]))
+    assert half.area == pytest.approx(200 * math.pi, rel=1e-12)
+    assert half.perimeter == pytest.approx(96.884_482_205_476_8, rel=1e-9), "SciPy: 80 E(3/4)"
+
+
+def test_offsets_stay_exact_where_outlines_keep_apart() -> None:
+    plate = region.combined("-", region.rectangle(300, 200), region.disc(20))
+    grown = region.offset_region(plate, 5.0)
+    assert grown.area == pytest.approx(310 * 210 - (4 - math.pi) * 25 - 225 * math.pi, rel=1e-12)
+    shrunk = region.offset_region(plate, -5.0)
+    assert shrunk.area == pytest.approx(290 * 190 - 625 * math.pi, rel=1e-12)
