@@ -59,7 +59,7 @@ export const drawing = () => ({
 
   toggleDrawnNames() {
     this.drawnNames = !this.drawnNames;
-    this.refresh();
+    this.drawAnew(); // what is written takes other room
   },
 
   // --- sheets of paper ---
