@@ -291,14 +291,27 @@ class Cubics:
         points: Points = c0 + t * (c1 + t * (c2 + t * c3))
         return points
 
+    def slopes(self, t: Points) -> Points:
+        """The derivatives of each at parameters t, (n, len(t), 3)."""
+        _, c1, c2, c3 = (c[:, None, :] for c in self._power)
+        t = t[None, :, None]
+        slopes: Points = c1 + t * (2 * c2 + t * 3 * c3)
+        return slopes
+
+    def at_steps(self, counts: NDArray[np.int64]) -> tuple[Points, Points]:
+        """Places and directions (m, 3) where each is parted into so many steps, from its start."""
+        which, steps = _steps_of(counts)
+        which, steps = np.concatenate([[0], which]), np.concatenate([[0.0], steps])[:, None]
+        _, c1, c2, c3 = (c[which] for c in self._power)
+        slopes = c1 + steps * (2 * c2 + steps * 3 * c3)
+        return self._at(which, steps), slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
+
     def points(self, tolerance: float) -> Points:
         """The ends of its chords (m, 3), without the start of the first."""
         _, _, c2, c3 = self._power
         bends = np.maximum(np.linalg.norm(2 * c2, axis=1), np.linalg.norm(2 * c2 + 6 * c3, axis=1))
         counts = np.clip(np.ceil(np.sqrt(bends / (8 * tolerance))), 1, _MOST_POINTS).astype(int)
-        which = np.repeat(np.arange(len(counts)), counts)
-        before = np.repeat(np.cumsum(counts) - counts, counts)
-        steps = (np.arange(len(which)) - before + 1) / counts[which]
+        which, steps = _steps_of(counts)
         return self._at(which, steps[:, None])
 
     def bounds(self) -> Points:
@@ -316,6 +329,13 @@ class Cubics:
                 at = self._at(slice(None), turns)
                 low, high = np.minimum(low, at), np.maximum(high, at)
         return np.array([low.min(axis=0), high.max(axis=0)])
+
+
+def _steps_of(counts: NDArray[np.int64]) -> tuple[NDArray[np.int64], Points]:
+    """For things parted into so many steps each: whose step it is, and where it ends."""
+    which = np.repeat(np.arange(len(counts)), counts)
+    before = np.repeat(np.cumsum(counts) - counts, counts)
+    return which, (np.arange(len(which)) - before + 1) / counts[which]
 
 
 @dataclass(frozen=True, eq=False)
@@ -353,11 +373,11 @@ class Curve:
         """The least and greatest corner, (2, 3)."""
         if not self.pieces:
             return np.array([self.start, self.start])
-        each = np.array([run.bounds() for run in self._runs])
+        each = np.array([run.bounds() for run in self.runs])
         return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
 
     @cached_property
-    def _runs(self) -> list[Piece | Cubics]:
+    def runs(self) -> list[Piece | Cubics]:
         """Its pieces in order, cubics that follow each other together: there may be thousands."""
         found: list[Piece | Cubics] = []
         for is_cubic, group in itertools.groupby(self.pieces, lambda p: isinstance(p, Cubic)):
@@ -368,7 +388,7 @@ class Curve:
     def placed(self, matrix: Matrix) -> Curve:
         origin = None if self.origin is None else applied(matrix, self.origin[None])[0]
         pieces: list[Piece] = []
-        for run in self._runs:
+        for run in self.runs:
             placed = run.placed(matrix)
             pieces += placed.pieces() if isinstance(placed, Cubics) else [placed]
         return Curve(tuple(pieces), origin)
@@ -379,7 +399,7 @@ class Curve:
     def points(self, tolerance: float = CHORD_TOLERANCE) -> Points:
         """The corners (n, 3) of its chords; a closed curve ends where it begins."""
         found = [self.start[None]]
-        for run in self._runs:
+        for run in self.runs:
             if isinstance(run, Cubics):
                 found.append(run.points(tolerance))
                 continue

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
@@ -53,6 +55,13 @@ class Mesh:
         forward = np.sort(edges[:, 0] * count + edges[:, 1])
         backward = np.sort(edges[:, 1] * count + edges[:, 0])
         return bool(np.array_equal(forward, backward))
+
+
+def triangulated(rings: Sequence[Floats]) -> NDArray[np.int64]:
+    """The triangles (m, 3) within rings of points (n, 2), outlines anticlockwise and holes
+    clockwise; their indices count through all rings."""
+    found: NDArray[np.int64] = manifold3d.triangulate(list(rings)).astype(np.int64)
+    return found
 
 
 def _directed_edges(triangles: Indices) -> NDArray[np.int64]:

@@ -18,7 +18,7 @@ from ovolo.geometry.corners import corner_angles, offset
 from ovolo.geometry.curve import Curve, Points
 from ovolo.geometry.drafting import circular, close, joined, polyline, straight, to
 from ovolo.geometry.enclosed import moments
-from ovolo.geometry.mesh import Drawing
+from ovolo.geometry.mesh import Drawing, triangulated
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.retrace import retraced
 from ovolo.geometry.tolerance import segments_for
@@ -408,7 +408,7 @@ def hatched(region: Region, angle: float, spacing: float) -> NDArray[np.float64]
 def drawing_of_region(region: Region) -> Drawing:
     """A region as a flat face with its outline."""
     rings = region.rings()
-    triangles = manifold3d.triangulate(rings).astype(np.uint32)
+    triangles = triangulated(rings).astype(np.uint32)
     corners = np.concatenate(rings)
     positions = np.column_stack([corners, np.zeros(len(corners))]).astype(np.float32)
     normals = np.tile(np.array([0, 0, 1], dtype=np.float32), (len(corners), 1))

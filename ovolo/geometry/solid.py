@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
-from ovolo.geometry.mesh import Drawing, Mesh, drawing_of
+from ovolo.geometry.mesh import Drawing, Mesh, drawing_of, triangulated
 from ovolo.geometry.placement import (
     IDENTITY,
     Matrix,
@@ -276,6 +276,41 @@ def cylinder(radius: Values, height: Values) -> Solid | Copies:
     return Solid(_unit_cylinder(counts.pop())).placed(scaled(factors))
 
 
+def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
+    """A cone centred in plan, standing on z = 0, its radius from `bottom` to `top`. Arrays only
+    of pointed ones, which are divided alike."""
+    _refuse_flat(height=height)
+    largest = float(np.max(np.maximum(bottom, top)))
+    if np.any(np.less(bottom, 0)) or top < 0 or largest <= SMALLEST:
+        raise Failure(f"the radii of this cone are {np.min(bottom):g} mm and {top:g} mm", "0 or more, and one of them above 0")  # fmt: skip
+    if np.ndim(bottom) or np.ndim(height):
+        raise OneByOne("cones of different radii are not one shape")
+    segments = segments_for(largest)
+    share = (float(bottom) / largest, float(top) / largest)
+
+    def make() -> manifold3d.Manifold:
+        return manifold3d.Manifold.cylinder(1, share[0], share[1], segments)
+
+    shape = shape_made(digest("cone", share, segments), make, "a cone")
+    return Solid(shape).placed(scaled(np.array([largest, largest, float(height)])))
+
+
+def sphere(radius: Values) -> Solid | Copies:
+    """A sphere centred on the origin, divided to the tolerance."""
+    _refuse_flat(radius=radius)
+    counts = {segments_for(float(r)) for r in np.unique(radius)}
+    if len(counts) > 1:
+        raise OneByOne("radii that are divided differently are not one shape")
+    segments = counts.pop()
+
+    def make() -> manifold3d.Manifold:
+        return manifold3d.Manifold.sphere(1, segments)
+
+    shape = shape_made(f"sphere:{segments}", make, "a sphere")
+    factors = np.stack([np.asarray(radius, dtype=float)] * 3, axis=-1)
+    return Solid(shape).placed(scaled(factors))
+
+
 def extrusion(region: Region, height: Values) -> Solid | Copies:
     """The region pulled up along its normal by `height` (mm; negative: pulled down)."""
     if np.any(np.abs(height) <= SMALLEST):
@@ -293,7 +328,7 @@ def _prism(rings: list[NDArray[np.float64]]) -> manifold3d.Manifold:
     """The figure within the rings between z = 0 and z = 1, its corners unaltered."""
     flat = np.concatenate(rings)
     count = len(flat)
-    top = manifold3d.triangulate(rings).astype(np.int64)
+    top = triangulated(rings)
     start = np.arange(count)
     onward = np.concatenate(
         [np.roll(ring, -1) for ring in np.split(start, np.cumsum([len(r) for r in rings])[:-1])]
@@ -306,6 +341,13 @@ def _prism(rings: list[NDArray[np.float64]]) -> manifold3d.Manifold:
     )
     corners = np.column_stack([np.tile(flat, (2, 1)), np.repeat([0.0, 1.0], count)])
     triangles = np.concatenate([top[:, ::-1], sides, top + count])
+    return manifold_of(Mesh(corners, triangles.astype(np.int32)))
+
+
+def manifold_of(mesh: Mesh) -> manifold3d.Manifold:
+    """The kernel's own object for a closed mesh; one that is inside out is turned."""
+    triangles = mesh.triangles if mesh.volume() >= 0 else mesh.triangles[:, ::-1]
+    corners = np.ascontiguousarray(mesh.corners)
     return manifold3d.Manifold(
         manifold3d.Mesh64(corners, np.ascontiguousarray(triangles, dtype=np.uint64))
     )

@@ -14,10 +14,11 @@ from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.region import Region, hatched
 from ovolo.geometry.solid import Copies, Shape, Solid
+from ovolo.geometry.surface import Surface
 from ovolo.meaning.colours import tint
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
-from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, Kind, ListOf, PointKind
+from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, SURFACE, Kind, ListOf, PointKind
 from ovolo.running.evaluate import LineOutcome
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
@@ -98,6 +99,10 @@ class Part:
         return [piece for piece in pieces(self.value) if isinstance(piece, Curve)]
 
     @property
+    def surfaces(self) -> list[Surface]:
+        return [piece for piece in pieces(self.value) if isinstance(piece, Surface)]
+
+    @property
     def points(self) -> np.ndarray[Any, Any]:
         """The points (n, 3) in it; a part has none, construction geometry may."""
         found = [p.reshape(-1, 3) for p in _groups(self.value) if isinstance(p, np.ndarray)]
@@ -116,8 +121,8 @@ class Part:
 
     @cached_property
     def area(self) -> float | None:
-        """mm², of regions, and of the surface of solids."""
-        if self.kind not in (SOLID, REGION):
+        """mm², of regions and surfaces, and of the surface of solids."""
+        if self.kind not in (SOLID, REGION, SURFACE):
             return None
         return float(sum(piece.area for piece in pieces(self.value)))
 

@@ -371,6 +371,11 @@ def _shape_groups(
         if key not in shapes and key not in held:
             shapes[key] = _drawing(drawing_of_region(region), data)
         groups.append(_group(key, region.frame[None], np.array([item]), data))
+    for item, surface in enumerate(part.surfaces):
+        key = f"surface:{surface.key}"
+        if key not in shapes and key not in held:
+            shapes[key] = _drawing(surface.drawing, data)
+        groups.append(_group(key, IDENTITY[None], np.array([item]), data))
     for item, curve in enumerate(part.curves):
         key = f"curve:{curve.key}"
         if key not in shapes and key not in held:

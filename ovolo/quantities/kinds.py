@@ -152,6 +152,9 @@ CURVE = Kind("curve")
 REGION = Kind("region")
 SOLID = Kind("solid")
 SURFACE = Kind("surface")
+EDGE = Kind("edge")
+"""How an edge is finished: round(3 mm), bevel(1 mm)."""
+
 PRESET = Kind("preset")
 """What a preset line is; no value has this kind."""
 

@@ -17,6 +17,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.plot import Plot
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid
+from ovolo.geometry.surface import Surface
 from ovolo.geometry.underlay import Underlay
 from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
@@ -104,7 +105,7 @@ def fingerprint(value: Any) -> object:
         return digest("underlay", value.digest, value.matrix, value.strength)
     if isinstance(value, Region):
         return digest("region", value.key, value.frame)
-    if isinstance(value, Curve):
+    if isinstance(value, Curve | Surface):
         return value.key
     if isinstance(value, Sequence) and not isinstance(value, str):
         return digest("list", *(fingerprint(item) for item in value))

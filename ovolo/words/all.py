@@ -31,6 +31,9 @@ from ovolo.words import (
     solids as solids,
 )
 from ovolo.words import (
+    surfaces as surfaces,
+)
+from ovolo.words import (
     trigonometry as trigonometry,
 )
 from ovolo.words.registry import WORDS as WORDS

@@ -8,10 +8,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry import corners, drafting
+from ovolo.geometry import corners, drafting, shaping
 from ovolo.geometry import curve as curves
+from ovolo.geometry import surface as surfaces
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.region import Region, offset_region, with_corners
+from ovolo.geometry.solid import Solid
+from ovolo.geometry.surface import Surface
 from ovolo.problems import Failure
 from ovolo.words.corners import CORNER, Condition, chosen_corners, wanted_corners
 from ovolo.words.registry import word
@@ -215,15 +218,28 @@ def close(c: Curve) -> Curve:
 
 @word(
     "curve, length -> point", "curve, share: number -> point",
+    "surface, u: number, v: number -> point",
     example="point_at(line((0 m, 0 m), (3 m, 4 m)), 1 m).y", gives="80 cm",
 )  # fmt: skip
-def point_at(c: Curve, s: float = 0.0, share: float | None = None) -> Point:
-    """The point of a curve at a length from its start, or at a share of its length from 0 to 1.
+def point_at(
+    c: Curve | Surface,
+    s: float = 0.0,
+    share: float | None = None,
+    u: float = 0.0,
+    v: float = 0.0,
+) -> Point:
+    """The point of a curve at a length from its start, or at a share of its length from 0 to 1; of
+    a surface at u and v, each from 0 to 1.
 
-    c: the curve
+    c: the curve, or a surface
     s: a length from its start
     share: or a share of it, from 0 to 1
+    u: of a surface, from 0 to 1
+    v: of a surface, from 0 to 1
     """
+    if isinstance(c, Surface):
+        place: Point = c.at(u, v)[0]
+        return place
     return c.point_at(s if share is None else share * c.length)
 
 
@@ -346,16 +362,18 @@ def chamfer(
 
 
 @word(
-    "curve, length -> curve", "region, length -> region",
+    "curve, length -> curve", "region, length -> region", "surface, length -> surface",
     example="length(offset(circle(2 m), 1 m))", gives="6 * pi * 1 m",
 )  # fmt: skip
-def offset(c: Curve | Region, d: float) -> Curve | Region:
+def offset(c: Curve | Region | Surface, d: float) -> Curve | Region | Surface:
     """The parallel at a distance: outwards of a closed curve or a region, to the left of an open
-    curve; below 0 the other way.
+    curve, along the normals of a surface; below 0 the other way.
 
-    c: a flat curve, or a region
+    c: a flat curve, a region, or a surface
     d: the distance
     """
+    if isinstance(c, Surface):
+        return surfaces.offset(c, d)
     return offset_region(c, d) if isinstance(c, Region) else corners.offset(c, d)
 
 
@@ -374,15 +392,23 @@ def trim(c: Curve, s0: float, s1: float) -> Curve:
 
 
 @word(
-    "curve, length -> list curve",
-    example="length(split(circle(1 m), 2 m)[0])", gives="2 m",
+    "curve, length -> list curve", "solid, way: point Q, at: point? -> list solid",
+    example="length(split(circle(1 m), 2 m)[0])", gives="2 m", defaults={"at": "(0 mm, 0 mm)"},
 )  # fmt: skip
-def split(c: Curve, s: float) -> list[Curve]:
-    """A curve parted at a length from its start: both parts in order.
+def split(
+    c: Curve | Solid, s: float = 0.0, way: Point | None = None, at: Point | None = None
+) -> list[Any]:
+    """A curve parted at a length from its start, both parts in order; or a solid parted by the
+    plane through a point, square to a direction: first the part to which that points.
 
-    c: the curve
-    s: where it is parted
+    c: the curve, or a solid
+    s: where a curve is parted
+    way: the direction to which the plane of a solid is square
+    at: a point of that plane
     """
+    if isinstance(c, Solid):
+        assert way is not None
+        return list(shaping.parted(c, way, np.zeros(3) if at is None else at))
     return [c.between(0.0, s), c.between(s, c.length)]
 
 

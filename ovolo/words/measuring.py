@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry import comparing
 from ovolo.geometry.solid import Copies
 from ovolo.problems import Failure
 from ovolo.words.registry import word
@@ -38,13 +39,14 @@ def volume(what: Any) -> float:
 
 
 @word(
-    "region -> area", "solid -> area", "list region -> area", "list solid -> area",
+    "region -> area", "solid -> area", "surface -> area", "list region -> area", "list solid -> area",
+    "list surface -> area",
     example="area(rect(3 cm, 2 cm))", gives="600 mm^2", gaps="skip",
 )  # fmt: skip
 def area(what: Any) -> float:
-    """The area of a region, or of the surface of a solid; of a list, all together.
+    """The area of a region or a surface, or of the surface of a solid; of a list, all together.
 
-    what: a region or a solid, or a list of them
+    what: a region, a surface or a solid, or a list of them
     """
     return math.fsum(piece.area for piece in pieces(what))
 
@@ -174,3 +176,56 @@ def distance(a: Points, b: Points) -> Points:
     b: to this point
     """
     return np.linalg.norm(b - a, axis=-1)
+
+
+@word(
+    "shape -> {low: point, high: point}",
+    example="bounds(box(3 cm, 2 cm, 1 cm)).high.z", gives="1 cm", gaps="skip",
+)  # fmt: skip
+def bounds(what: Any) -> dict[str, NDArray[np.float64]]:
+    """The least and the greatest corner of all it takes up: `.low` and `.high`.
+
+    what: anything that has a place
+    """
+    low, high = overall(what)
+    return {"low": low, "high": high}
+
+
+@word(
+    "solid, point, point Q -> length",
+    example="thickness(box(3 cm, 2 cm, 1 cm), (0 cm, 0 cm, 1 cm), -z)", gives="1 cm",
+)  # fmt: skip
+def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> float:
+    """How thick a solid is along a direction, where the line through a point first enters it.
+
+    what: the solid
+    p: a point before it, or on its surface
+    way: the direction in which to measure
+    """
+    return comparing.thickness(what, p, way)
+
+
+@word(
+    "solid, solid -> length",
+    example="clearance(box(1 cm, 1 cm, 1 cm), box(1 cm, 1 cm, 1 cm).move(x = 3 cm))", gives="2 cm",
+)  # fmt: skip
+def clearance(a: Any, b: Any) -> float:
+    """How far two solids are apart where they are nearest; 0 where they touch or clash.
+
+    a: the one
+    b: the other
+    """
+    return comparing.clearance(a, b)
+
+
+@word(
+    "solid, solid -> volume",
+    example="clash(box(1 cm, 1 cm, 1 cm), box(1 cm, 1 cm, 1 cm).move(x = 0.5 cm))", gives="500 mm^3",
+)  # fmt: skip
+def clash(a: Any, b: Any) -> float:
+    """The volume that two solids both take up; 0 where they are clear of each other.
+
+    a: the one
+    b: the other
+    """
+    return comparing.clash(a, b)

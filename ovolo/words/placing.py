@@ -8,10 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.curve import Curve
-from ovolo.geometry.placement import Matrix, applied, mirrored, moved, turned
+from ovolo.geometry.placement import IDENTITY, Matrix, applied, mirrored, moved, scaled, turned
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid
+from ovolo.geometry.surface import Surface
 from ovolo.problems import Failure, OneByOne
+from ovolo.words.measuring import overall
 from ovolo.words.registry import word
 
 Values = Any
@@ -26,7 +28,7 @@ def placed(what: Any, matrix: Matrix) -> Any:
         return _points_placed(what, matrix)
     if matrix.ndim == 3:
         raise OneByOne
-    if isinstance(what, Region | Curve):
+    if isinstance(what, Region | Curve | Surface):
         return what.placed(matrix)
     return [placed(item, matrix) if _has_place(item) else item for item in what]
 
@@ -39,7 +41,7 @@ def vector(x: Values, y: Values, z: Values) -> NDArray[np.float64]:
 
 
 def _has_place(item: Any) -> bool:
-    return isinstance(item, Solid | Copies | Region | Curve | np.ndarray | list)
+    return isinstance(item, Solid | Copies | Region | Curve | Surface | np.ndarray | list)
 
 
 def _points_placed(points: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:
@@ -149,4 +151,80 @@ def on(what: Any, side: str) -> Any:
     right, up = (np.array(one, dtype=float) for one in _SIDES[side])
     matrix = np.eye(4)
     matrix[:3, :3] = np.column_stack([right, up, np.cross(right, up)])
+    return placed(what, matrix)
+
+
+@word(
+    "shape, number -> shape", "shape, x: number, y: number, z: number -> shape",
+    example="volume(scale(box(1 cm, 1 cm, 1 cm), 2))", gives="8000 mm^3", gaps="keep",
+)  # fmt: skip
+def scale(what: Any, by: float = 1.0, x: float = 1.0, y: float = 1.0, z: float = 1.0) -> Any:
+    """The same, made larger about the origin: by one factor, or by one along each axis.
+
+    what: anything that has a place
+    by: the factor
+    x: the factor along x
+    y: the factor along y
+    z: the factor upwards
+    """
+    factors = by * np.array([x, y, z])
+    if np.any(factors <= 0):
+        raise Failure(
+            f"a factor is {factors.min():.6g}", "above 0; for the mirror image: mirror(what, x)"
+        )
+    return placed(what, scaled(factors))
+
+
+_PLACES = {
+    "left": (0, 0.0), "right": (0, 1.0), "front": (1, 0.0), "back": (1, 1.0), "bottom": (2, 0.0),
+    "top": (2, 1.0), "middle": (2, 0.5),
+}  # fmt: skip
+"""The axis each word settles, and where between the bounds."""
+
+
+@word(
+    "shape, text, text?, text? -> shape",
+    example='level(align(sphere(1 m), "bottom"))', gives="0 m", gaps="refuse",
+)  # fmt: skip
+def align(what: Any, first: str, second: str = "", third: str = "") -> Any:
+    """The same, moved so that a place of its bounds lies at the origin: left, right, front, back,
+    bottom, middle (half its height) or top; centre is the middle in plan. What is not said stays.
+
+    what: anything that has a place
+    first: one of these
+    second: another
+    third: another
+    """
+    low, high = overall(what)
+    shares: dict[int, float] = {}
+    for said in (first, second, third):
+        if said == "centre":
+            shares = {0: 0.5, 1: 0.5} | shares
+        elif said in _PLACES:
+            axis, share = _PLACES[said]
+            shares[axis] = share
+        elif said:
+            raise Failure(f'there is no place "{said}"', f"one of centre, {', '.join(_PLACES)}")
+    shift = np.zeros(3)
+    for axis, share in shares.items():
+        shift[axis] = -(low[axis] + share * (high[axis] - low[axis]))
+    return placed(what, moved(shift))
+
+
+@word(
+    "shape, {at: point, along: point Q, left: point Q, up: point Q} -> shape",
+    example="level(at(box(1 m, 1 m, 1 m), frame_at(line((0 m, 0 m, 2 m), (1 m, 0 m, 2 m)), 1/2)))",
+    gives="2 m", gaps="keep",
+)  # fmt: skip
+def at(what: Any, frame: dict[str, NDArray[np.float64]]) -> Any:
+    """The same, set into a frame, as `frame_at` and `cells` give them: its x along, its y to the
+    left, its z up.
+
+    what: anything that has a place
+    frame: .at, .along, .left and .up
+    """
+    matrix = IDENTITY.copy()
+    for column, name in enumerate(("along", "left", "up")):
+        matrix[:3, column] = frame[name]
+    matrix[:3, 3] = frame["at"]
     return placed(what, matrix)

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.layered import Finish
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -67,15 +68,19 @@ def ceil(x: Values, multiple: Values = None) -> Values:
 
 
 @word(
-    "number -> number", "Q, Q -> Q",
+    "number -> number", "Q, Q -> Q", "radius: length -> edge",
     example="round(-2.5)", gives="-3", elementwise=True, hint=_NO_MULTIPLE,
 )  # fmt: skip
-def round_(x: Values, multiple: Values = None) -> Values:
-    """The nearest whole number, or multiple; halves go away from zero.
+def round_(x: Values = None, multiple: Values = None, radius: Values = None) -> Values:
+    """The nearest whole number, or multiple; halves go away from zero. Of a length alone: an edge
+    rounded by that radius, as `extrude` takes it.
 
     x: the value
     multiple: round to a multiple of this
+    radius: that of a rounded edge
     """
+    if radius is not None:
+        return Finish("round", float(radius))
     return _in_multiples(x, multiple, _half_away)
 
 

@@ -33,6 +33,7 @@ from ovolo.quantities.kinds import (
     ANGLE_KIND,
     AREA_KIND,
     CURVE,
+    EDGE,
     GEOMETRY,
     LENGTH_KIND,
     MASS_KIND,
@@ -63,7 +64,7 @@ _KINDS: dict[str, Kind] = {
     "number": NUMBER_KIND, "whole": NUMBER_KIND, "length": LENGTH_KIND, "angle": ANGLE_KIND,
     "area": AREA_KIND, "volume": VOLUME_KIND, "mass": MASS_KIND, "time": TIME_KIND,
     "yes/no": YES_NO, "text": TEXT, "curve": CURVE, "region": REGION, "solid": SOLID,
-    "surface": SURFACE,
+    "surface": SURFACE, "edge": EDGE,
 }  # fmt: skip
 
 

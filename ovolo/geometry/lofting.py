@@ -1,0 +1,236 @@
+"""Lofts: solids through outlines placed in space, straight or smooth from one to the next."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.digest import digest
+from ovolo.geometry.mesh import triangulated
+from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.region import Region, polygons_of
+from ovolo.geometry.skin import skinned
+from ovolo.geometry.solid import Solid, manifold_of, shape_made
+from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.problems import Failure
+
+Points = NDArray[np.float64]
+_SAMPLES = 96
+"""At so many places two outlines are compared to find which corner belongs to which."""
+
+_MOST_BETWEEN = 200
+MOST_SECTIONS = 2_000
+
+
+def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False) -> Solid:
+    """The solid through outlines in order; `closed` goes on from the last to the first. Corners
+    belong together by their share of the way round, from the start that twists least. Raises
+    Failure for outlines that cannot be joined."""
+    _refuse_unlike(sections, closed)
+    key = digest("loft", smooth, closed, *((one.key, np.round(one.frame, 9)) for one in sections))
+
+    def make() -> manifold3d.Manifold:
+        rings, loops = _matched(sections, closed)
+        through = _through(rings, smooth, closed)
+        first = None if closed else _cap(rings[0], loops, sections[0])
+        last = None if closed else _cap(rings[-1], loops, sections[-1])
+        return manifold_of(skinned(through, loops, first, last))
+
+    return Solid(shape_made(key, make, "this loft"))
+
+
+def _refuse_unlike(sections: Sequence[Region], closed: bool) -> None:
+    least = 3 if closed else 2
+    if len(sections) < least:
+        raise Failure(f"a loft through {len(sections)} outlines is none", f"give {least} or more")
+    if len(sections) > MOST_SECTIONS:
+        raise Failure(f"a loft goes through at most {MOST_SECTIONS:,} outlines")
+    counts = [len(one.rings()) for one in sections]
+    for at, one in enumerate(sections):
+        if len(polygons_of(one.flat)) > 1:
+            raise Failure(f"outline {at} is in several pieces", "loft each piece by itself")
+    if len(set(counts)) > 1:
+        at = next(k for k, count in enumerate(counts) if count != counts[0])
+        raise Failure(
+            f"outline {at} has {counts[at] - 1} holes, outline 0 has {counts[0] - 1}",
+            "outlines of a loft have equally many holes",
+        )
+
+
+def _matched(sections: Sequence[Region], closed: bool) -> tuple[Points, list[int]]:
+    """The outlines with equally many corners (k, n, 3), those that belong together at one index;
+    and how many corners each loop has."""
+    spaces = [
+        [applied(s.frame, np.column_stack([ring, np.zeros(len(ring))])) for ring in s.rings()]
+        for s in sections
+    ]
+    _turn_alike(spaces, closed)
+    found, loops = [], []
+    for loop in range(len(spaces[0])):
+        rings = [_nearest_hole(space, spaces[0], loop) for space in spaces]
+        counts = {len(_sharp(ring)) for ring in rings}
+        alike = len(counts) == 1 and counts != {0}
+        if alike:
+            rings = [np.roll(ring, -_sharp(ring)[0], axis=0) for ring in rings]
+        shares = [_shares(ring) for ring in rings]
+        for at in range(1, len(rings)):
+            rings[at], shares[at] = _started(rings[at - 1], rings[at], alike)
+        if alike:
+            shares = [_by_corners(ring, own) for ring, own in zip(rings, shares, strict=True)]
+        together: Points = np.unique(np.round(np.concatenate(shares), 9)).astype(np.float64)
+        together = together[(together >= 0) & (together < 1 - 1e-9)]
+        found.append([_at(ring, share, together) for ring, share in zip(rings, shares, strict=True)])  # fmt: skip
+        loops.append(len(together))
+    return np.concatenate(found, axis=1), loops
+
+
+def _turn_alike(spaces: list[list[Points]], closed: bool) -> None:
+    """Turns outlines round whose inside lies to the other side, seen along the way."""
+    middles = [rings[0].mean(axis=0) for rings in spaces]
+    count = len(spaces)
+    for at, rings in enumerate(spaces):
+        before = middles[at - 1] if at or closed else middles[at]
+        after = middles[(at + 1) % count] if at + 1 < count or closed else middles[at]
+        way = after - before
+        normal = np.sum(np.cross(rings[0] - middles[at], np.roll(rings[0], -1, axis=0) - middles[at]), axis=0)  # fmt: skip
+        if float(normal @ way) < 0:
+            spaces[at] = [ring[::-1] for ring in rings]
+
+
+def _nearest_hole(space: list[Points], first: list[Points], loop: int) -> Points:
+    """The loop of a section that belongs to one of the first: the outline, or the hole that lies
+    most alike."""
+    if loop == 0:
+        return space[0]
+    wanted = first[loop].mean(axis=0) - first[0].mean(axis=0)
+    holes = space[1:]
+    gaps = [float(np.linalg.norm(hole.mean(axis=0) - space[0].mean(axis=0) - wanted)) for hole in holes]  # fmt: skip
+    return holes[int(np.argmin(gaps))]
+
+
+_SHARP = math.radians(20)
+"""Corners that turn by more belong to corners of the other outlines."""
+
+
+def _sharp(ring: Points) -> NDArray[np.int64]:
+    """The numbers of its sharp corners."""
+    sides = np.roll(ring, -1, axis=0) - ring
+    units = sides / np.maximum(np.linalg.norm(sides, axis=1, keepdims=True), 1e-12)
+    turns = np.arccos(np.clip(np.sum(np.roll(units, 1, axis=0) * units, axis=1), -1, 1))
+    return np.flatnonzero(turns > _SHARP)
+
+
+def _by_corners(ring: Points, shares: Points) -> Points:
+    """The shares stretched so that its sharp corners, of which the first is its start, lie at even
+    shares."""
+    corners = _sharp(ring)
+    known = np.concatenate([shares[corners], [1.0]])
+    return np.interp(shares, known, np.linspace(0.0, 1.0, len(known)))
+
+
+def _shares(ring: Points) -> Points:
+    """Where each corner lies as a share of the way round, from 0 (below 1)."""
+    sides = np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1)
+    shares: Points = np.concatenate([[0.0], np.cumsum(sides)[:-1]]) / sides.sum()
+    return shares
+
+
+def _at(ring: Points, shares: Points, places: Points) -> Points:
+    """Points of a ring at shares of the way round."""
+    around = np.concatenate([shares, [shares[0] + 1.0]])
+    corners = np.concatenate([ring, ring[:1]])
+    wrapped = np.where(places < around[0], places + 1.0, places)
+    return np.column_stack([np.interp(wrapped, around, corners[:, axis]) for axis in range(3)])
+
+
+def _started(before: Points, ring: Points, sharp: bool) -> tuple[Points, Points]:
+    """The ring begun at the corner (one of the sharp ones, or any) that twists least against the
+    one before: the one for which the points at equal shares lie nearest, both about their
+    middles."""
+    places = np.arange(_SAMPLES) / _SAMPLES
+    wanted = _at(before, _shares(before), places)
+    wanted = wanted - wanted.mean(axis=0)
+    own = _shares(ring)
+    best, start = math.inf, 0
+    for corner in _sharp(ring) if sharp else _candidates(ring):
+        seen = _at(ring, own, (places + own[corner]) % 1.0)
+        gap = float(np.sum((seen - seen.mean(axis=0) - wanted) ** 2))
+        if gap < best - 1e-9:
+            best, start = gap, int(corner)
+    turned = np.roll(ring, -start, axis=0)
+    return turned, _shares(turned)
+
+
+def _candidates(ring: Points) -> Sequence[int]:
+    step = max(len(ring) // 360, 1)
+    return range(0, len(ring), step)
+
+
+def _through(rings: Points, smooth: bool, closed: bool) -> Points:
+    """The rings with as many more between them as the tolerance asks for."""
+    if smooth and (len(rings) > 2 or closed):
+        return _smoothly(rings, closed)
+    onward = np.roll(rings, -1, axis=0)
+    found = []
+    for at in range(len(rings) if closed else len(rings) - 1):
+        a, b = rings[at], onward[at]
+        bend = (a - np.roll(a, -1, axis=0)) - (b - np.roll(b, -1, axis=0))
+        # A four-sided patch whose sides turn misses its two triangles by a quarter of that.
+        worst = float(np.linalg.norm(bend, axis=1).max()) / 4 if _is_skew(a, b) else 0.0
+        count = min(max(math.ceil(worst / (0.4 * CHORD_TOLERANCE)), 1), _MOST_BETWEEN)
+        steps = np.linspace(0, 1, count + 1)[:-1, None, None]
+        found.append(a + steps * (b - a))
+    if not closed:
+        found.append(rings[-1:])
+    return np.concatenate(found)
+
+
+def _is_skew(a: Points, b: Points) -> bool:
+    """Whether any patch between two rings is not flat."""
+    a1, b1 = np.roll(a, -1, axis=0), np.roll(b, -1, axis=0)
+    volumes = np.abs(np.einsum("ij,ij->i", np.cross(a1 - a, b - a), b1 - a))
+    size = np.linalg.norm(np.cross(a1 - a, b - a), axis=1)
+    return bool(np.any(volumes > CHORD_TOLERANCE / 5 * np.maximum(size, 1e-12)))
+
+
+def _smoothly(rings: Points, closed: bool) -> Points:
+    """A cubic spline along each row of corners that belong together."""
+    from scipy.interpolate import CubicSpline
+
+    if closed:
+        rings = np.concatenate([rings, rings[:1]])
+    steps = np.linalg.norm(np.diff(rings, axis=0), axis=2).mean(axis=1)
+    knots = np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1e-9))])
+    ends = "periodic" if closed else "not-a-knot" if len(rings) > 3 else "natural"
+    made = CubicSpline(knots, rings, bc_type=ends)
+    bends = np.linalg.norm(made(knots, 2), axis=2).max(axis=1)
+    places = [np.zeros(0)]
+    for at in range(len(knots) - 1):
+        width = knots[at + 1] - knots[at]
+        bend = max(bends[at], bends[at + 1])
+        count = min(max(math.ceil(width * math.sqrt(bend / 8 / CHORD_TOLERANCE)), 1), _MOST_BETWEEN)
+        places.append(np.linspace(knots[at], knots[at + 1], count + 1)[:-1])
+    if not closed:
+        places.append(knots[-1:])
+    found: Points = made(np.concatenate(places))
+    return found
+
+
+def _cap(ring: Points, loops: list[int], section: Region) -> NDArray[np.int64]:
+    """The triangles of an end, facing along the way."""
+    back: Matrix = np.linalg.inv(section.frame).astype(np.float64)
+    flat = applied(back, ring)[:, :2]
+    parts = np.split(flat, np.cumsum(loops)[:-1])
+    if _signed_area(parts[0]) < 0:  # seen from behind
+        mirrored = [part * [-1.0, 1.0] for part in parts]
+        return triangulated(mirrored)
+    return triangulated(parts)
+
+
+def _signed_area(ring: Points) -> float:
+    x, y = ring.T
+    return float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)) / 2)

@@ -1,0 +1,49 @@
+"""Extrusions up to another solid."""
+
+from __future__ import annotations
+
+import manifold3d
+import numpy as np
+
+from ovolo.geometry.digest import digest
+from ovolo.geometry.placement import Matrix
+from ovolo.geometry.region import Region
+from ovolo.geometry.solid import Copies, Solid, extrusion, in_space, shape_made
+from ovolo.problems import Failure
+
+_BEYOND = 1.0
+
+
+def extruded_up_to(region: Region, target: Solid) -> Solid:
+    """A region pulled along its normal until it meets a solid everywhere. Raises Failure where
+    the solid lies behind it, touches it, or does not cover it."""
+    back: Matrix = np.linalg.inv(region.frame).astype(np.float64)
+    ahead = target.mesh.corners @ back[2, :3] + back[2, 3]
+    low, high = float(ahead.min()), float(ahead.max())
+    if high <= 1e-6:
+        raise Failure("the solid to reach lies behind the region", "the region is pulled along its normal")  # fmt: skip
+    if low < -1e-6:
+        raise Failure(
+            f"the solid to reach begins {-low:.6g} mm behind the region", "keep it in front"
+        )
+    tall = extrusion(region, high + _BEYOND)
+    assert not isinstance(tall, Copies)
+
+    def make() -> manifold3d.Manifold:
+        rest = (in_space(tall) - in_space(target)).decompose()
+        local = np.ascontiguousarray(back[:3])
+        kept = []
+        for piece in rest:
+            bounds = piece.transform(local).bounding_box()
+            if bounds[2] > 1e-6:
+                continue  # what lies beyond
+            if bounds[5] > high + _BEYOND / 2:
+                raise Failure(
+                    "the solid to reach does not cover the whole region",
+                    "make the region smaller, or that solid larger",
+                )
+            kept.append(piece)
+        return manifold3d.Manifold.batch_boolean(kept, manifold3d.OpType.Add)
+
+    key = digest("up to", tall.key, target.key)
+    return Solid(shape_made(key, make, "this extrusion"))

@@ -1,0 +1,295 @@
+"""Solids made from solids: hulls, halves, sections, shells; and bent ones."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+
+import manifold3d
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ovolo.geometry.digest import digest
+from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.placement import IDENTITY, Matrix
+from ovolo.geometry.region import Region, clean
+from ovolo.geometry.solid import Solid, in_space, manifold_of, shape_made
+from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.problems import Failure
+
+Points = NDArray[np.float64]
+_MOST_TRIANGLES = 1_000_000
+
+
+def hull(solids: Sequence[Solid], points: Points) -> Solid:
+    """The least convex solid round solids and points (n, 3)."""
+    corners = [one.mesh.corners for one in solids]
+    everything = np.concatenate([*corners, points.reshape(-1, 3)])
+    if len(everything) < 4:
+        raise Failure(f"a hull of {len(everything)} points has no volume", "4 or more")
+
+    def make() -> manifold3d.Manifold:
+        return manifold3d.Manifold.hull_points(np.ascontiguousarray(everything))
+
+    key = digest("hull", everything)
+    return Solid(shape_made(key, make, "this hull (its points may lie in one plane)"))
+
+
+def unit(vector: Points, what: str) -> Points:
+    size = float(np.linalg.norm(vector))
+    if size < 1e-12:
+        raise Failure(f"{what} has no direction", "for example z")
+    found: Points = vector / size
+    return found
+
+
+def parted(solid: Solid, normal: Points, at: Points) -> tuple[Solid, Solid]:
+    """The parts of a solid on the side a direction points to, and on the other, of the plane
+    through a point. Raises Failure where the plane misses it."""
+    way = unit(normal, "the plane's direction")
+    reach = float(way @ at)
+    along = solid.mesh.corners @ way
+    if not along.min() + 1e-9 < reach < along.max() - 1e-9:
+        raise Failure(
+            f"the plane misses this solid, which lies from {along.min():.6g} mm to "
+            f"{along.max():.6g} mm along its direction; the plane is at {reach:.6g} mm"
+        )
+
+    def side(index: int) -> Callable[[], manifold3d.Manifold]:
+        return lambda: in_space(solid).split_by_plane(tuple(way), reach)[index]
+
+    key = digest("part", solid.key, way, reach)
+    first, second = (shape_made(f"{key}:{at}", side(at), "this part") for at in (0, 1))
+    return Solid(first), Solid(second)
+
+
+def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
+    """The section of a solid in the plane through a point, square to a direction, as a region
+    lying there. Its x is level where it can be. Raises Failure where the plane misses it."""
+    frame = plane_frame(normal, at)
+    back: Matrix = np.linalg.inv(frame).astype(np.float64)
+    placed = in_space(solid).transform(np.ascontiguousarray(back[:3]))
+    rings = [np.asarray(ring) for ring in placed.slice(0.0).to_polygons()]
+    if not rings:
+        along = solid.mesh.corners @ unit(normal, "the plane's direction")
+        raise Failure(
+            f"the plane misses this solid, which lies from {along.min():.6g} mm to "
+            f"{along.max():.6g} mm along its direction"
+        )
+    flat = shapely.Polygon()
+    for ring in rings:
+        flat = flat.symmetric_difference(shapely.Polygon(ring).buffer(0))
+    return Region(clean(flat, "this section"), frame)
+
+
+def plane_frame(normal: Points, at: Points) -> Matrix:
+    """A frame in a plane: z along its direction, x level, y as far up as can be."""
+    z = unit(normal, "the plane's direction")
+    x = np.cross([0.0, 0.0, 1.0], z)
+    x = np.array([1.0, 0.0, 0.0]) if np.linalg.norm(x) < 1e-9 else x / np.linalg.norm(x)
+    frame = IDENTITY.copy()
+    frame[:3, 0], frame[:3, 1], frame[:3, 2], frame[:3, 3] = x, np.cross(z, x), z, at
+    return frame
+
+
+# --- shells ---
+
+OPEN = {"none": (), "top": (1.0,), "bottom": (-1.0,), "both": (1.0, -1.0)}
+
+
+def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
+    """A solid hollowed to walls of a thickness (mm) within its surface, open at its level top or
+    bottom faces. Every plane of its surface is moved inwards; raises Failure where the inside so
+    made is not sound, with the thickness that is."""
+    if not thickness > 1e-6:
+        raise Failure(f"the thickness is {thickness:g} mm", "it must be more than 0")
+    if open_ not in OPEN:
+        raise Failure(f'there is no way to open a shell called "{open_}"', f"one of {', '.join(OPEN)}")  # fmt: skip
+
+    def make() -> manifold3d.Manifold:
+        outer = in_space(solid)
+        inner = _inside(solid, thickness, OPEN[open_])
+        if inner is None:
+            fits = _thickest(solid, thickness, OPEN[open_])
+            raise Failure(
+                f"walls of {thickness:.6g} mm leave no sound hollow in this solid",
+                f"at most {fits:.4g} mm fits",
+            )
+        return outer - inner
+
+    key = digest("shell", solid.key, thickness, open_)
+    return Solid(shape_made(key, make, "this shell"))
+
+
+def _thickest(solid: Solid, thickness: float, ways: tuple[float, ...]) -> float:
+    low, high = 0.0, thickness
+    for _ in range(20):
+        middle = (low + high) / 2
+        low, high = (middle, high) if _inside(solid, middle, ways) is not None else (low, middle)
+    return low
+
+
+def _inside(solid: Solid, thickness: float, ways: tuple[float, ...]) -> manifold3d.Manifold | None:
+    """The hollow: the solid with its planes moved inwards, and those that are open moved out.
+    None where that turns a face round or empties it."""
+    mesh = solid.mesh
+    vectors = mesh.area_vectors()
+    sizes = np.linalg.norm(vectors, axis=1)
+    normals = vectors / np.where(sizes > 0, sizes, 1.0)[:, None]
+    distances = np.full(len(normals), -thickness)
+    low, high = mesh.corners[:, 2].min(), mesh.corners[:, 2].max()
+    levels = mesh.corners[mesh.triangles][:, :, 2].mean(axis=1)
+    for way in ways:
+        level = high if way > 0 else low
+        distances[(normals[:, 2] * way > 1 - 1e-9) & (np.abs(levels - level) < 1e-6)] = max(thickness, 1.0)  # fmt: skip
+    moved = _moved_planes(mesh, normals, sizes, distances)
+    found = Mesh(moved, mesh.triangles)
+    turned = np.sum(found.area_vectors() * normals, axis=1)
+    if np.any(turned < -1e-9 * np.maximum(sizes, 1.0)) or found.volume() <= 0:
+        return None
+    made = manifold_of(found)
+    if made.status() != manifold3d.Error.NoError or made.is_empty():
+        return None
+    closed = made if not ways else made ^ in_space(solid)
+    if closed.is_empty() or (not ways and (made - in_space(solid)).volume() > 1e-6 * made.volume()):
+        return None
+    return made
+
+
+def _moved_planes(mesh: Mesh, normals: Points, sizes: Points, distances: Points) -> Points:
+    """Corners (n, 3) after each triangle's plane has moved along its normal: where the planes
+    round a corner meet, or come nearest to meeting (least squares)."""
+    count = len(mesh.corners)
+    corner = mesh.triangles.reshape(-1)
+    weights = np.repeat(sizes > 0, 3) * _corner_weights(mesh)
+    n = np.repeat(normals, 3, axis=0)
+    d = np.repeat(distances, 3)
+    square = np.zeros((count, 3, 3))
+    np.add.at(square, corner, weights[:, None, None] * n[:, :, None] * n[:, None, :])
+    wanted = np.zeros((count, 3))
+    np.add.at(wanted, corner, (weights * d)[:, None] * n)
+    # Where all planes are one, or two, the corner moves along them no farther than it must.
+    inverse = np.linalg.pinv(square, rcond=1e-6, hermitian=True)
+    moved: Points = mesh.corners + np.einsum("nij,nj->ni", inverse, wanted)
+    return moved
+
+
+def _corner_weights(mesh: Mesh) -> Points:
+    """The angle of each triangle at each corner, (3 m,)."""
+    corners = mesh.corners[mesh.triangles]
+    onward = np.roll(corners, -1, axis=1) - corners
+    back = np.roll(corners, 1, axis=1) - corners
+    across = np.linalg.norm(np.cross(onward, back), axis=2)
+    angles: Points = np.arctan2(across, np.einsum("ijk,ijk->ij", onward, back)).reshape(-1)
+    return angles
+
+
+# --- bending ---
+
+
+def warped(
+    solid: Solid, change: Callable[[Points], Points], longest: float, what: str, *key: object
+) -> Solid:
+    """A solid whose corners are moved by a rule, its edges parted first so that none is longer
+    than `longest` (mm)."""
+    mesh = solid.mesh
+    span = float(np.ptp(mesh.corners, axis=0).max())
+    estimate = len(mesh.triangles) + mesh.area() / max(longest, 1e-9) ** 2 * 4
+    if estimate > _MOST_TRIANGLES:
+        raise Failure(f"{what} would need about {estimate:,.0f} triangles", "make it smaller or bend it less")  # fmt: skip
+
+    def make() -> manifold3d.Manifold:
+        fine = in_space(solid)
+        if longest < span:
+            fine = fine.refine_to_length(longest)
+        return fine.warp_batch(lambda corners: change(np.asarray(corners)))
+
+    return Solid(shape_made(digest("warp", what, solid.key, longest, *key), make, what))
+
+
+def wrapped(solid: Solid, radius: float) -> Solid:
+    """A solid bent round an upright cylinder about the origin: its x runs round the cylinder, from
+    its front (-y); its y becomes the height, its z stands out from it."""
+    if not radius > 1e-6:
+        raise Failure(f"the radius is {radius:g} mm", "it must be more than 0")
+    low, high = solid.bounds()
+    if low[2] < -radius + 1e-6:
+        raise Failure(f"it reaches {-low[2]:.6g} mm inwards, beyond the axis of the cylinder", f"at most {radius:.6g} mm")  # fmt: skip
+    if high[0] - low[0] > 2 * math.pi * radius + 1e-6:
+        raise Failure(
+            f"it is {high[0] - low[0]:.6g} mm long, and the cylinder only "
+            f"{2 * math.pi * radius:.6g} mm round",
+            "make it shorter, or the radius larger",
+        )
+
+    def change(corners: Points) -> Points:
+        x, y, z = corners.T
+        angle = x / radius
+        out = radius + z
+        return np.column_stack([out * np.sin(angle), -out * np.cos(angle), y])
+
+    return warped(solid, change, _chord(radius + high[2]), "this wrapping", radius)
+
+
+def _chord(radius: float) -> float:
+    """The length of a chord of a circle that keeps to the tolerance."""
+    return 2 * math.sqrt(max(2 * radius * CHORD_TOLERANCE - CHORD_TOLERANCE**2, 1e-6))
+
+
+def twisted(solid: Solid, angle: float) -> Solid:
+    """A solid turned about the z axis the more the higher, by `angle` (radians) over its height."""
+    low, high = solid.bounds()
+    height = max(float(high[2] - low[2]), 1e-9)
+    reach = float(np.abs(np.array([low, high])[:, :2]).max()) * math.sqrt(2)
+
+    def change(corners: Points) -> Points:
+        x, y, z = corners.T
+        turn = angle * (z - low[2]) / height
+        c, s = np.cos(turn), np.sin(turn)
+        return np.column_stack([c * x - s * y, s * x + c * y, z])
+
+    bend = abs(angle) / height
+    longest = math.sqrt(8 * CHORD_TOLERANCE / max(bend * bend * reach, 2 * bend, 1e-12))
+    return warped(solid, change, longest, "this twist", angle)
+
+
+def bent(solid: Solid, radius: float) -> Solid:
+    """A solid bent upwards along x: the line y = z = 0 becomes an arc of a radius (mm; below 0
+    downwards) that begins at the origin."""
+    low, high = solid.bounds()
+    inner = high[2] if radius > 0 else -low[2]
+    if abs(radius) <= inner + 1e-6:
+        raise Failure(
+            f"a radius of {abs(radius):.6g} mm is less than the solid is thick towards its centre "
+            f"({inner:.6g} mm)",
+            f"more than {inner:.6g} mm",
+        )
+    if high[0] - low[0] > 2 * math.pi * abs(radius):
+        raise Failure(
+            f"bent to a radius of {abs(radius):.6g} mm it would go more than once round",
+            f"at least {(high[0] - low[0]) / 2 / math.pi:.6g} mm",
+        )
+
+    def change(corners: Points) -> Points:
+        x, y, z = corners.T
+        angle = x / radius
+        out = radius - z
+        return np.column_stack([out * np.sin(angle), y, radius - out * np.cos(angle)])
+
+    outer = abs(radius) + float(np.abs([low[2], high[2]]).max())
+    return warped(solid, change, _chord(outer), "this bend", radius)
+
+
+def tapered(solid: Solid, share: float) -> Solid:
+    """A solid drawn in towards the z axis the more the higher, to a share of its size at its top."""
+    if not share > 0:
+        raise Failure(f"the share at the top is {share:g}", "it must be more than 0")
+    low, high = solid.bounds()
+    height = max(float(high[2] - low[2]), 1e-9)
+
+    def change(corners: Points) -> Points:
+        size = 1 + (share - 1) * (corners[:, 2] - low[2]) / height
+        return np.column_stack([corners[:, :2] * size[:, None], corners[:, 2]])
+
+    return warped(solid, change, math.inf, "this taper", share)

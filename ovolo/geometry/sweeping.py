@@ -1,0 +1,391 @@
+"""Sweeps: an outline carried along a curve; pipes.
+
+The frames of a sweep that is not kept upright turn as little as can be (the double reflection of
+Wang, Jüttler, Zheng and Liu, Computation of Rotation Minimizing Frames, 2008).
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.corners import corner_angles, filleted
+from ovolo.geometry.curve import (
+    SMALLEST,
+    Arc,
+    Cubics,
+    Curve,
+    Piece,
+    Straight,
+    needs_pieces,
+)
+from ovolo.geometry.digest import digest
+from ovolo.geometry.mesh import triangulated
+from ovolo.geometry.region import Region, disc, polygons_of
+from ovolo.geometry.skin import skinned
+from ovolo.geometry.solid import Solid, manifold_of, shape_made
+from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.problems import Failure
+
+Points = NDArray[np.float64]
+MOST_RINGS = 20_000
+_TURN = 2 * math.pi
+_CORNER = 1e-4
+"""Radians by which the way must turn at once to have a corner."""
+
+_CHUNK = math.radians(100)
+"""A stretch that turns by less does not run into itself."""
+
+_UP = np.array([0.0, 0.0, 1.0])
+Sizes = Callable[[float], float]
+
+
+@dataclass(frozen=True)
+class _Way:
+    """Stations along a path: places and directions (k, 3); at a corner the direction before it
+    and that after it differ. `lengths` is how far along each lies."""
+
+    places: Points
+    before: Points
+    after: Points
+    lengths: Points
+    closed: bool
+
+
+def sweep(
+    region: Region,
+    path: Curve,
+    twist: float = 0.0,
+    size: Sizes | None = None,
+    upright: bool = True,
+    round_corners: bool = False,
+) -> Solid:
+    """A region carried along a path, its x to the right of the way and its y up, turned by `twist`
+    (radians) over the whole and made larger by `size`, a function of the share of the way.
+
+    Corners of the path are mitred, or rounded as tightly as the outline allows. Where it overlaps
+    itself it is put together of stretches. Raises Failure for an outline that is not whole, and
+    for a closed path on which the twist does not come round.
+    """
+    needs_pieces(path)
+    if len(polygons_of(region.flat)) > 1:
+        raise Failure("this outline is in several pieces", "sweep each piece by itself")
+    rings = _profile(region)
+    reach = float(np.linalg.norm(np.concatenate(rings), axis=1).max())
+    if path.closed and abs(math.remainder(twist, _TURN)) > 1e-9:
+        raise Failure(
+            f"on a closed path a twist of {math.degrees(twist):.6g}° does not come round",
+            "a multiple of 360°",
+        )
+    if round_corners:
+        path = _rounded(path, rings)
+    shares = np.linspace(0.0, 1.0, 65)
+    sizes = [size(float(share)) for share in shares] if size else []
+    if sizes and min(sizes) <= 0:
+        at = float(shares[int(np.argmin(sizes))])
+        raise Failure(f"the size at {at:.3g} of the way is {min(sizes):.6g}", "it must be more than 0")  # fmt: skip
+    key = digest("sweep", region.key, np.round(region.frame, 9), path.key, twist, sizes, upright)
+
+    def make() -> manifold3d.Manifold:
+        largest = max(sizes, default=1.0)
+        way = _way(path, reach * largest, twist, bool(size))
+        sections = _sections(way, np.concatenate(rings), twist, size, upright)
+        cap = triangulated(rings)
+        return _joined(way, sections, [len(ring) for ring in rings], cap, reach * largest)
+
+    return Solid(shape_made(key, make, "this sweep"))
+
+
+def pipe(path: Curve, radius: float) -> Solid:
+    """A round bar of a radius along a path."""
+    return sweep(disc(radius), path, upright=False)
+
+
+def _profile(region: Region) -> list[Points]:
+    """The rings of the region as it is drawn in plan: moved, it runs beside the path."""
+    if abs(region.frame[2, 2] - 1) > 1e-9 or abs(region.frame[2, 3]) > SMALLEST:
+        raise Failure("what is swept is drawn flat, in plan", "the path sets it upright")
+    turn, shift = region.frame[:2, :2], region.frame[:2, 3]
+    return [ring @ turn.T + shift for ring in region.rings()]
+
+
+def _rounded(path: Curve, rings: list[Points]) -> Curve:
+    """The path with its corners rounded just so far that the inner side of the outline turns."""
+    if not corner_angles(path):
+        return path
+    flat = np.concatenate(rings)
+    return filleted(path, float(np.abs(flat).max()) + 10 * SMALLEST)
+
+
+# --- stations ---
+
+
+def _way(path: Curve, reach: float, twist: float, changes: bool) -> _Way:
+    """The stations at which the outline stands, as many as the tolerance asks for."""
+    least = _steps_of_twist(twist, reach, path.length) if twist else 0.0
+    places: list[Points] = []
+    before: list[Points] = []
+    after: list[Points] = []
+    for run in path.runs:
+        points, tangents = _stations(run, reach, least, changes)
+        if places:
+            after[-1][-1] = tangents[0]
+            points, tangents = points[1:], tangents[1:]
+        places.append(points)
+        before.append(tangents)
+        after.append(tangents.copy())
+    stations, ahead, onward = (np.concatenate(one) for one in (places, before, after))
+    if len(stations) > MOST_RINGS:
+        raise Failure(f"this sweep would have {len(stations):,} sections; at most {MOST_RINGS:,}")
+    steps = np.linalg.norm(np.diff(stations, axis=0), axis=1)
+    lengths = np.concatenate([[0.0], np.cumsum(steps)])
+    if path.closed:
+        ahead[0] = ahead[-1]
+        stations, ahead, onward, lengths = (one[:-1] for one in (stations, ahead, onward, lengths))
+    return _Way(stations, ahead, onward, lengths, path.closed)
+
+
+def _steps_of_twist(twist: float, reach: float, length: float) -> float:
+    """How many stations a mm of the way needs for a twist: a patch whose far side is turned by a
+    bends by its width times a / 4."""
+    return abs(twist) * reach / (4 * 0.4 * CHORD_TOLERANCE) / length
+
+
+def _stations(
+    run: Piece | Cubics, reach: float, least: float, changes: bool
+) -> tuple[Points, Points]:
+    """Places and directions along a piece, or along cubics that follow each other."""
+    if isinstance(run, Cubics):
+        return _stations_of_cubics(run, reach, least)
+    count = _steps(run, reach) if not isinstance(run, Straight) else 24 if changes else 1
+    steps = np.linspace(0.0, 1.0, max(count, math.ceil(least * run.length)) + 1)
+    return run.at(steps), _units(run.slope(steps))
+
+
+def _units(vectors: Points) -> Points:
+    units: Points = vectors / np.linalg.norm(vectors, axis=-1, keepdims=True)
+    return units
+
+
+def _steps(piece: Piece, reach: float) -> int:
+    """Into how many steps a piece is parted, so that the outer side of the outline keeps to the
+    tolerance."""
+    unit = _units(piece.slope(np.linspace(0.0, 1.0, 33)))
+    turning = float(_turns(unit).sum())
+    if turning < 1e-9:
+        return 1
+    radius = piece.radius if isinstance(piece, Arc) and piece.is_circle else piece.length / turning
+    count = math.ceil(turning / float(_step_at(radius, reach)))
+    return max(count, piece.chords(CHORD_TOLERANCE))
+
+
+def _step_at(radius: Any, reach: float) -> Any:
+    """The turn in radians of one step along a bend of a radius."""
+    least = np.maximum(1 - CHORD_TOLERANCE / (radius + reach), 0.0)
+    return np.minimum(2 * np.arccos(least), math.pi / 8)
+
+
+def _turns(units: Points) -> Points:
+    """The angles between directions that follow each other along the last axis but one."""
+    cosines = np.sum(units[..., :-1, :] * units[..., 1:, :], axis=-1)
+    sines = np.linalg.norm(np.cross(units[..., :-1, :], units[..., 1:, :]), axis=-1)
+    angles: Points = np.arctan2(sines, cosines)
+    return angles
+
+
+def _stations_of_cubics(run: Cubics, reach: float, least: float) -> tuple[Points, Points]:
+    samples = run.slopes(np.linspace(0.0, 1.0, 5))
+    turning = _turns(_units(samples)).sum(axis=1)
+    lengths = np.linalg.norm(samples, axis=2).mean(axis=1)
+    radius = lengths / np.maximum(turning, 1e-12)
+    counts = np.ceil(np.maximum(turning / _step_at(radius, reach), least * lengths) - 1e-9)
+    counts = np.clip(counts, 1, MOST_RINGS).astype(int)
+    return run.at_steps(counts)
+
+
+# --- sections ---
+
+
+def _sections(way: _Way, flat: Points, twist: float, size: Sizes | None, upright: bool) -> Points:
+    """The outline at every station, (k, n, 3)."""
+    right, up = _frames(way, upright)
+    total = way.lengths[-1] + (np.linalg.norm(way.places[0] - way.places[-1]) if way.closed else 0)
+    shares = way.lengths / total if total else way.lengths
+    turns = twist * shares
+    c, s = np.cos(turns)[:, None], np.sin(turns)[:, None]
+    across = c * right + s * up
+    upwards = c * up - s * right
+    sizes = np.ones(len(shares)) if size is None else np.array([size(float(x)) for x in shares])
+    flat = flat * sizes[:, None, None]
+    offsets = flat[..., :1] * across[:, None] + flat[..., 1:] * upwards[:, None]
+    return way.places[:, None] + _mitred(way, offsets)
+
+
+def _mitred(way: _Way, offsets: Points) -> Points:
+    """Sections slid along the way into the plane that halves a corner."""
+    normals = way.before + way.after
+    lengths = np.linalg.norm(normals, axis=1)
+    if np.any(lengths < 1e-6):
+        place = way.places[int(np.argmin(lengths))]
+        raise Failure(
+            f"the path turns straight back at ({', '.join(f'{c:.6g}' for c in place)}) mm",
+            "such a corner has no mitre",
+        )
+    normals /= lengths[:, None]
+    slide = np.einsum("knj,kj->kn", offsets, normals) / np.sum(way.before * normals, axis=1)[:, None]  # fmt: skip
+    found: Points = offsets - slide[..., None] * way.before[:, None]
+    return found
+
+
+def _frames(way: _Way, upright: bool) -> tuple[Points, Points]:
+    """Directions to the right and up of the way, square to it, at every station."""
+    if upright:
+        return _upright_frames(way)
+    right = np.empty_like(way.places)
+    right[0] = _first_right(way.before[0])
+    for at in range(1, len(right)):
+        turned = _turned(right[at - 1], way.before[at - 1], way.after[at - 1])
+        right[at] = _reflected_twice(way, at, turned)
+    if way.closed:
+        last = _turned(right[-1], way.before[-1], way.after[-1])
+        end = _carried(last, way.places[-1], way.places[0], way.after[-1], way.before[0])
+        up = np.cross(right[0], way.before[0])
+        gap = math.atan2(float(end @ up), float(end @ right[0]))
+        angles = -gap * np.arange(len(right)) / len(right)
+        ups = np.cross(right, way.before)
+        right = np.cos(angles)[:, None] * right + np.sin(angles)[:, None] * ups
+    return right, np.cross(right, way.before)
+
+
+def _first_right(along: Points) -> Points:
+    right = np.cross(along, _UP)
+    size = float(np.linalg.norm(right))
+    first: Points = np.array([1.0, 0.0, 0.0]) if size < 1e-9 else right / size
+    return first
+
+
+def _upright_frames(way: _Way) -> tuple[Points, Points]:
+    right = np.cross(way.before, _UP)
+    sizes = np.linalg.norm(right, axis=1)
+    steep = sizes < 1e-6
+    right[~steep] /= sizes[~steep][:, None]
+    known = np.flatnonzero(~steep)
+    for at in np.flatnonzero(steep):  # straight up, it keeps the side it had
+        near = known[np.argmin(np.abs(known - at))] if len(known) else None
+        right[at] = [1.0, 0.0, 0.0] if near is None else right[near]
+        right[at] -= (right[at] @ way.before[at]) * way.before[at]
+        right[at] /= np.linalg.norm(right[at])
+    return right, np.cross(right, way.before)
+
+
+def _turned(vector: Points, a: Points, b: Points) -> Points:
+    """A vector carried through a corner: turned by the least turn that takes a to b."""
+    axis = np.cross(a, b)
+    sine, cosine = float(np.linalg.norm(axis)), float(a @ b)
+    if sine < 1e-12:
+        return vector
+    k = axis / sine
+    found: Points = (
+        vector * cosine + np.cross(k, vector) * sine + k * float(k @ vector) * (1 - cosine)
+    )
+    return found
+
+
+def _reflected_twice(way: _Way, at: int, vector: Points) -> Points:
+    return _carried(vector, way.places[at - 1], way.places[at], way.after[at - 1], way.before[at])
+
+
+def _carried(vector: Points, p: Points, q: Points, a: Points, b: Points) -> Points:
+    """A vector square to direction a at p, carried to q with direction b by two reflections."""
+    step = q - p
+    square = float(step @ step)
+    if square < 1e-24:
+        return vector
+    left = vector - 2 / square * float(step @ vector) * step
+    way = a - 2 / square * float(step @ a) * step
+    bend = b - way
+    square = float(bend @ bend)
+    if square > 1e-24:
+        left = left - 2 / square * float(bend @ left) * bend
+    left = left - float(left @ b) * b
+    unit: Points = left / np.linalg.norm(left)
+    return unit
+
+
+# --- joining ---
+
+
+def _joined(
+    way: _Way, sections: Points, loops: Sequence[int], cap: NDArray[np.int64], reach: float
+) -> manifold3d.Manifold:
+    if _folds(way, sections):
+        return _of_hulls(sections, cap, way.closed)
+    if not _overlaps(way, reach):
+        caps = (None, None) if way.closed else (cap, cap)
+        return manifold_of(skinned(sections, loops, *caps))
+    if way.closed:
+        sections = np.concatenate([sections, sections[:1]])
+    edges = _chunks(way, len(sections))
+    parts = [
+        manifold_of(skinned(sections[a : b + 1], loops, cap, cap))
+        for a, b in itertools.pairwise(edges)
+    ]
+    return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
+
+
+def _folds(way: _Way, sections: Points) -> bool:
+    """Whether a section runs back behind the one before it: the way bends tighter than the outline
+    is wide."""
+    onward = np.roll(sections, -1, axis=0) - sections
+    middle = way.after + np.roll(way.before, -1, axis=0)
+    steps = np.einsum("knj,kj->kn", onward, middle)
+    if not way.closed:
+        steps = steps[:-1]
+    return bool(steps.min() <= 0)
+
+
+def _overlaps(way: _Way, reach: float) -> bool:
+    """Whether places far apart along the way are nearer than the outline is wide."""
+    from scipy.spatial import cKDTree
+
+    pairs = cKDTree(way.places).query_pairs(2 * reach + CHORD_TOLERANCE, output_type="ndarray")
+    if not len(pairs):
+        return False
+    apart = np.abs(way.lengths[pairs[:, 0]] - way.lengths[pairs[:, 1]])
+    if way.closed:
+        whole = way.lengths[-1] + float(np.linalg.norm(way.places[0] - way.places[-1]))
+        apart = np.minimum(apart, whole - apart)
+    return bool(np.any(apart > (math.pi + 0.5) * reach))
+
+
+def _chunks(way: _Way, count: int) -> list[int]:
+    """Stations at which the way is cut into stretches that turn little."""
+    cosines = np.clip(np.sum(way.before * np.roll(way.before, -1, axis=0), axis=1), -1, 1)
+    edges, turned = [0], 0.0
+    for at in range(1, count - 1):
+        turned += math.acos(float(cosines[at - 1]))
+        if turned > _CHUNK:
+            edges.append(at)
+            turned = 0.0
+    return [*edges, count - 1]
+
+
+def _of_hulls(sections: Points, cap: NDArray[np.int64], closed: bool) -> manifold3d.Manifold:
+    """The union of what lies between one section and the next, triangle by triangle of the
+    outline: slow, but right however tightly the way bends."""
+    if closed:
+        sections = np.concatenate([sections, sections[:1]])
+    parts = []
+    for a, b in itertools.pairwise(sections):
+        for triangle in cap:
+            part = manifold3d.Manifold.hull_points(np.concatenate([a[triangle], b[triangle]]))
+            if part.volume() > 1e-9:
+                parts.append(part)
+    return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
