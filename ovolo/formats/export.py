@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import PurePath
@@ -10,9 +12,13 @@ from ovolo.drawing.marks import Page
 from ovolo.drawing.paper import Layout, drawn_sheet, full_size
 from ovolo.formats.dxf import write_dxf
 from ovolo.formats.flat import view_for
+from ovolo.formats.gltf import write_glb
+from ovolo.formats.obj import write_obj
 from ovolo.formats.pdf import write_pdf
+from ovolo.formats.step import write_step
 from ovolo.formats.stl import write_stl
 from ovolo.formats.svg import write_svg
+from ovolo.formats.threemf import write_3mf
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure, nearest_name
@@ -21,6 +27,22 @@ from ovolo.quantities.kinds import CURVE, REGION, SOLID, Kind
 
 def _stl(outcome: Outcome, parts: list[Part]) -> bytes:
     return write_stl((mesh for part in parts for mesh in part.meshes()), outcome.program.title)
+
+
+def _obj(outcome: Outcome, parts: list[Part]) -> bytes:
+    return write_obj(parts, outcome.program.title)
+
+
+def _glb(outcome: Outcome, parts: list[Part]) -> bytes:
+    return write_glb(parts, outcome.program.title)
+
+
+def _3mf(outcome: Outcome, parts: list[Part]) -> bytes:
+    return write_3mf(parts, outcome.program.title)
+
+
+def _step(outcome: Outcome, parts: list[Part]) -> bytes:
+    return write_step(parts, outcome.program.title)
 
 
 def _svg(outcome: Outcome, parts: list[Part]) -> bytes:
@@ -39,6 +61,10 @@ class Writer:
 _FLAT = (CURVE, REGION)
 WRITERS = {
     "stl": Writer(_stl, (SOLID,), "solid"),
+    "3mf": Writer(_3mf, (SOLID,), "solid"),
+    "obj": Writer(_obj, (SOLID,), "solid"),
+    "glb": Writer(_glb, (SOLID,), "solid"),
+    "step": Writer(_step, (SOLID,), "solid"),
     "dxf": Writer(write_dxf, _FLAT, "flat"),
     "svg": Writer(_svg, _FLAT, "flat"),
 }
@@ -67,9 +93,11 @@ def exported(outcome: Outcome, file_name: str, names: Sequence[str] = ()) -> byt
     Raises Failure for an unknown format or part, and where there is nothing to write.
     """
     ending = PurePath(file_name).suffix.lstrip(".").lower()
+    if ending == "zip":
+        return _one_file_each(outcome, PurePath(file_name).stem, names)
     writer = WRITERS.get(ending)
     if writer is None:
-        known = ", ".join(f".{name}" for name in WRITERS)
+        known = ", ".join(f".{name}" for name in (*WRITERS, "stl.zip"))
         raise Failure(f"`{file_name}` ends in no format that can be written", f"known: {known}")
     parts = [_part(outcome, name) for name in names] or list(outcome.parts.values())
     taken = [part for part in parts if part.kind in writer.kinds and part.count]
@@ -82,6 +110,25 @@ def exported(outcome: Outcome, file_name: str, names: Sequence[str] = ()) -> byt
             f"this study has no {writer.said} parts to write", "a line `part name = …` makes one"
         )
     return writer.write(outcome, taken)
+
+
+def _one_file_each(outcome: Outcome, inner: str, names: Sequence[str]) -> bytes:
+    """A file for each part that the inner format takes: `parts.stl.zip` holds walls.stl and so on."""
+    ending = PurePath(inner).suffix.lstrip(".").lower()
+    writer = WRITERS.get(ending)
+    if writer is None:
+        raise Failure(f"`{inner}.zip` does not say what is in it", "for example parts.stl.zip")
+    taken = names or [n for n, p in outcome.parts.items() if p.kind in writer.kinds and p.count]
+    if not taken:
+        raise Failure(f"this study has no {writer.said} parts to write")
+    made = io.BytesIO()
+    with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as folder:
+        for name in taken:
+            entry = zipfile.ZipInfo(f"{name}.{ending}", (1980, 1, 1, 0, 0, 0))
+            folder.writestr(
+                entry, exported(outcome, f"{name}.{ending}", [name]), zipfile.ZIP_DEFLATED
+            )
+    return made.getvalue()
 
 
 def _part(outcome: Outcome, name: str) -> Part:

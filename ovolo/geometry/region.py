@@ -8,7 +8,6 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray

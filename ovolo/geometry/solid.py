@@ -6,8 +6,9 @@ A `Shape` is a mesh in its own coordinates, named by a digest of how it was made
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -25,7 +26,7 @@ from ovolo.geometry.placement import (
     moved,
     scaled,
 )
-from ovolo.geometry.region import SMALLEST, Region
+from ovolo.geometry.region import SMALLEST, Region, disc, rectangle
 from ovolo.geometry.tolerance import segments_for
 from ovolo.problems import Failure, OneByOne
 
@@ -39,6 +40,8 @@ class Shape:
     def __init__(self, key: str, manifold: manifold3d.Manifold) -> None:
         self.key = key
         self.manifold = manifold
+        self.prism: Region | None = None
+        """The region it is the extrusion of, from z = 0 to z = 1, where it is one."""
 
     @cached_property
     def mesh(self) -> Mesh:
@@ -239,14 +242,18 @@ def _unit_box() -> Shape:
     def make() -> manifold3d.Manifold:
         return manifold3d.Manifold.cube((1, 1, 1)).translate((-0.5, -0.5, 0))
 
-    return shape_made("box", make, "a box")
+    shape = shape_made("box", make, "a box")
+    shape.prism = rectangle(1.0, 1.0)
+    return shape
 
 
 def _unit_cylinder(segments: int) -> Shape:
     def make() -> manifold3d.Manifold:
         return manifold3d.Manifold.cylinder(1, 1, 1, segments)
 
-    return shape_made(f"cylinder:{segments}", make, "a cylinder")
+    shape = shape_made(f"cylinder:{segments}", make, "a cylinder")
+    shape.prism = disc(1.0)
+    return shape
 
 
 def _refuse_flat(**sizes: Values) -> None:
@@ -298,7 +305,8 @@ def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
 def sphere(radius: Values) -> Solid | Copies:
     """A sphere centred on the origin, divided to the tolerance."""
     _refuse_flat(radius=radius)
-    counts = {segments_for(float(r)) for r in np.unique(radius)}
+    # A triangle of a sphere misses it by more than a chord of its great circle does.
+    counts = {4 * math.ceil(segments_for(float(r)) * 1.3 / 4) for r in np.unique(radius)}
     if len(counts) > 1:
         raise OneByOne("radii that are divided differently are not one shape")
     segments = counts.pop()
@@ -317,6 +325,7 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
         raise Failure("an extrusion of height 0 has no volume", "give it a height")
 
     shape = shape_made(f"extrude:{region.key}", lambda: _prism(region.rings()), "this extrusion")
+    shape.prism = replace(region, frame=IDENTITY)
     rise = np.asarray(height, dtype=float)
     zero, one = np.zeros_like(rise), np.ones_like(rise)
     stretch = scaled(np.stack([one, one, np.abs(rise)], axis=-1))

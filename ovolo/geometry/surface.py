@@ -127,6 +127,15 @@ class Surface:
     def drawing(self) -> Drawing:
         return drawing_of(self.mesh)
 
+    def lines(self, count: int) -> Points:
+        """Lines along u and along v, so many parts apart, as segments (k, 2, 3)."""
+        found = []
+        for grid in (self.grid, self.grid.swapaxes(0, 1)):
+            rows = grid[np.linspace(0, len(grid) - 1, count + 1).astype(int)]
+            found.append(np.stack([rows[:, :-1], rows[:, 1:]], axis=2).reshape(-1, 2, 3))
+        segments: Points = np.concatenate(found)
+        return segments
+
     @cached_property
     def area(self) -> float:
         """mm²: of its patches at two finenesses, carried on to none (Richardson)."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Any
 
+from ovolo.geometry.cast import Cast
 from ovolo.geometry.plot import Plot
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning import typed
@@ -127,10 +128,10 @@ class Program:
         return [line for line in self.lines if isinstance(line.content, tree.Input)]
 
 
-Attached = Table | Plot | Underlay
+Attached = Table | Plot | Underlay | Cast
 
 Tables = Mapping[str, Attached | Failure]
-"""The attached files by name: each as a table, a plot or a picture, or what stands against reading it."""
+"""The attached files by name: each as a table, a plot, a picture or a solid, or what stands against reading it."""
 
 
 class _SameTables:
@@ -354,7 +355,8 @@ def _is_input(line: ProgramLine) -> bool:
 
 
 def _checked_file(content: tree.File, tables: Tables, scope: Scope) -> Checked:
-    """A table, a plot or a picture: its kind is that of its columns, its layers, or its place."""
+    """A table, a plot, a picture or a solid: its kind is that of its columns, its layers, its
+    place, or solid."""
     table = tables.get(content.file_name)
     if table is None:
         near = nearest_name(content.file_name, list(tables))
@@ -362,7 +364,8 @@ def _checked_file(content: tree.File, tables: Tables, scope: Scope) -> Checked:
         raise Failure(f"there is no file {content.file_name}", hint)
     if isinstance(table, Failure):
         raise Failure(table.message, table.hint)
-    value = typed.Constant(table.kind, content.name_span, table)
+    held = table.solid if isinstance(table, Cast) else table
+    value = typed.Constant(table.kind, content.name_span, held)
     return Checked(table.kind, value, _calibration_terms(content, table, scope))
 
 

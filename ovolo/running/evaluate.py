@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.digest import digest
+from ovolo.geometry.solid import Solid
 from ovolo.geometry.underlay import Underlay, calibrated
 from ovolo.meaning import typed
 from ovolo.meaning.program import (
@@ -276,8 +277,10 @@ class _Evaluation:
 def _file(line: ProgramLine) -> str:
     """The digest of the file that a line reads, which its text does not tell."""
     value = line.checked.value if line.checked is not None else None
-    table = value.value if isinstance(value, typed.Constant) else None
-    return table.digest if isinstance(table, Attached) else ""
+    held = value.value if isinstance(value, typed.Constant) else None
+    if isinstance(held, Solid):
+        return held.key
+    return held.digest if isinstance(held, Attached) else ""
 
 
 def _closure(checked: Checked, role: str, node: typed.Typed) -> Any:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ovolo.geometry import shaping, surface
 from ovolo.geometry import solid as kernel
 from ovolo.geometry.curve import Curve
+from ovolo.geometry.edges import Edge, edges_of, finished_edges
 from ovolo.geometry.layered import Finish, finished_extrusion
 from ovolo.geometry.lofting import loft as lofted
 from ovolo.geometry.reaching import extruded_up_to
@@ -318,3 +319,71 @@ def taper(what: Solid, share: float) -> Solid:
     share: its size at the top, as a share of that at its foot
     """
     return shaping.tapered(what, share)
+
+
+_EDGE = (
+    "{at: point, along: point Q, length: length, angle: angle, convex: yes/no, straight: yes/no}"
+)
+"""What a condition on an edge is given, and what `edges` lists."""
+
+EdgeCondition = Callable[[dict[str, Any]], bool]
+
+
+def _told(edge: Edge) -> dict[str, Any]:
+    return {
+        "at": edge.middle,
+        "along": edge.along,
+        "length": edge.length,
+        "angle": edge.angle,
+        "convex": edge.convex,
+        "straight": edge.straight,
+    }
+
+
+def _finished(what: Solid, finish: Finish, where: EdgeCondition | None) -> Solid:
+    wanted = None if where is None else lambda edge: bool(where(_told(edge)))
+    return finished_edges(what, finish, wanted)
+
+
+@word(
+    f"solid, length, where: ({_EDGE} -> yes/no)? -> solid",
+    example="height(round_edges(box(4 cm, 3 cm, 2 cm), 2 mm, where = e -> e.at.z == 2 cm))", gives="2 cm",
+)  # fmt: skip
+def round_edges(what: Solid, r: float, where: EdgeCondition | None = None) -> Solid:
+    """A solid with its edges rounded: all, or those for which a condition on `.at` (the middle),
+    `.along`, `.length`, `.angle` (through the solid), `.convex` and `.straight` holds.
+
+    what: the solid
+    r: the radius
+    where: which edges, such as e -> e.convex and e.at.z == h
+    """
+    return _finished(what, Finish("round", r), where)
+
+
+@word(
+    f"solid, length, where: ({_EDGE} -> yes/no)? -> solid",
+    example="volume(bevel_edges(box(4 cm, 3 cm, 2 cm), 2 mm, where = e -> e.along.z != 0))",
+    gives="24000 mm^3 - 4 * 2 mm^2 * 20 mm",
+)  # fmt: skip
+def bevel_edges(what: Solid, size: float, where: EdgeCondition | None = None) -> Solid:
+    """A solid with its edges cut off: all, or those for which a condition on `.at`, `.along`,
+    `.length`, `.angle`, `.convex` and `.straight` holds.
+
+    what: the solid
+    size: how far from the edge, along both faces
+    where: which edges, such as e -> e.straight
+    """
+    return _finished(what, Finish("bevel", size), where)
+
+
+@word(
+    f"solid -> list {_EDGE}",
+    example="sum([e.length for e in edges(box(4 cm, 3 cm, 2 cm))])", gives="36 cm",
+)  # fmt: skip
+def edges(what: Solid) -> list[dict[str, Any]]:
+    """The edges of a solid: where its surface turns by more than 20°; each with `.at` (the middle),
+    `.along`, `.length`, `.angle` (through the solid), `.convex` and `.straight`.
+
+    what: the solid
+    """
+    return [_told(edge) for edge in edges_of(what)]

@@ -157,6 +157,7 @@ TRADES_BY_NEED = {
     "A curve": ("curves",),
     "An outline": ("regions",),
     "A solid": ("solids",),
+    "A surface": ("surfaces",),
     "Placing": ("placing",),
     "A list": ("lists", "chance"),
     "Choosing": ("choosing",),

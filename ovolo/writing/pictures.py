@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.region import drawing_of_region
+from ovolo.geometry.solid import Shape, silhouette
 from ovolo.meaning import typed
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.part import Part
@@ -31,6 +32,10 @@ _TURN = np.radians(35.0)
 _TILT = np.radians(25.0)
 
 Points = NDArray[np.float64]
+
+
+_LINES_EACH_WAY = 6
+"""So many lines of a surface are drawn along u, and along v."""
 
 
 @dataclass(frozen=True)
@@ -98,6 +103,8 @@ def _of_geometry(value: Any, kind: Kind) -> Picture:
     edges = [_placed(group.shape.drawing.edges, group.matrices) for group in part.groups]
     edges += [_placed(drawing_of_region(r).edges, r.frame[None]) for r in part.regions]
     edges += [np.asarray(c.drawing.edges, dtype=float) for c in part.curves if c.pieces]
+    edges += [surface.lines(_LINES_EACH_WAY) for surface in part.surfaces]
+    edges += [_roundness(group.shape, group.matrices) for group in part.groups if not len(group.shape.drawing.edges)]  # fmt: skip
     corners = np.concatenate([*edges, np.empty((0, 2, 3))])[:_MOST_EDGES]
     points = part.points
     if len(points):
@@ -109,6 +116,18 @@ def _of_geometry(value: Any, kind: Kind) -> Picture:
     lines = drawn[: 2 * len(corners)].reshape(-1, 2, 2)
     dots = drawn[2 * len(corners) :]
     return Picture([_pairs(line) for line in lines], [], _pairs(dots))
+
+
+def _roundness(shape: Shape, matrices: Any) -> Points:
+    """Of a shape without edges, such as a sphere: its outline, seen from three sides."""
+    found = [np.empty((0, 2, 3))]
+    for axis in range(3):
+        turned = np.eye(4)
+        turned[:3, :3] = np.roll(np.eye(3), axis, axis=0)
+        for ring in silhouette(shape, turned):
+            flat = np.column_stack([ring, np.zeros(len(ring))]) @ turned[:3, :3]
+            found.append(np.stack([flat, np.roll(flat, -1, axis=0)], axis=1))
+    return _placed(np.concatenate(found), matrices)
 
 
 def _placed(edges: Any, matrices: Any) -> Points:

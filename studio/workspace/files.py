@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
-from ovolo.formats.image import MOST_BYTES
+from ovolo.formats.attached import MOST_BYTES
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.projects.access import own_study

@@ -1,0 +1,220 @@
+"""Files of solids, read back by others: trimesh, lib3mf, Khronos' glTF validator, gmsh."""
+
+import io
+import json
+import math
+import subprocess
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import gmsh
+import pytest
+import trimesh
+
+from ovolo.formats.attached import read_files, shown
+from ovolo.formats.export import exported
+from ovolo.formats.solid_in import read_solid
+from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.problems import Failure
+from tests.sheets import run
+
+ROOT = Path(__file__).parents[2]
+SHEET = (
+    'study "Pier"',
+    'part plate = extrude(rect(60 mm, 40 mm) - disc(8 mm) - slot(10 mm, 3 mm).move(x = 20 mm), 10 mm) colour oak "Base plate"',
+    "part pegs = [cylinder(3 mm, 20 mm).move(x = i * 20 mm, y = 50 mm) for i in 0 .. 2] colour brass",
+    "part ball = sphere(10 mm).move(y = -50 mm)",
+    "part left = mirror(cone(10 mm, 20 mm), x).move(x = 80 mm)",
+    "part ring = round_edges(box(20 mm, 20 mm, 20 mm), 2 mm).move(x = -80 mm)",
+)
+
+
+@pytest.fixture(scope="module")
+def outcome() -> Outcome:
+    return run(*SHEET)
+
+
+def volumes(outcome: Outcome) -> dict[str, float]:
+    return {name: part.volume or 0.0 for name, part in outcome.parts.items()}
+
+
+@pytest.mark.parametrize(("ending", "size"), [("stl", 1.0), ("obj", 1.0), ("glb", 1e-9)])
+def test_volumes_as_trimesh_reads_them(outcome: Outcome, ending: str, size: float) -> None:
+    data = exported(outcome, f"a.{ending}")
+    scene: Any = trimesh.load(io.BytesIO(data), file_type=ending)
+    mesh = scene.to_geometry() if isinstance(scene, trimesh.Scene) else scene
+    assert mesh.volume == pytest.approx(sum(volumes(outcome).values()) * size, rel=1e-5)
+
+
+def test_objects_of_an_obj_have_names_and_are_closed(outcome: Outcome) -> None:
+    text = exported(outcome, "a.obj").decode()
+    names = [line[2:] for line in text.split("\n") if line.startswith("o ")]
+    assert names == ["plate", "pegs.0", "pegs.1", "pegs.2", "ball", "left", "ring"]
+
+
+def test_glb_is_valid_and_shares_copies(outcome: Outcome, tmp_path: Path) -> None:
+    data = exported(outcome, "a.glb")
+    path = tmp_path / "a.glb"
+    path.write_bytes(data)
+    script = (
+        "require('gltf-validator').validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
+        ".then((found) => console.log(JSON.stringify(found.issues)))"
+    )
+    said = subprocess.run(
+        ["node", "-e", script, str(path)], cwd=ROOT, capture_output=True, text=True, check=True
+    )
+    issues = json.loads(said.stdout)
+    assert issues["numErrors"] == 0 and issues["numWarnings"] == 0, issues["messages"]
+    length = int.from_bytes(data[12:16], "little")
+    document = json.loads(data[20 : 20 + length])
+    pegs = [node for node in document["nodes"] if node["name"].startswith("pegs.")]
+    assert len(pegs) == 3 and len({node["mesh"] for node in pegs}) == 1
+    assert [m["name"] for m in document["materials"]] == list(outcome.parts)
+
+
+def test_3mf_is_read_by_lib3mf_without_a_warning(outcome: Outcome) -> None:
+    import lib3mf
+
+    model = lib3mf.get_wrapper().CreateModel()
+    reader = model.QueryReader("3mf")
+    reader.SetStrictModeActive(True)
+    reader.ReadFromBuffer(exported(outcome, "a.3mf"))
+    assert reader.GetWarningCount() == 0
+    assert model.GetUnit() == lib3mf.ModelUnit.MilliMeter
+    meshes = model.GetMeshObjects()
+    names = []
+    while meshes.MoveNext():
+        mesh = meshes.GetCurrentMeshObject()
+        assert mesh.IsManifoldAndOriented()
+        names.append(mesh.GetName())
+    assert set(names) == set(outcome.parts)
+    items = model.GetBuildItems()
+    assert items.Count() == 7, "three pegs are one object in three places"
+    colours = model.GetBaseMaterialGroups()
+    colours.MoveNext()
+    group = colours.GetCurrentBaseMaterialGroup()
+    said = {group.GetName(i): group.GetDisplayColor(i) for i in group.GetAllPropertyIDs()}
+    assert set(said) >= {"Base plate", "pegs"}
+    assert (said["Base plate"].Red, said["Base plate"].Green, said["Base plate"].Blue) == (0xE9, 0xD9, 0xBE)  # fmt: skip
+
+
+@pytest.mark.parametrize("ending", ["stl", "3mf"])
+def test_solids_are_read_back(outcome: Outcome, ending: str) -> None:
+    cast = read_solid(exported(outcome, f"a.{ending}"), f"a.{ending}")
+    assert cast.solid.shape.closed and cast.mended == ()
+    assert cast.solid.volume == pytest.approx(sum(volumes(outcome).values()), rel=1e-5)
+
+
+def step_solids(data: bytes, tmp_path: Path) -> list[tuple[float, int]]:
+    """Volume and number of faces of each solid, as gmsh reads them."""
+    path = tmp_path / "a.step"
+    path.write_bytes(data)
+    gmsh.initialize(interruptible=False)
+    try:
+        gmsh.option.setNumber("General.Terminal", 0)
+        found = gmsh.model.occ.importShapes(str(path))
+        gmsh.model.occ.synchronize()
+        return [
+            (gmsh.model.occ.getMass(d, t), len(gmsh.model.getBoundary([(d, t)], oriented=False)))
+            for d, t in found
+            if d == 3
+        ]
+    finally:
+        gmsh.finalize()
+
+
+def test_step_has_exact_planes_and_cylinders(outcome: Outcome, tmp_path: Path) -> None:
+    solids = step_solids(exported(outcome, "a.step"), tmp_path)
+    assert len(solids) == 7
+    plate = (60 * 40 - math.pi * 64 - (10 * 6 + math.pi * 9)) * 10
+    assert solids[0][0] == pytest.approx(plate, rel=1e-9)
+    assert solids[0][1] == 2 + 4 + 2 + 4, "its holes are cylinders, not chords"
+    for volume, faces in solids[1:4]:
+        assert volume == pytest.approx(math.pi * 9 * 20, rel=1e-9) and faces == 4
+    rest = [volumes(outcome)[name] for name in ("ball", "left", "ring")]
+    assert [volume for volume, _ in solids[4:]] == pytest.approx(rest, rel=1e-6)
+
+
+def test_step_joins_what_lies_in_one_plane(tmp_path: Path) -> None:
+    outcome = run("part p = box(40 mm, 40 mm, 40 mm) - box(20 mm, 20 mm, 80 mm)")
+    ((volume, faces),) = step_solids(exported(outcome, "a.step"), tmp_path)
+    assert volume == pytest.approx(48_000) and faces == 10
+
+
+def test_step_refuses_too_many_faces() -> None:
+    outcome = run("part p = [sphere(50 mm).move(x = i * 200 mm) for i in 0 .. 60]")
+    with pytest.raises(Failure, match="more than 20,000 faces"):
+        exported(outcome, "a.step")
+
+
+def test_one_file_for_each_part(outcome: Outcome) -> None:
+    folder = zipfile.ZipFile(io.BytesIO(exported(outcome, "parts.stl.zip")))
+    assert folder.namelist() == [f"{name}.stl" for name in outcome.parts]
+    for name in outcome.parts:
+        mesh: Any = trimesh.load(io.BytesIO(folder.read(f"{name}.stl")), file_type="stl")
+        assert mesh.volume == pytest.approx(volumes(outcome)[name], rel=1e-5)
+    with pytest.raises(Failure, match="does not say what is in it"):
+        exported(outcome, "parts.zip")
+
+
+# --- reading ---
+
+
+def text_stl(triangles: list[list[tuple[float, float, float]]]) -> bytes:
+    lines = ["solid test"]
+    for corners in triangles:
+        lines += ["facet normal 0 0 0", "outer loop"]
+        lines += [f"vertex {x} {y} {z}" for x, y, z in corners]
+        lines += ["endloop", "endfacet"]
+    return "\n".join([*lines, "endsolid"]).encode()
+
+
+BOX: Any = trimesh.creation.box((10, 20, 30))
+FACES = [[tuple(map(float, BOX.vertices[k])) for k in face] for face in BOX.faces]
+
+
+def test_the_text_form_of_stl() -> None:
+    cast = read_solid(text_stl(FACES), "a.stl")  # type: ignore[arg-type]
+    assert cast.solid.volume == pytest.approx(6000) and cast.triangles == 12
+
+
+def test_what_can_be_mended_is_and_is_told() -> None:
+    broken = [face if at % 5 else face[::-1] for at, face in enumerate(FACES)]
+    broken += [FACES[1], [FACES[0][0], FACES[0][0], FACES[0][1]]]
+    cast = read_solid(text_stl(broken), "a.stl")  # type: ignore[arg-type]
+    assert cast.solid.volume == pytest.approx(6000)
+    assert set(cast.mended) == {
+        "1 triangles without area dropped", "1 doubled triangles dropped", "3 triangles turned round",
+    }  # fmt: skip
+    inside_out = read_solid(text_stl([face[::-1] for face in FACES]), "a.stl")  # type: ignore[arg-type]
+    assert inside_out.mended == ("turned inside out",) and inside_out.solid.volume > 0
+    assert ["mended", "turned inside out"] in shown(inside_out, 9)[1]
+
+
+def test_a_sheet_works_on_a_solid_from_a_file() -> None:
+    files = read_files({"bracket.stl": text_stl(FACES)})  # type: ignore[arg-type]
+    outcome = outcome_of(
+        'file bracket = "bracket.stl"\npart p = bracket - cylinder(2 mm, 50 mm).move(z = -25 mm)\nv = volume(bracket)',
+        tables=files,
+    )
+    assert not outcome.problems and outcome.parts["p"].closed
+    assert outcome.as_json()["values"]["v"]["value"] == pytest.approx(6000)
+
+
+@pytest.mark.parametrize(
+    ("data", "name", "said"),
+    [
+        (text_stl(FACES[1:]), "a.stl", "is not closed: 3 of its edges lack a neighbour"),  # type: ignore[arg-type]
+        (b"solid nothing\nendsolid", "a.stl", "no triangles"),
+        (b"\0" * 200, "a.stl", "is no STL file"),
+        (b"solid x\nvertex 1 2 z\nvertex 1 2 3\nvertex 3 4 5", "a.stl", "is no number"),
+        (b"solid x\nvertex 1 2 nan\nvertex 1 2 3\nvertex 3 4 5", "a.stl", "is not finite"),
+        (b"solid x\nvertex 1 2 3", "a.stl", "ends within a triangle"),
+        (b"PK\x03\x04 nonsense", "a.3mf", "cannot be read as 3MF"),
+        (b" " * 20_000_001, "a.stl", "at most 20,000,000 are read"),
+    ],
+)
+def test_what_is_no_solid_is_refused(data: bytes, name: str, said: str) -> None:
+    with pytest.raises(Failure, match=said):
+        read_solid(data, name)

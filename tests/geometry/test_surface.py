@@ -1,0 +1,114 @@
+"""Surfaces: areas and volumes of spheres, cones and cylinders; cells; what is refused."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ovolo.geometry import drafting
+from ovolo.geometry.surface import (
+    CELLS,
+    Surface,
+    by_function,
+    cells,
+    offset,
+    patch,
+    revolved,
+    ruled,
+    thickened,
+    through_curves,
+)
+from ovolo.problems import Failure
+
+
+def ball(r: float) -> Surface:
+    def f(u: float, v: float) -> tuple[float, float, float]:
+        a, b = 2 * math.pi * u, math.pi * v
+        return r * math.sin(b) * math.cos(a), r * math.sin(b) * math.sin(a), -r * math.cos(b)
+
+    return by_function(f)
+
+
+@given(st.floats(5, 200))
+@settings(max_examples=10, deadline=None)
+def test_a_sphere_by_its_equation(r: float) -> None:
+    surface = ball(r)
+    assert surface.area == pytest.approx(4 * math.pi * r * r, rel=1e-4)
+    u, v = np.array([0.13, 0.5, 0.8]), np.array([0.2, 0.5, 0.9])
+    assert surface.normals(u, v) == pytest.approx(surface.at(u, v) / r, abs=1e-7)
+    shell = thickened(surface, r / 10)
+    assert shell.shape.closed
+    assert shell.volume == pytest.approx(
+        4 / 3 * math.pi * r**3 * (1.1**3 - 1), abs=0.1 * surface.area
+    )
+
+
+def test_a_surface_that_bends_tighter_than_it_is_thick() -> None:
+    with pytest.raises(Failure, match="the surface bends tighter than 60 mm at u"):
+        thickened(ball(50), -60)
+
+
+def test_ruled_lofted_and_revolved_surfaces() -> None:
+    a = drafting.straight(np.zeros(3), np.array([100.0, 0, 0]))
+    b = drafting.straight(np.array([0.0, 50, 0]), np.array([100.0, 50, 0]))
+    assert ruled(a, b).area == pytest.approx(5000)
+    c = drafting.straight(np.array([0.0, 100, 0]), np.array([100.0, 100, 0]))
+    assert through_curves([a, b, c]).area == pytest.approx(10_000)
+    slant = drafting.straight(np.array([50.0, 0, 0]), np.array([30.0, 0, 40.0]))
+    cone = revolved(slant, 2 * math.pi)
+    assert cone.area == pytest.approx(math.pi * 80 * math.hypot(20, 40), rel=1e-4)
+    assert thickened(cone, 2).shape.closed
+
+
+def test_a_patch_is_a_b_spline() -> None:
+    """SciPy: a clamped cubic passes through its corners; points in a plane stay in it."""
+    grid = np.array([[[10.0 * i, 10.0 * j, 2.0 * i] for j in range(5)] for i in range(4)])
+    surface = patch(grid)
+    assert surface.at(0, 0)[0] == pytest.approx(grid[0, 0]) and surface.at(1, 1)[0] == pytest.approx(grid[-1, -1])  # fmt: skip
+    assert surface.area == pytest.approx(math.hypot(30, 6) * 40, rel=1e-6)
+    bumped = grid.copy()
+    bumped[1, 2, 2] += 9
+    assert patch(bumped).area > surface.area
+
+
+def test_parallels_and_other_sides() -> None:
+    far = offset(ball(50), 10)
+    assert np.linalg.norm(far.at(0.3, 0.4)[0]) == pytest.approx(60, abs=1e-5)
+    assert offset(ball(50).flipped(), 10).at(0.3, 0.4)[0] == pytest.approx(far.at(0.3, 0.4)[0] * 40 / 60, abs=1e-4)  # fmt: skip
+
+
+@pytest.mark.parametrize("form", CELLS)
+def test_cells_lie_on_the_surface_and_do_not_overlap(form: str) -> None:
+    a = drafting.straight(np.zeros(3), np.array([120.0, 0, 0]))
+    b = drafting.straight(np.array([0.0, 90, 0]), np.array([120.0, 90, 0]))
+    surface = ruled(a, b)
+    found = cells(surface, 6, 4, form)
+    total = 0.0
+    for cell in found:
+        x, y, _ = cell.corners.T
+        area = float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)) / 2)
+        assert area > 0, "anticlockwise, seen against the normal"
+        total += area
+        assert cell.up == pytest.approx([0, 0, 1]) and cell.along == pytest.approx([1, 0, 0])
+        assert np.all(cell.corners[:, :2] >= -1e-9) and np.all(cell.corners[:, :2] <= [120 + 1e-9, 90 + 1e-9])  # fmt: skip
+    whole = form in ("quads", "triangles")
+    assert total == pytest.approx(10_800) if whole else 0.6 * 10_800 < total < 10_800
+
+
+def test_cells_of_unknown_forms_are_refused() -> None:
+    with pytest.raises(Failure, match='no cells called "stars"'):
+        cells(ball(5), 3, 3, "stars")
+    with pytest.raises(Failure, match="not parted into 0 by 3"):
+        cells(ball(5), 0, 3)
+
+
+def test_a_strip_that_is_turned_over_has_no_two_sides() -> None:
+    def mobius(u: float, v: float) -> tuple[float, float, float]:
+        a, w = 2 * math.pi * u, 20 * (v - 0.5)
+        r = 50 + w * math.cos(a / 2)
+        return r * math.cos(a), r * math.sin(a), w * math.sin(a / 2)
+
+    with pytest.raises(Failure):
+        thickened(by_function(mobius), 3)

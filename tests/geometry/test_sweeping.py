@@ -1,0 +1,215 @@
+"""Sweeps, lofts and bent solids: what stays the same however they are turned, and what is refused."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ovolo.geometry import drafting, region, shaping, solid
+from ovolo.geometry.layered import Finish, finished_extrusion
+from ovolo.geometry.lofting import loft
+from ovolo.geometry.placement import moved, turned
+from ovolo.geometry.revolving import revolution
+from ovolo.geometry.solid import Solid
+from ovolo.geometry.sweeping import pipe, sweep
+from ovolo.problems import Failure
+
+Z = np.array([0.0, 0.0, 1.0])
+
+
+def at(x: float, y: float, z: float = 0.0) -> np.ndarray:  # type: ignore[type-arg]
+    return moved(np.array([x, y, z]))
+
+
+def test_a_sweep_is_drawn_to_the_right_and_up() -> None:
+    profile = region.rectangle(4, 2).placed(at(10, 3))
+    bar = sweep(profile, drafting.straight(np.zeros(3), np.array([0.0, 50, 0])))
+    assert bar.bounds().tolist() == [[8, 0, 2], [12, 50, 4]]
+
+
+def test_it_stays_upright_on_a_rising_path_or_turns_as_little_as_can_be() -> None:
+    path = drafting.helix(100, lambda turn: 300.0, 0.75)
+    upright = sweep(region.rectangle(6, 20), path)
+    free = sweep(region.rectangle(6, 20), path, upright=False)
+    assert upright.volume == pytest.approx(120 * path.length, rel=5e-3)
+    assert free.volume == pytest.approx(upright.volume, rel=5e-3)
+    end = upright.mesh.corners[upright.mesh.corners[:, 1] < -99]
+    assert np.ptp(end[:, 2]) > 10
+
+
+def test_a_twist_keeps_its_volume_and_turns_the_end() -> None:
+    path = drafting.straight(np.zeros(3), np.array([0.0, 0, 100]))
+    plain = sweep(region.rectangle(20, 10), path)
+    twisted = sweep(region.rectangle(20, 10), path, twist=math.pi / 2)
+    assert twisted.volume == pytest.approx(plain.volume, rel=5e-3)
+    with pytest.raises(Failure, match="does not come round"):
+        sweep(region.rectangle(2, 1), drafting.circular(np.zeros(3), 50, 0, 2 * math.pi), twist=1.0)
+
+
+def test_sizes_change_along_the_way() -> None:
+    path = drafting.straight(np.zeros(3), np.array([60.0, 0, 0]))
+    cone = sweep(region.rectangle(10, 10), path, size=lambda share: 1 - share / 2)
+    assert cone.volume == pytest.approx(60 / 3 * (100 + 50 + 25), rel=2e-3)
+    with pytest.raises(Failure, match=r"the size at 1 of the way is 0; it must|the size at 1 of"):
+        sweep(region.rectangle(10, 10), path, size=lambda share: 1 - share)
+
+
+def test_closed_paths_meet_without_a_seam() -> None:
+    for path in (
+        drafting.circular(np.zeros(3), 50, 0, 2 * math.pi),
+        drafting.elliptic(60, 35),
+        drafting.spline(np.array([[0, 0, 0], [60, 10, 20], [70, 60, -10], [10, 70, 15], [0, 0, 0.0]]), None, None),
+    ):  # fmt: skip
+        for upright in (True, False):
+            made = sweep(region.rectangle(6, 4), path, upright=upright)
+            assert made.shape.closed
+            assert made.volume == pytest.approx(24 * path.length, rel=0.02)
+
+
+def test_where_it_overlaps_itself_nothing_counts_twice() -> None:
+    """Coils closer than their wire fill a tube: less than the wire's own volume."""
+    path = drafting.helix(20, lambda turn: 6.0, 5)
+    coil = pipe(path, 4)
+    assert coil.shape.closed
+    assert coil.volume < 0.9 * math.pi * 16 * path.length
+    tube = math.pi * (24**2 - 16**2) * (5 * 6 + 8)
+    assert coil.volume < tube
+
+
+def test_where_it_bends_tighter_than_it_is_wide_it_stays_whole() -> None:
+    made = pipe(drafting.helix(3, lambda turn: 20.0, 2), 4)
+    assert made.shape.closed and made.volume > math.pi * 16 * 40
+
+
+def test_corners_are_mitred_or_round() -> None:
+    path = drafting.polyline(np.array([[0, 0, 0], [100, 0, 0], [100, 80, 0], [100, 80, 60.0]]))
+    mitred = sweep(region.rectangle(10, 6), path)
+    assert mitred.volume == pytest.approx(60 * 240, rel=1e-9)
+    rounded = sweep(region.rectangle(10, 6), path, round_corners=True)
+    assert rounded.shape.closed and rounded.volume < mitred.volume
+    with pytest.raises(Failure, match="turns straight back"):
+        sweep(region.disc(2), drafting.polyline(np.array([[0, 0, 0], [50, 0, 0], [20, 0, 0.0]])))
+
+
+@given(st.floats(-1.2, 1.2), st.integers(3, 9), st.floats(5, 40))
+@settings(max_examples=25, deadline=None)
+def test_lofts_between_unlike_outlines_are_sound(turn: float, sides: int, height: float) -> None:
+    a = region.regular_polygon(sides, 20)
+    b = region.disc(12).placed(at(3, -2, height) @ turned(turn, Z, np.zeros(3)))
+    made = loft([a, b])
+    assert made.shape.closed and 0.4 < made.volume / (height * a.area) < 1.1
+
+
+@given(st.floats(-1.5, 1.5))
+@settings(max_examples=15, deadline=None)
+def test_turned_sections_do_not_twist(turn: float) -> None:
+    """A hexagon on one turned by less than half a side's angle goes on to the nearest corner."""
+    top = region.regular_polygon(6, 20).placed(at(0, 0, 1) @ turned(turn, Z, np.zeros(3)))
+    made = loft([region.regular_polygon(6, 20), top])
+    assert made.volume == pytest.approx(region.regular_polygon(6, 20).area, rel=0.075)
+
+
+def test_lofts_may_be_smooth_closed_and_have_holes() -> None:
+    ring = region.combined("-", region.disc(20), region.disc(10))
+    tube = loft([ring, ring.placed(at(0, 0, 30)), ring.placed(at(0, 0, 60))], smooth=True)
+    assert tube.volume == pytest.approx(ring.flat.area * 60, rel=1e-6)
+    x = np.array([1.0, 0, 0])
+    sections = [
+        region.disc(5).placed(turned(k * math.pi / 6, Z, np.zeros(3)) @ at(30, 0) @ turned(math.pi / 2, x, np.zeros(3)))
+        for k in range(12)
+    ]  # fmt: skip
+    torus = loft(sections, smooth=True, closed=True)
+    assert torus.shape.closed
+    assert torus.volume == pytest.approx(2 * math.pi**2 * 30 * 25, rel=0.02)
+
+
+@pytest.mark.parametrize(
+    ("sections", "said"),
+    [
+        ([region.disc(5)], "a loft through 1 outlines"),
+        ([region.disc(5), region.combined("-", region.disc(5), region.disc(2))], "outline 1 has 1 holes"),
+    ],
+)  # fmt: skip
+def test_outlines_that_cannot_be_joined(sections: list[region.Region], said: str) -> None:
+    with pytest.raises(Failure, match=said):
+        loft(sections)
+
+
+def test_an_apex_on_the_axis_is_closed_and_crossing_it_is_refused() -> None:
+    triangle = region.from_points(np.array([[0, 0, 0], [10, 0, 0], [0, 20, 0.0]]), [])
+    cone = revolution(triangle)
+    assert cone.shape.closed and cone.volume == pytest.approx(math.pi * 100 * 20 / 3, rel=0.02)
+    with pytest.raises(Failure, match="crosses the axis: it reaches to x = -2 mm"):
+        revolution(region.rectangle(10, 5).placed(at(3, 0)))
+    with pytest.raises(Failure, match="a revolution by 400°"):
+        revolution(triangle, math.radians(400))
+
+
+@given(st.floats(0.3, 6), st.sampled_from(["top", "bottom", "both", "none"]))
+@settings(max_examples=20, deadline=None)
+def test_shells_of_a_box(t: float, open_: str) -> None:
+    box = solid.box(40.0, 30.0, 20.0)
+    assert isinstance(box, Solid)
+    inner = {"top": 20 - t, "bottom": 20 - t, "both": 20.0, "none": 20 - 2 * t}[open_]
+    made = shaping.shell(box, t, open_)
+    assert made.shape.closed
+    assert made.volume == pytest.approx(24_000 - (40 - 2 * t) * (30 - 2 * t) * inner, rel=1e-9)
+
+
+def test_a_shell_too_thick_names_what_fits() -> None:
+    box = solid.box(40.0, 30.0, 20.0)
+    assert isinstance(box, Solid)
+    with pytest.raises(Failure) as caught:
+        shaping.shell(box, 16)
+    assert caught.value.hint == "at most 15 mm fits"
+
+
+def test_wrapping_twisting_and_bending_keep_the_middle_surface() -> None:
+    plate = solid.extrusion(region.rectangle(60, 10), 2)
+    assert isinstance(plate, Solid)
+    wrapped = shaping.wrapped(plate, 30)
+    assert wrapped.volume == pytest.approx(60 * 10 * 2 * 31 / 30, rel=5e-3)
+    low, high = wrapped.bounds()
+    assert low[1] == pytest.approx(-32, abs=0.05) and high[2] == pytest.approx(5)
+    assert shaping.twisted(plate, 1.0).volume == pytest.approx(1200, rel=5e-3)
+    bar = solid.box(100.0, 10.0, 4.0)
+    assert isinstance(bar, Solid)
+    level = bar.placed(at(50, 0, -2))
+    assert isinstance(level, Solid)
+    assert shaping.bent(level, 100).volume == pytest.approx(4000, rel=5e-3)
+    with pytest.raises(Failure, match=r"only 188\.496 mm round"):
+        shaping.wrapped(solid.extrusion(region.rectangle(200, 10), 2), 30)  # type: ignore[arg-type]
+    with pytest.raises(Failure, match="is less than the solid is thick"):
+        shaping.bent(level, 1)
+
+
+def test_parts_and_sections_of_a_solid() -> None:
+    ball = solid.sphere(20.0)
+    assert isinstance(ball, Solid)
+    upper, lower = shaping.parted(ball, Z, np.array([0, 0, 5.0]))
+    assert upper.volume + lower.volume == pytest.approx(ball.volume, rel=1e-6)
+    cap = math.pi * 15**2 * (3 * 20 - 15) / 3
+    assert upper.volume == pytest.approx(cap, rel=0.02), "a spherical cap: π h² (3r - h) / 3"
+    section = shaping.cut_at(ball, np.array([0, 1.0, 0]), np.zeros(3))
+    assert section.area == pytest.approx(math.pi * 400, rel=0.01)
+    with pytest.raises(
+        Failure, match="the plane misses this solid, which lies from -20 mm to 20 mm"
+    ):
+        shaping.cut_at(ball, Z, np.array([0, 0, 25.0]))
+
+
+@given(st.floats(0.2, 6), st.sampled_from(["round", "bevel"]), st.floats(-5, 8))
+@settings(max_examples=30, deadline=None)
+def test_finished_extrusions_are_sound_or_say_what_fits(size: float, form: str, taper: float) -> None:  # fmt: skip
+    plate = region.combined("-", region.rectangle(40, 30), region.disc(8))
+    ell = region.from_points(np.array([[0, 0, 0], [30, 0, 0], [30, 10, 0], [10, 10, 0], [10, 30, 0], [0, 30, 0.0]]), [])  # fmt: skip
+    for outline in (plate, ell):
+        try:
+            made = finished_extrusion(outline, 20, math.radians(taper), Finish(form, size), Finish(form, size / 2))  # fmt: skip
+        except Failure as failure:
+            assert "fits" in failure.hint
+            continue
+        assert made.shape.closed and made.volume > 0
+        assert np.ptp(made.bounds()[:, 2]) == pytest.approx(20)
