@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.curve import Arc, Curve, Piece, Straight
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.solid import Solid
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 
@@ -130,7 +130,7 @@ class _File:
         length = self.new("(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))")
         angle = self.new("(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))")
         solid = self.new("(NAMED_UNIT(*)SI_UNIT($,.STERADIAN.)SOLID_ANGLE_UNIT())")
-        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({_one(CHORD_TOLERANCE * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
+        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({_one(chord_tolerance() * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
         context = self.new(
             f"(GEOMETRIC_REPRESENTATION_CONTEXT(3)GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT((#{exact}))"
             f"GLOBAL_UNIT_ASSIGNED_CONTEXT((#{length},#{angle},#{solid}))REPRESENTATION_CONTEXT('',''))"

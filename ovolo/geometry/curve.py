@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import Matrix, applied
-from ovolo.geometry.tolerance import CHORD_TOLERANCE, segments_for
+from ovolo.geometry.tolerance import chord_tolerance, segments_for
 from ovolo.problems import Failure
 
 SMALLEST = 1e-6
@@ -298,10 +298,34 @@ class Cubics:
         slopes: Points = c1 + t * (2 * c2 + t * 3 * c3)
         return slopes
 
-    def at_steps(self, counts: NDArray[np.int64]) -> tuple[Points, Points]:
-        """Places and directions (m, 3) where each is parted into so many steps, from its start."""
-        which, steps = _steps_of(counts)
-        which, steps = np.concatenate([[0], which]), np.concatenate([[0.0], steps])[:, None]
+    def lengths(self) -> Points:
+        """The length of each, as `Piece.length_to` has it; those that bend much, one by one."""
+        few, many = (self._lengths_by(*np.polynomial.legendre.leggauss(n)) for n in (16, 24))
+        uneven = np.abs(many - few) > 1e-13 * np.maximum(many, SMALLEST)
+        for at in np.flatnonzero(uneven):
+            many[at] = Cubic(self.poles[at]).length
+        return many
+
+    def _lengths_by(self, nodes: Points, weights: Points) -> Points:
+        speeds = np.linalg.norm(self.slopes((1 + nodes) / 2), axis=2)
+        lengths: Points = speeds @ weights / 2
+        return lengths
+
+    def smooth_runs(self, bend: float) -> list[Cubics]:
+        """The same in stretches within which each goes on in the direction of the one before, but
+        for a bend in radians."""
+        ends, starts = (
+            self.poles[:-1, 3] - self.poles[:-1, 2],
+            self.poles[1:, 1] - self.poles[1:, 0],
+        )
+        sines = np.linalg.norm(np.cross(ends, starts), axis=1)
+        turns = np.arctan2(sines, np.sum(ends * starts, axis=1))
+        edges = np.flatnonzero(turns > bend) + 1
+        return [Cubics(poles) for poles in np.split(self.poles, edges)]
+
+    def at(self, which: NDArray[np.int64], steps: Points) -> tuple[Points, Points]:
+        """Places and directions (m, 3) on those of the numbers given, at parameters."""
+        steps = steps[:, None]
         _, c1, c2, c3 = (c[which] for c in self._power)
         slopes = c1 + steps * (2 * c2 + steps * 3 * c3)
         return self._at(which, steps), slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
@@ -367,7 +391,9 @@ class Curve:
     @cached_property
     def length(self) -> float:
         """Length in mm."""
-        return math.fsum(piece.length for piece in self.pieces)
+        return math.fsum(
+            math.fsum(run.lengths()) if isinstance(run, Cubics) else run.length for run in self.runs
+        )
 
     def bounds(self) -> Points:
         """The least and greatest corner, (2, 3)."""
@@ -396,8 +422,9 @@ class Curve:
     def reversed(self) -> Curve:
         return Curve(tuple(piece.reversed() for piece in reversed(self.pieces)))
 
-    def points(self, tolerance: float = CHORD_TOLERANCE) -> Points:
+    def points(self, tolerance: float | None = None) -> Points:
         """The corners (n, 3) of its chords; a closed curve ends where it begins."""
+        tolerance = chord_tolerance() if tolerance is None else tolerance
         found = [self.start[None]]
         for run in self.runs:
             if isinstance(run, Cubics):
@@ -492,7 +519,7 @@ def closest(curve: Curve, point: Points) -> tuple[int, float]:
     needs_pieces(curve)
     best = (0, 0.0, math.inf)
     for at, piece in enumerate(curve.pieces):
-        steps = np.linspace(0.0, 1.0, max(4 * piece.chords(CHORD_TOLERANCE), 8) + 1)
+        steps = np.linspace(0.0, 1.0, max(4 * piece.chords(chord_tolerance()), 8) + 1)
         gaps = np.linalg.norm(piece.at(steps) - point, axis=1)
         i = int(gaps.argmin())
         low, high = steps[max(i - 1, 0)], steps[min(i + 1, len(steps) - 1)]

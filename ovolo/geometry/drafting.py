@@ -19,7 +19,7 @@ from ovolo.geometry.curve import (
     direction,
     needs_pieces,
 )
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
 X, Y, Z = np.eye(3)
@@ -165,7 +165,7 @@ def by_equation(f: Callable[[float], Points], a: float, b: float) -> Curve:
         finer = np.empty((2 * count + 1, 3))
         finer[::2], finer[1::2] = points, between
         points, count = finer, 2 * count
-    if missed > CHORD_TOLERANCE:
+    if missed > chord_tolerance():
         raise Failure(
             f"the curve is too uneven: between {count + 1:,} of its points it is missed by {missed:.3g} mm",
             "part it where it has a corner or a gap",
@@ -185,14 +185,34 @@ def helix(radius: float, pitch: Callable[[float], float], turns: float) -> Curve
         raise Failure(
             f"a helix of radius {radius:g} mm and {turns:g} turns", "both are more than 0"
         )
-    from scipy.integrate import quad
+    rise = _antiderivative(pitch, turns)
 
     def point(t: float) -> Points:
-        rise = quad(pitch, 0.0, t, epsabs=1e-10, epsrel=1e-12)[0]
         angle = 2 * math.pi * t
-        return np.array([radius * math.cos(angle), radius * math.sin(angle), rise])
+        return np.array([radius * math.cos(angle), radius * math.sin(angle), rise(t)])
 
     return by_equation(point, 0.0, turns)
+
+
+def _antiderivative(f: Callable[[float], float], to: float) -> Callable[[float], float]:
+    """The integral of a function from 0, up to `to`: of the cubic spline through its values, whose
+    number is doubled until that no longer changes it by more than 1e-8 of its size."""
+    from scipy.interpolate import CubicSpline
+
+    count = 32
+    values = np.array([f(float(t)) for t in np.linspace(0.0, to, count + 1)])
+    made = CubicSpline(np.linspace(0.0, to, count + 1), values).antiderivative()
+    while count < 8192:
+        middles = np.array([f(float(t)) for t in (np.arange(count) + 0.5) * to / count])
+        finer = np.empty(2 * count + 1)
+        finer[::2], finer[1::2] = values, middles
+        values, count = finer, 2 * count
+        places = np.linspace(0.0, to, count + 1)
+        before, made = made, CubicSpline(places, values).antiderivative()
+        size = max(float(np.abs(made(places)).max()), SMALLEST)
+        if np.abs(made(places) - before(places)).max() <= 1e-8 * size:
+            break
+    return lambda t: float(made(t))
 
 
 # --- going on ---

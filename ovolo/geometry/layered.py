@@ -22,7 +22,7 @@ from ovolo.geometry.mesh import Mesh, triangulated
 from ovolo.geometry.placement import moved
 from ovolo.geometry.region import SMALLEST, Region, polygons_of
 from ovolo.geometry.solid import Copies, Solid, manifold_of, shape_made
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
 _STEPS_OF_SEARCH = 40
@@ -44,7 +44,7 @@ class Finish:
         """From the wall to the face: how far in, and how far below the face, as shares of 1."""
         if self.form == "bevel":
             return [(0.0, 1.0), (1.0, 0.0)]
-        sagitta = min(CHORD_TOLERANCE / self.size, 0.2)
+        sagitta = min(chord_tolerance() / self.size, 0.2)
         count = max(math.ceil(math.pi / 4 / math.acos(1 - sagitta)), 3)
         angles = np.linspace(0.0, math.pi / 2, count + 1)
         return [(1 - math.cos(a), 1 - math.sin(a)) for a in angles]

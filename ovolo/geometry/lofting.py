@@ -15,7 +15,7 @@ from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.region import Region, polygons_of
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -181,7 +181,7 @@ def _through(rings: Points, smooth: bool, closed: bool) -> Points:
         bend = (a - np.roll(a, -1, axis=0)) - (b - np.roll(b, -1, axis=0))
         # A four-sided patch whose sides turn misses its two triangles by a quarter of that.
         worst = float(np.linalg.norm(bend, axis=1).max()) / 4 if _is_skew(a, b) else 0.0
-        count = min(max(math.ceil(worst / (0.4 * CHORD_TOLERANCE)), 1), _MOST_BETWEEN)
+        count = min(max(math.ceil(worst / (0.4 * chord_tolerance())), 1), _MOST_BETWEEN)
         steps = np.linspace(0, 1, count + 1)[:-1, None, None]
         found.append(a + steps * (b - a))
     if not closed:
@@ -194,7 +194,7 @@ def _is_skew(a: Points, b: Points) -> bool:
     a1, b1 = np.roll(a, -1, axis=0), np.roll(b, -1, axis=0)
     volumes = np.abs(np.einsum("ij,ij->i", np.cross(a1 - a, b - a), b1 - a))
     size = np.linalg.norm(np.cross(a1 - a, b - a), axis=1)
-    return bool(np.any(volumes > CHORD_TOLERANCE / 5 * np.maximum(size, 1e-12)))
+    return bool(np.any(volumes > chord_tolerance() / 5 * np.maximum(size, 1e-12)))
 
 
 def _smoothly(rings: Points, closed: bool) -> Points:
@@ -212,7 +212,9 @@ def _smoothly(rings: Points, closed: bool) -> Points:
     for at in range(len(knots) - 1):
         width = knots[at + 1] - knots[at]
         bend = max(bends[at], bends[at + 1])
-        count = min(max(math.ceil(width * math.sqrt(bend / 8 / CHORD_TOLERANCE)), 1), _MOST_BETWEEN)
+        count = min(
+            max(math.ceil(width * math.sqrt(bend / 8 / chord_tolerance())), 1), _MOST_BETWEEN
+        )
         places.append(np.linspace(knots[at], knots[at + 1], count + 1)[:-1])
     if not closed:
         places.append(knots[-1:])

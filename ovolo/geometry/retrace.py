@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.corners import met_near
 from ovolo.geometry.curve import Curve, Piece, Points, Straight
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 
 _ON = 1e-6
 """By how many mm a side may miss the chord it lies on."""
@@ -40,7 +40,7 @@ class _Chords:
 
     def __init__(self, sources: Sequence[Curve]) -> None:
         self.pieces: list[Piece] = [piece for curve in sources for piece in curve.pieces]
-        counts = np.array([piece.chords(CHORD_TOLERANCE) for piece in self.pieces])
+        counts = np.array([piece.chords(chord_tolerance()) for piece in self.pieces])
         steps = [np.linspace(0.0, 1.0, n + 1) for n in counts]
         points = [piece.at(at)[:, :2] for piece, at in zip(self.pieces, steps, strict=True)]
         self.which = np.repeat(np.arange(len(counts)), counts)
@@ -109,7 +109,7 @@ def _retraced_ring(
     curve = Curve(tuple(parts))
     low, high = curve.bounds()[:, :2]
     drift = max(np.abs(low - corners.min(axis=0)).max(), np.abs(high - corners.max(axis=0)).max())
-    return curve if curve.closed and drift < 4 * CHORD_TOLERANCE else _as_chords(corners)
+    return curve if curve.closed and drift < 4 * chord_tolerance() else _as_chords(corners)
 
 
 def _as_chords(corners: Points) -> Curve:

@@ -15,7 +15,7 @@ from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.region import Region, clean
 from ovolo.geometry.solid import Solid, in_space, manifold_of, shape_made
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -234,7 +234,7 @@ def wrapped(solid: Solid, radius: float) -> Solid:
 
 def _chord(radius: float) -> float:
     """The length of a chord of a circle that keeps to the tolerance."""
-    return 2 * math.sqrt(max(2 * radius * CHORD_TOLERANCE - CHORD_TOLERANCE**2, 1e-6))
+    return 2 * math.sqrt(max(2 * radius * chord_tolerance() - chord_tolerance() ** 2, 1e-6))
 
 
 def twisted(solid: Solid, angle: float) -> Solid:
@@ -250,7 +250,7 @@ def twisted(solid: Solid, angle: float) -> Solid:
         return np.column_stack([c * x - s * y, s * x + c * y, z])
 
     bend = abs(angle) / height
-    longest = math.sqrt(8 * CHORD_TOLERANCE / max(bend * bend * reach, 2 * bend, 1e-12))
+    longest = math.sqrt(8 * chord_tolerance() / max(bend * bend * reach, 2 * bend, 1e-12))
     return warped(solid, change, longest, "this twist", angle)
 
 

@@ -27,7 +27,7 @@ from ovolo.geometry.placement import (
     scaled,
 )
 from ovolo.geometry.region import SMALLEST, Region, disc, rectangle
-from ovolo.geometry.tolerance import segments_for
+from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance, segments_for
 from ovolo.problems import Failure, OneByOne
 
 MOST_TRIANGLES = 5_000_000
@@ -206,6 +206,8 @@ _MOST_SHAPES = 4_000
 
 def shape_made(key: str, make: Callable[[], manifold3d.Manifold], what: str) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid."""
+    if chord_tolerance() != CHORD_TOLERANCE:
+        key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.pop(key, None)
     if known is None:
         known = Shape(key, _sound(make(), what))

@@ -18,7 +18,7 @@ from ovolo.geometry.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.skin import without_slivers
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -93,8 +93,8 @@ class Surface:
         n = m = _FEWEST
         points = self._points(n, m, known)
         while n < _MOST or m < _MOST:
-            rows = _misses(points) > CHORD_TOLERANCE
-            columns = _misses(points.swapaxes(0, 1)) > CHORD_TOLERANCE
+            rows = _misses(points) > chord_tolerance()
+            columns = _misses(points.swapaxes(0, 1)) > chord_tolerance()
             if not (rows and n < _MOST) and not (columns and m < _MOST):
                 break
             n = 2 * n if rows and n < _MOST else n

@@ -31,7 +31,7 @@ from ovolo.geometry.mesh import triangulated
 from ovolo.geometry.region import Region, disc, polygons_of
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
-from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -155,7 +155,7 @@ def _way(path: Curve, reach: float, twist: float, changes: bool) -> _Way:
 def _steps_of_twist(twist: float, reach: float, length: float) -> float:
     """How many stations a mm of the way needs for a twist: a patch whose far side is turned by a
     bends by its width times a / 4."""
-    return abs(twist) * reach / (4 * 0.4 * CHORD_TOLERANCE) / length
+    return abs(twist) * reach / (4 * 0.4 * chord_tolerance()) / length
 
 
 def _stations(
@@ -183,12 +183,12 @@ def _steps(piece: Piece, reach: float) -> int:
         return 1
     radius = piece.radius if isinstance(piece, Arc) and piece.is_circle else piece.length / turning
     count = math.ceil(turning / float(_step_at(radius, reach)))
-    return max(count, piece.chords(CHORD_TOLERANCE))
+    return max(count, piece.chords(chord_tolerance()))
 
 
 def _step_at(radius: Any, reach: float) -> Any:
     """The turn in radians of one step along a bend of a radius."""
-    least = np.maximum(1 - CHORD_TOLERANCE / (radius + reach), 0.0)
+    least = np.maximum(1 - chord_tolerance() / (radius + reach), 0.0)
     return np.minimum(2 * np.arccos(least), math.pi / 8)
 
 
@@ -201,13 +201,34 @@ def _turns(units: Points) -> Points:
 
 
 def _stations_of_cubics(run: Cubics, reach: float, least: float) -> tuple[Points, Points]:
+    """Stations along cubics: as they turn, wherever one ends and the next begins."""
+    places: list[Points] = []
+    ways: list[Points] = []
+    for smooth in run.smooth_runs(_CORNER):
+        found, tangents = _stations_where_smooth(smooth, reach, least)
+        if places:
+            found, tangents = found[1:], tangents[1:]
+        places.append(found)
+        ways.append(tangents)
+    return np.concatenate(places), np.concatenate(ways)
+
+
+def _stations_where_smooth(run: Cubics, reach: float, least: float) -> tuple[Points, Points]:
     samples = run.slopes(np.linspace(0.0, 1.0, 5))
     turning = _turns(_units(samples)).sum(axis=1)
     lengths = np.linalg.norm(samples, axis=2).mean(axis=1)
     radius = lengths / np.maximum(turning, 1e-12)
-    counts = np.ceil(np.maximum(turning / _step_at(radius, reach), least * lengths) - 1e-9)
-    counts = np.clip(counts, 1, MOST_RINGS).astype(int)
-    return run.at_steps(counts)
+    wanted = np.maximum(turning / _step_at(radius, reach), least * lengths)
+    upto = np.concatenate([[0.0], np.cumsum(wanted)])
+    count = max(math.ceil(upto[-1] - 1e-9), 1)
+    if count > MOST_RINGS:
+        raise Failure(f"this sweep would have {count:,} sections; at most {MOST_RINGS:,}")
+    marks = np.linspace(0.0, upto[-1], count + 1)
+    which = np.clip(np.searchsorted(upto, marks, side="right") - 1, 0, len(wanted) - 1)
+    shares = np.clip((marks - upto[which]) / np.maximum(wanted[which], 1e-300), 0.0, 1.0)
+    if upto[-1] < 1e-12:  # all straight
+        which, shares = np.array([0, len(wanted) - 1]), np.array([0.0, 1.0])
+    return run.at(which, shares)
 
 
 # --- sections ---
@@ -355,7 +376,7 @@ def _overlaps(way: _Way, reach: float) -> bool:
     """Whether places far apart along the way are nearer than the outline is wide."""
     from scipy.spatial import cKDTree
 
-    pairs = cKDTree(way.places).query_pairs(2 * reach + CHORD_TOLERANCE, output_type="ndarray")
+    pairs = cKDTree(way.places).query_pairs(2 * reach + chord_tolerance(), output_type="ndarray")
     if not len(pairs):
         return False
     apart = np.abs(way.lengths[pairs[:, 0]] - way.lengths[pairs[:, 1]])

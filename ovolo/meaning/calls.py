@@ -237,7 +237,9 @@ def _fitted(
             whole.append(at)
     if word.seeded:
         named.append(("seed", _seed(node, scope)))
-    leading = [positional.pop(at) for at in range(len(positional)) if at in positional]
+    leading: list[typed.Typed] = []
+    while len(leading) in positional:  # up to the first that is left out
+        leading.append(positional.pop(len(leading)))
     for at, value in positional.items():
         named.append((_python_name(word, at), value))
     whole = [

@@ -9,6 +9,7 @@ from typing import Any
 
 from ovolo.geometry.cast import Cast
 from ovolo.geometry.plot import Plot
+from ovolo.geometry.tolerance import CHORD_TOLERANCE, LEAST_TOLERANCE, MOST_TOLERANCE
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning import typed
 from ovolo.meaning.checker import check, check_as
@@ -17,7 +18,7 @@ from ovolo.meaning.graph import needed_names, ordered
 from ovolo.meaning.hints import hints
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, Note, Problem, Span, UnknownName, nearest_name
-from ovolo.quantities.dimension import NUMBER
+from ovolo.quantities.dimension import LENGTH, NUMBER
 from ovolo.quantities.kinds import (
     ANGLE_KIND,
     GEOMETRY,
@@ -99,6 +100,9 @@ class Program:
     lines: list[ProgramLine]
     order: list[ProgramLine]
     problems: list[Problem]
+    tolerance: float = CHORD_TOLERANCE
+    """By how many mm chords may miss what is round."""
+
     _downstream: dict[frozenset[str], list[ProgramLine]] = field(default_factory=dict, repr=False)
 
     @cached_property
@@ -184,7 +188,7 @@ def check_sheet(sheet: tree.Sheet, tables: Tables | None = None) -> Program:
 
 
 def _settings(program: Program) -> None:
-    """The study's title and units."""
+    """The study's title, units and tolerance."""
     for statement in program.sheet.statements:
         content = statement.content
         if isinstance(content, tree.Study):
@@ -195,6 +199,25 @@ def _settings(program: Program) -> None:
                     program.units = program.units.with_unit(symbol)
                 except Failure as failure:
                     program.problems.append(problem_at(statement, failure.at(span)))
+        elif isinstance(content, tree.Tolerance):
+            try:
+                program.tolerance = _tolerance(content.value)
+            except Failure as failure:
+                program.problems.append(problem_at(statement, failure.at(content.value.span)))
+
+
+def _tolerance(node: tree.Node) -> float:
+    """The tolerance in mm: a length that is written out, within reason."""
+    if not isinstance(node, tree.Number) or node.dimension != LENGTH:
+        raise Failure(
+            "the tolerance is a length that is written out", "for example tolerance 0.5 mm"
+        )
+    if not LEAST_TOLERANCE <= node.value <= MOST_TOLERANCE:
+        raise Failure(
+            f"a tolerance of {node.value:g} mm is out of reach",
+            f"from {LEAST_TOLERANCE:g} mm to {MOST_TOLERANCE:g} mm",
+        )
+    return node.value
 
 
 def problem_at(statement: tree.Statement, failure: Failure, item: int | None = None) -> Problem:

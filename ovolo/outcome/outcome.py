@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.tolerance import set_chord_tolerance
 from ovolo.meaning import typed
 from ovolo.meaning.program import Program, Tables, checked_program
 from ovolo.outcome.dims import Dim, dim_of
@@ -148,6 +149,7 @@ def outcome_of(
 ) -> Outcome:
     """Reads, checks and runs a sheet with its attached tables."""
     program = checked_program(text, tables)
+    set_chord_tolerance(program.tolerance)
     return Outcome(program, evaluate(program, settings, memo, time_limit))
 
 

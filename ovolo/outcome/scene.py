@@ -149,7 +149,7 @@ _TYPES: dict[type[tree.Content], str] = {
     tree.Study: "study", tree.Units: "units", tree.Section: "section", tree.Input: "input",
     tree.Formula: "formula", tree.Part: "part", tree.Check: "check", tree.Dim: "dim",
     tree.Preset: "preset", tree.File: "file", tree.Use: "use", tree.Blank: "blank",
-    tree.Unreadable: "unreadable",
+    tree.Unreadable: "unreadable", tree.Tolerance: "units",
 }  # fmt: skip
 
 

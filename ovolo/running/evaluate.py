@@ -233,7 +233,12 @@ class _Evaluation:
         if not line.fixed_key:
             kinds = [str(self.program.by_name[need].kind) for need in line.needs]
             line.fixed_key = digest(
-                line.statement.text, str(line.kind), kinds, str(self.program.units), _file(line)
+                line.statement.text,
+                str(line.kind),
+                kinds,
+                str(self.program.units),
+                _file(line),
+                self.program.tolerance,
             )
         given = self.settings.get(line.name or "")
         prints = [self.state.results[need].print for need in line.needs]

@@ -24,7 +24,7 @@ RESERVED = frozenset(
 """Words of the grammar: they cannot name a line."""
 
 STARTS = [
-    "input", "formula", "function", "part", "check", "dim", "dim_round", "dim_angle", "dim_level", "preset", "file", "use", "study",
+    "input", "formula", "function", "part", "check", "dim", "dim_round", "dim_angle", "dim_level", "preset", "file", "use", "study", "tolerance",
     "block_head", "expression",
 ]  # fmt: skip
 
@@ -307,6 +307,9 @@ class _Build:
 
     def study(self, meta: Meta, title: Token) -> tree.Study:
         return tree.Study(_plain(title))
+
+    def tolerance(self, meta: Meta, value: tree.Node) -> tree.Tolerance:
+        return tree.Tolerance(value)
 
     def block_head(
         self, meta: Meta, name: Token, *rest: Any

@@ -21,7 +21,7 @@ MOST_CHARACTERS = 1_000_000
 """A longer sheet is refused: it is not something a person wrote."""
 
 _KEYWORD = re.compile(
-    r"(study|units|input|part|check|dim|use|file|preset)\b(?!\s*=(?!=))(?!\s*\([^()]*\)\s*[=:](?!=))"
+    r"(study|units|tolerance|input|part|check|dim|use|file|preset)\b(?!\s*=(?!=))(?!\s*\([^()]*\)\s*[=:](?!=))"
 )
 _SCAN = re.compile(
     r"""(?P<angle>\d\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?)   # minutes and seconds, not a text

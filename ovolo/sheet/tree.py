@@ -291,6 +291,13 @@ class File(Content):
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Tolerance(Content):
+    """By how much chords may miss what is round, in all of the study."""
+
+    value: Node
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Use(Content):
     name: str
     study: str

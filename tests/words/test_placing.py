@@ -80,3 +80,14 @@ def test_gaps_keep_their_places_when_a_list_is_moved() -> None:
 )
 def test_problems(line: str, message: str) -> None:
     assert message in problem(line).message
+
+
+@pytest.mark.parametrize("named", [("x",), ("y",), ("z",), ("x", "y"), ("x", "z"), ("y", "z"), ("x", "y", "z"), ("z", "x")])  # fmt: skip
+def test_lengths_given_by_name_go_where_their_name_says(named: tuple[str, ...]) -> None:
+    said = {"x": 1.0, "y": 2.0, "z": 3.0}
+    given = ", ".join(f"{name} = {said[name]} mm" for name in named)
+    wanted = [said[name] if name in named else 0.0 for name in "xyz"]
+    place = [value(f"move((0 mm, 0 mm, 0 mm), {given}).{axis}") for axis in "xyz"]
+    assert place == wanted
+    corner = [value(f"bounds(box(2 mm, 2 mm, 2 mm).move({given})).high.{axis}") for axis in "xyz"]
+    assert corner == [wanted[0] + 1, wanted[1] + 1, wanted[2] + 2]
