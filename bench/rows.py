@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ovolo.geometry.region import disc
+from ovolo.geometry.region import disc, regular_polygon
 from ovolo.meaning.program import checked_program
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.scene import scene_of
@@ -115,6 +115,115 @@ def _plate() -> Pair:
     return ovolo, by_hand
 
 
+def _sweep() -> Pair:
+    """A section of 48 points along 1,280 stations of a rising curve."""
+    import manifold3d
+
+    from ovolo.geometry.drafting import helix
+    from ovolo.geometry.sweeping import sweep
+
+    path = helix(900.0, lambda turn: 2700.0, 3.0)
+    turns = itertools.count(1)
+
+    def ovolo() -> object:
+        profile = regular_polygon(48, 60.0 + next(turns) / 1000)
+        return sweep(profile, path, twist=2.44).volume
+
+    def by_hand() -> object:
+        """Upright frames at even steps, quads parted in two, both ends fanned."""
+        count, size = 1281, 48
+        reach = 60.0 + next(turns) / 1000
+        t = np.linspace(0, 3, count)
+        a = 2 * np.pi * t
+        places = np.column_stack([900 * np.cos(a), 900 * np.sin(a), 2700 * t])
+        way = np.column_stack([-1800 * np.pi * np.sin(a), 1800 * np.pi * np.cos(a), np.full(count, 2700.0)])  # fmt: skip
+        way /= np.linalg.norm(way, axis=1, keepdims=True)
+        right = np.cross(way, [0, 0, 1])
+        right /= np.linalg.norm(right, axis=1, keepdims=True)
+        up = np.cross(right, way)
+        corner = 2 * np.pi * np.arange(size) / size + 2.44 * (t / 3)[:, None]
+        x, y = reach * np.cos(corner)[..., None], reach * np.sin(corner)[..., None]
+        rings = places[:, None] + x * right[:, None] + y * up[:, None]
+        index = np.arange(count * size).reshape(count, size)
+        onward = np.roll(index, -1, axis=1)
+        p, q, r, s = (g.reshape(-1) for g in (index[:-1], onward[:-1], onward[1:], index[1:]))
+        fan = np.array([(0, k, k + 1) for k in range(1, size - 1)])
+        triangles = np.concatenate([np.column_stack([p, q, r]), np.column_stack([p, r, s]), fan[:, ::-1], fan + (count - 1) * size])  # fmt: skip
+        mesh = manifold3d.Mesh64(rings.reshape(-1, 3), triangles.astype(np.uint64))
+        return manifold3d.Manifold(mesh).volume()
+
+    return ovolo, by_hand
+
+
+def _loft() -> Pair:
+    """A loft through 100 outlines of 64 corners."""
+    import manifold3d
+
+    from ovolo.geometry.lofting import loft
+    from ovolo.geometry.placement import moved
+
+    turns = itertools.count(1)
+
+    def sizes() -> list[float]:
+        grown = next(turns) / 1000
+        return [60 + 20 * math.sin(k / 9) + grown for k in range(100)]
+
+    def ovolo() -> object:
+        sections = [
+            regular_polygon(64, size).placed(moved(np.array([0.0, 0.0, 10.0 * k])))
+            for k, size in enumerate(sizes())
+        ]
+        return loft(sections).volume
+
+    def by_hand() -> object:
+        angles = 2 * np.pi * np.arange(64) / 64
+        rings = np.array([np.column_stack([s * np.cos(angles), s * np.sin(angles), np.full(64, 10.0 * k)]) for k, s in enumerate(sizes())])  # fmt: skip
+        index = np.arange(6400).reshape(100, 64)
+        onward = np.roll(index, -1, axis=1)
+        p, q, r, s = (g.reshape(-1) for g in (index[:-1], onward[:-1], onward[1:], index[1:]))
+        fan = np.array([(0, k, k + 1) for k in range(1, 63)])
+        triangles = np.concatenate([np.column_stack([p, q, r]), np.column_stack([p, r, s]), fan[:, ::-1], fan + 99 * 64])  # fmt: skip
+        mesh = manifold3d.Mesh64(rings.reshape(-1, 3), triangles.astype(np.uint64))
+        return manifold3d.Manifold(mesh).volume()
+
+    return ovolo, by_hand
+
+
+def _rims() -> Pair:
+    """The upper rims of 200 holes rounded, in a plate that is there already."""
+    import manifold3d
+
+    from ovolo.geometry import solid
+    from ovolo.geometry.edges import finished_edges
+    from ovolo.geometry.layered import Finish
+    from ovolo.geometry.placement import moved
+
+    places = [(-190 + 20.0 * (i % 20), -90 + 20.0 * (i // 20)) for i in range(200)]
+    holes = [solid.cylinder(4.0, 30.0).placed(moved(np.array([x, y, -5.0]))) for x, y in places]
+    plate = solid.combined("-", solid.box(420.0, 220.0, 10.0), *holes)  # type: ignore[arg-type]
+    turns = itertools.count(1)
+
+    def ovolo() -> object:
+        finish = Finish("round", 1.0 + next(turns) / 1e4)
+        return finished_edges(plate, finish, lambda e: e.closed and e.middle[2] > 5).volume
+
+    def by_hand() -> object:
+        """For each hole a ring, revolved, taken away from the plate."""
+        r = 1.0 + next(turns) / 1e4
+        angles = np.linspace(0, np.pi / 2, 7)
+        arc = np.column_stack([4 + r - r * np.cos(angles), 10 - r + r * np.sin(angles)])
+        outline = np.concatenate([arc, [[4 + r, 10.1], [3.9, 10.1], [3.9, 10 - r]]])
+        section = manifold3d.CrossSection([outline[::-1]], manifold3d.FillRule.NonZero)
+        ring = section.revolve(24)
+        rings = [ring.translate((x, y, 0)) for x, y in places]
+        whole = solid.in_space(plate)
+        return manifold3d.Manifold.batch_boolean(
+            [whole, *rings], manifold3d.OpType.Subtract
+        ).volume()
+
+    return ovolo, by_hand
+
+
 def _long_sheet(lines: int, chained: int, turn: float = 1.01) -> str:
     """Inputs `turned` and `other`; `chained` lines follow from the first, the rest from the
     other. Another `turn` makes every line another text."""
@@ -197,6 +306,9 @@ ROWS = [
     Row("trigonometric formula over 100,000 indices", "at most 1.5", _formula),
     Row("20,000 copies moved and turned, to the bytes sent", "at most 1.5", _copies),
     Row("plate with 1,000 holes", "at most 1.2", _plate, rounds=5),
+    Row("sweep of 1,280 sections", "", _sweep),
+    Row("loft through 100 outlines", "", _loft),
+    Row("upper rims of 200 holes rounded", "", _rims, rounds=3),
     Row("one input of 500 lines turned, by the whole sheet", "at most 0.1", _one_input),
     Row("2,000 new lines read, checked, run, by a script run", "", _two_thousand_lines, rounds=3),
     Row("one line of 2,000 rewritten, by all of it afresh", "", _one_line_of_many, rounds=3),

@@ -21,12 +21,14 @@ from ovolo.problems import Failure, Note, Problem, Span, UnknownName, nearest_na
 from ovolo.quantities.dimension import LENGTH, NUMBER
 from ovolo.quantities.kinds import (
     ANGLE_KIND,
+    DENSITY_KIND,
     GEOMETRY,
     LENGTH_KIND,
     NUMBER_KIND,
     POINT,
     PRESET,
     REGION,
+    SOLID,
     YES_NO,
     Kind,
     ListOf,
@@ -524,6 +526,12 @@ def _check_part(content: tree.Part, scope: Scope, at: int) -> Checked:
         wanted = (("hatch angle", ANGLE_KIND), ("hatch spacing", LENGTH_KIND))
         for (role, figure), node in zip(wanted, content.hatch, strict=True):
             terms[role] = check_as(node, scope, figure, f"the {role}")
+    if content.material is not None:
+        if kind not in (SOLID, None):
+            raise Failure(
+                "only solids have a material", "leave out `material`", content.material.span
+            )
+        terms["density"] = check_as(content.material, scope, DENSITY_KIND, "a material")
     return Checked(value.kind, value, terms)
 
 

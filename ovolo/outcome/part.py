@@ -47,6 +47,16 @@ class Part:
     hatch: tuple[float, float] | None = None
     """Angle (radians) and spacing (mm) of the hatch of its regions."""
 
+    density: float | None = None
+    """kg/mm³ of what it is made of."""
+
+    @property
+    def mass(self) -> float | None:
+        """kg, of solids whose material is said."""
+        if self.density is None or self.volume is None:
+            return None
+        return self.volume * self.density
+
     @property
     def hatching(self) -> np.ndarray[Any, Any]:
         """The lines of its hatch in space, (n, 2, 3); none where it cannot be made."""
@@ -161,6 +171,7 @@ class Part:
             "bounds": self.bounds,
             "closed": self.closed,
             "triangles": self.triangles,
+            **({} if self.mass is None else {"mass": self.mass}),
         }
 
 
@@ -174,7 +185,8 @@ def part_of(name: str, content: tree.Part, line: LineOutcome) -> Part:
     if "hatch angle" in terms:
         hatch = float(terms["hatch angle"]), float(terms["hatch spacing"])
     at = line.line.statement.line
-    return Part(name, content.label, colour, kind, line.value, at, hatch)
+    density = float(terms["density"]) if "density" in terms else None
+    return Part(name, content.label, colour, kind, line.value, at, hatch, density)
 
 
 def construction_of(line: LineOutcome) -> Part | None:

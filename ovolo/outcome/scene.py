@@ -27,7 +27,7 @@ from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, written
 from ovolo.outcome.part import Part, construction_of
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
-from ovolo.quantities.dimension import NUMBER
+from ovolo.quantities.dimension import MASS, NUMBER
 from ovolo.quantities.kinds import SOLID, YES_NO, Quantity
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
 from ovolo.running.evaluate import LineOutcome
@@ -70,7 +70,10 @@ def scene_of(
     `drawing` a flat drawing that goes with it."""
     data = _Data()
     shapes: dict[str, Any] = {}
-    parts = [_part(part, data, shapes, held) for part in outcome.parts.values()]
+    parts = [
+        _part(part, data, shapes, held) | {"mass": _mass(part, outcome.units)}
+        for part in outcome.parts.values()
+    ]
     drawn = [
         construction_of(one)
         for one in outcome.lines
@@ -343,6 +346,10 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         "groups": _shape_groups(part, data, shapes, held),
         "hatch": data.add(part.hatching.astype(np.float32)),
     }
+
+
+def _mass(part: Part, units: DisplayUnits) -> str:
+    return "" if part.mass is None else str(show_quantity(part.mass, MASS, units))
 
 
 def _construction(

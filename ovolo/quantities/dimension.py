@@ -58,6 +58,7 @@ MASS = Dimension(mass=1)
 TIME = Dimension(time=1)
 AREA = Dimension(length=2)
 VOLUME = Dimension(length=3)
+DENSITY = Dimension(length=-3, mass=1)
 
 _NAMES = {
     NUMBER: "number",

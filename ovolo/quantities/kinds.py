@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from ovolo.quantities.dimension import (
     ANGLE,
     AREA,
+    DENSITY,
     LENGTH,
     MASS,
     NUMBER,
@@ -144,6 +145,7 @@ ANGLE_KIND = Quantity(dimension=ANGLE)
 AREA_KIND = Quantity(dimension=AREA)
 VOLUME_KIND = Quantity(dimension=VOLUME)
 MASS_KIND = Quantity(dimension=MASS)
+DENSITY_KIND = Quantity(dimension=DENSITY)
 TIME_KIND = Quantity(dimension=TIME)
 YES_NO = Kind("yes/no")
 TEXT = Kind("text")

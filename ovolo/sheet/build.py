@@ -208,6 +208,9 @@ class _Build:
     def hatch(self, meta: Meta, angle: tree.Node, spacing: tree.Node) -> dict[str, Any]:
         return {"hatch": (angle, spacing)}
 
+    def material(self, meta: Meta, density: tree.Node) -> dict[str, Any]:
+        return {"material": density}
+
     def colour(self, meta: Meta, colour: Token) -> dict[str, Any]:
         return {"colour": str(colour)}
 
@@ -329,7 +332,7 @@ def _clauses(clauses: list[dict[str, Any]], span: Span) -> dict[str, Any]:
 
 _CLAUSE_NAMES = {
     "low": "limits", "high": "limits", "step": "step", "choices": "choices", "internal": "`internal`",
-    "condition": "condition", "colour": "colour", "hatch": "hatch", "place": "place",
+    "condition": "condition", "colour": "colour", "hatch": "hatch", "material": "material", "place": "place",
     "turn": "turn", "strength": "strength",
 }  # fmt: skip
 

@@ -234,6 +234,9 @@ class Part(Content):
     hatch: tuple[Node, ...] = ()
     """Angle and spacing of its hatch, where it has one."""
 
+    material: Node | None = None
+    """The density of what it is made of."""
+
     label: str = ""
 
 

@@ -103,3 +103,16 @@ def test_nested_lists_count_their_items() -> None:
     ).parts.values()
     assert part.count == 12
     assert [item for group in part.groups for item in group.items] == list(range(12))
+
+
+def test_the_mass_of_a_part_is_that_of_its_material() -> None:
+    outcome = run(
+        "steel = 7850 kg/m^3", "part p = [box(10 cm, 10 cm, 10 cm) for i in 0 .. 2] material steel"
+    )
+    assert outcome.parts["p"].mass == pytest.approx(3 * 7.85)
+    assert outcome.as_json()["parts"]["p"]["mass"] == pytest.approx(23.55)
+    assert run("part p = box(1 m, 1 m, 1 m)").parts["p"].mass is None
+    (problem,) = run("part p = box(1 m, 1 m, 1 m) material 7850").problems
+    assert "a material must be" in problem.message
+    (problem,) = run("part p = rect(1 m, 1 m) material 7850 kg/m^3").problems
+    assert "only solids have a material" in problem.message
