@@ -92,4 +92,4 @@ def test_export_writes_the_named_part(tmp_path: Path) -> None:
 
 def test_words_are_listed() -> None:
     done = ovolo("words", "extrude")
-    assert done.returncode == 0 and done.stdout.startswith("extrude(outline, h)")
+    assert done.returncode == 0 and done.stdout.startswith("extrude(outline, h,")

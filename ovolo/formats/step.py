@@ -21,7 +21,7 @@ from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
-MOST_FACES = 20_000
+MOST_FACES = 5_000
 
 
 def write_step(parts: Sequence[Part], title: str) -> bytes:
@@ -33,11 +33,6 @@ def write_step(parts: Sequence[Part], title: str) -> bytes:
         for item, solid in enumerate(items):
             name = f"{part.name}.{item}" if len(items) > 1 else part.name
             solids.append((name, _brep(file, solid, name)))
-            if file.faces > MOST_FACES:
-                raise Failure(
-                    f"this would be more than {MOST_FACES:,} faces, too many for a STEP file",
-                    "hand over fewer parts, or write .3mf",
-                )
     return file.written(solids, title or "Study")
 
 
@@ -96,6 +91,11 @@ class _File:
 
     def face(self, surface: int, loops: Sequence[int], same: bool = True) -> int:
         self.faces += 1
+        if self.faces > MOST_FACES:
+            raise Failure(
+                f"this would be more than {MOST_FACES:,} faces, too many for a STEP file",
+                "hand over fewer parts, or write .3mf",
+            )
         bounds = [
             self.new(f"{'FACE_BOUND' if at else 'FACE_OUTER_BOUND'}('',#{loop},.T.)")
             for at, loop in enumerate(loops)

@@ -145,12 +145,24 @@ def _parameter(
         plain = parameter.default
         default = f'"{plain}"' if isinstance(plain, str) else f"{plain}"
         default = ("yes" if plain else "no") if isinstance(plain, bool) else default
-    optional = many or parameter.default is not inspect.Parameter.empty
+    optional = many or (
+        parameter.default is not inspect.Parameter.empty
+        and not _is_needed(at, parameter.name, signatures)
+    )
     kinds = [
         kind for said in _kinds_said(at, parameter.name, signatures) for kind in said.split(" or ")
     ]
     kind = " or ".join(dict.fromkeys(kinds))
     return Parameter(name, default, many, optional, kind, meanings.get(name, ""))
+
+
+def _is_needed(at: int, name: str, signatures: tuple[Signature, ...]) -> bool:
+    """Whether the first of the signatures, the usual one, cannot do without a parameter."""
+    return bool(signatures) and any(
+        not (accepts.optional or accepts.many)
+        for place, accepts in enumerate(signatures[0].arguments)
+        if accepts.fills == name or (place == at and not accepts.fills)
+    )
 
 
 def _kinds_said(at: int, name: str, signatures: tuple[Signature, ...]) -> list[str]:

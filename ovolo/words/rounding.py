@@ -73,7 +73,7 @@ def ceil(x: Values, multiple: Values = None) -> Values:
 )  # fmt: skip
 def round_(x: Values = None, multiple: Values = None, radius: Values = None) -> Values:
     """The nearest whole number, or multiple; halves go away from zero. Of a length alone: an edge
-    rounded by that radius, as `extrude` takes it.
+    rounded by that radius, for the end of an extrusion.
 
     x: the value
     multiple: round to a multiple of this

@@ -85,7 +85,7 @@ def sphere(r: Lengths) -> Solid | Copies:
 
 @word("length -> edge", example="height(extrude(rect(1 m, 1 m), 1 m, top = bevel(1 cm)))", gives="1 m")  # fmt: skip
 def bevel(size: float) -> Finish:
-    """An edge cut off at 45°, as `extrude` takes it; a rounded one is round(3 mm).
+    """An edge cut off at 45°, for the end of an extrusion; a rounded one is round(3 mm).
 
     size: how far from the edge, along both sides
     """
@@ -100,7 +100,7 @@ def bevel(size: float) -> Finish:
 )  # fmt: skip
 def extrude(
     outline: Region,
-    h: Lengths = 0.0,
+    h: Lengths = None,
     taper: float = 0.0,
     top: Finish | None = None,
     bottom: Finish | None = None,

@@ -51,7 +51,7 @@ def test_each_panel_of_the_workspace(stair: Study, drive: Driver) -> None:
     for opened in (
         ("As text", "History"),
         ("Cut", "Looks", "Working"),
-        ("Parts 3", "Measure"),
+        ("Parts 4", "Measure"),
         ("Files",),
     ):
         for name in opened:

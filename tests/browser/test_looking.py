@@ -85,7 +85,7 @@ def test_the_cut_follows_when_an_input_turns(block: Study, drive: Driver) -> Non
 def test_parts_are_ghosted_and_hidden(stair: Study, drive: Driver) -> None:
     press(drive, "Ghost Treads")
     assert stage(drive)["treads"]["ghosted"]
-    press(drive, "Parts 3")
+    press(drive, "Parts 4")
     press(drive, "make solid")
     assert not stage(drive)["treads"]["ghosted"]
     drive(lambda page: page.get_by_role("button", name="hide", exact=True).first.click())

@@ -66,7 +66,7 @@ def test_threads_tie_a_line_to_what_it_uses_and_what_uses_it(stair: Study, drive
     hover_row(drive, "rise")
     drive(lambda page: expect(page.locator("#threads .uses")).to_have_count(2))
     dashed = drive(lambda page: page.locator("#threads .used-by").count())
-    assert dashed == 5, "pitch, two checks, the treads and the balusters"
+    assert dashed == 7, "pitch, two checks, the treads, the balusters and two lines of the rail"
     untied = ".row.untied .row-name:text-is('post_radius')"
     drive(lambda page: expect(page.locator(untied)).to_have_count(1))
     parts = stage(drive)

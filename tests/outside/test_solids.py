@@ -5,10 +5,9 @@ times its surface."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from typing import Any
 
-import gmsh
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
@@ -23,6 +22,7 @@ from ovolo.geometry.revolving import revolution
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.sweeping import pipe, sweep
 from ovolo.problems import Failure
+from tests.witness import in_child
 
 TOLERANCE = 0.05
 """The chord tolerance in mm."""
@@ -30,18 +30,17 @@ TOLERANCE = 0.05
 FEW = settings(max_examples=20, deadline=None)
 
 
-@pytest.fixture(autouse=True)
-def kernel() -> Iterator[Any]:
-    gmsh.initialize(interruptible=False)
-    gmsh.option.setNumber("General.Terminal", 0)
-    yield
-    gmsh.finalize()
-
-
 def witness(make: Callable[[Any], list[tuple[int, int]]]) -> tuple[float, float, np.ndarray[Any, Any]]:  # fmt: skip
     """Volume, area and centre of what gmsh makes."""
-    gmsh.clear()
-    gmsh.model.add("witness")
+    found: tuple[float, float, np.ndarray[Any, Any]] = in_child(lambda: _measured(make))
+    return found
+
+
+def _measured(make: Callable[[Any], list[tuple[int, int]]]) -> tuple[float, float, np.ndarray[Any, Any]]:  # fmt: skip
+    import gmsh
+
+    gmsh.initialize(interruptible=False)
+    gmsh.option.setNumber("General.Terminal", 0)
     occ = gmsh.model.occ
     solids = [(d, t) for d, t in make(occ) if d == 3]
     occ.synchronize()
@@ -150,6 +149,8 @@ def test_all_edges_of_a_box_rounded(w: float, d: float, h: float, r: float) -> N
     ours = finished_edges(solid.box(w, d, h), Finish("round", r))  # type: ignore[arg-type]
 
     def make(occ: Any) -> list[tuple[int, int]]:
+        import gmsh
+
         box = occ.addBox(-w / 2, -d / 2, 0, w, d, h)
         occ.synchronize()
         edges = [t for _, t in gmsh.model.getBoundary([(3, box)], recursive=False, combined=False)]
