@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovolo.geometry.curve import SMALLEST, Arc, Curve, Piece, Points, Straight
+from ovolo.geometry.curve import SMALLEST, Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import Matrix
 from ovolo.problems import Failure
 
@@ -77,8 +77,16 @@ def flattened(curve: Curve, view: View, scale: float) -> Curve | None:
             pieces += [Straight(a, b) for a, b in itertools.pairwise(ends)]
         else:
             pieces.append(piece)
-    seen = tuple(piece for piece in pieces if piece.length > SMALLEST)
+    seen = tuple(piece for piece in pieces if _is_seen(piece))
     return Curve(seen) if seen else None
+
+
+def _is_seen(piece: Piece) -> bool:
+    """Whether a piece is more than a point. (The poles of a cubic tell that sooner than its
+    length.)"""
+    if isinstance(piece, Cubic):
+        return float(np.ptp(piece.poles, axis=0).max()) > SMALLEST
+    return piece.length > SMALLEST
 
 
 def _is_edge_on(arc: Arc) -> bool:

@@ -186,15 +186,32 @@ def helix(radius: float, pitch: Callable[[float], float], turns: float) -> Curve
             f"a helix of radius {radius:g} mm and {turns:g} turns", "both are more than 0"
         )
     rise = _antiderivative(pitch, turns)
+    climb = rise.derivative()
+    # A cubic with the right ends and slopes misses a circle of angle a by r a⁴ / 384, its length
+    # by a⁴ / 720 of it.
+    angle = min((384 * _ACCURACY / radius) ** 0.25, (720 * _LENGTH_ACCURACY) ** 0.25)
+    count = max(math.ceil(2 * math.pi * turns / angle), 1)
 
-    def point(t: float) -> Points:
-        angle = 2 * math.pi * t
-        return np.array([radius * math.cos(angle), radius * math.sin(angle), rise(t)])
+    def at(t: Points) -> Points:
+        turned = 2 * math.pi * t
+        return np.column_stack([radius * np.cos(turned), radius * np.sin(turned), rise(t)])
 
-    return by_equation(point, 0.0, turns)
+    def slope(t: Points) -> Points:
+        turned = 2 * math.pi * t
+        speed = 2 * math.pi * radius
+        return np.column_stack([-speed * np.sin(turned), speed * np.cos(turned), climb(t)])
+
+    return _from_spline(np.linspace(0.0, turns, count + 1), at, slope)
 
 
-def _antiderivative(f: Callable[[float], float], to: float) -> Callable[[float], float]:
+_ACCURACY = 1e-7
+"""By how many mm a helix may be missed."""
+
+_LENGTH_ACCURACY = 1e-10
+"""By what share of it the length of a helix may be missed."""
+
+
+def _antiderivative(f: Callable[[float], float], to: float) -> Any:
     """The integral of a function from 0, up to `to`: of the cubic spline through its values, whose
     number is doubled until that no longer changes it by more than 1e-8 of its size."""
     from scipy.interpolate import CubicSpline
@@ -212,7 +229,7 @@ def _antiderivative(f: Callable[[float], float], to: float) -> Callable[[float],
         size = max(float(np.abs(made(places)).max()), SMALLEST)
         if np.abs(made(places) - before(places)).max() <= 1e-8 * size:
             break
-    return lambda t: float(made(t))
+    return made
 
 
 # --- going on ---

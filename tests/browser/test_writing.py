@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 
 import pytest
@@ -240,7 +239,8 @@ def test_insert_offers_lines_by_need_ready_to_fill(stair: Study, drive: Driver) 
         form = page.locator("#insert form")
         assert "a region" in form.inner_text()
         form.get_by_label("name").fill("lid")
-        form.get_by_label(re.compile(r"^h\b")).fill("rise / 3")
+        height = form.locator(".blank", has=page.get_by_text("h", exact=True))
+        height.locator("input").fill("rise / 3")
         return page.locator("#insert-line").inner_text()
 
     assert drive(fill) == "lid = extrude(rect(10 mm, 10 mm), rise / 3)"

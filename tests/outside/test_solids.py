@@ -53,7 +53,8 @@ def _measured(make: Callable[[Any], list[tuple[int, int]]]) -> tuple[float, floa
 def agree(ours: Solid, theirs: tuple[float, float, np.ndarray[Any, Any]]) -> None:
     volume, area, centre = theirs
     assert ours.shape.closed
-    assert ours.volume == pytest.approx(volume, abs=TOLERANCE * area)
+    # Rounded edges of round things are divided twice over.
+    assert ours.volume == pytest.approx(volume, abs=1.5 * TOLERANCE * area)
     size = float(np.linalg.norm(np.ptp(ours.bounds(), axis=0)))
     assert ours.area == pytest.approx(area, rel=0.02)
     assert ours.centroid == pytest.approx(centre, abs=4 * TOLERANCE * area / volume * size)
