@@ -58,7 +58,7 @@ def measure(page: Page) -> None:
 def insert(page: Page) -> None:
     press(page, "Insert…")
     press(page, "A solid")
-    page.locator("#insert .offer", has_text="extrude").click()
+    page.locator("#insert .offer", has_text="extrude").first.click()
 
 
 def line_with_a_problem(page: Page) -> None:
@@ -97,6 +97,9 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-window", "Arched slit window", lambda page: press(page, "Plan")),
     ("workspace-gear", "Dome drive gear", lambda page: None),
     ("workspace-terrace", "Terrace falls", drawing),
+    ("workspace-dome", "Dome and shutter", lambda page: None),
+    ("workspace-pier", "Telescope pier", lambda page: None),
+    ("workspace-coil", "Lens heater coil", lambda page: None),
     ("drawing-on-paper", "Dome drive gear", on_paper),
 ]
 
