@@ -97,7 +97,7 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     graph = coo_array((np.ones(len(joined)), (joined[:, 0], joined[:, 1])), shape=(size, size))
     count, group = connected_components(graph, directed=False)
     normals = np.zeros((count, 3))
-    np.add.at(normals, group, np.repeat(units, 3, axis=0) * _corner_angles(mesh)[:, None])
+    np.add.at(normals, group, np.repeat(units, 3, axis=0) * corner_angles(mesh)[:, None])
     norms = np.linalg.norm(normals, axis=1)
     normals /= np.where(norms > 0, norms, 1.0)[:, None]
     positions = np.zeros((count, 3))
@@ -110,7 +110,7 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     )
 
 
-def _corner_angles(mesh: Mesh) -> Floats:
+def corner_angles(mesh: Mesh) -> Floats:
     """The angle of each triangle at each of its corners (3 m,), by which normals are weighted
     (Thürmer and Wüthrich, Computing vertex normals from polygonal facets, 1998)."""
     corners = mesh.corners[mesh.triangles]

@@ -2,21 +2,33 @@
 
 from __future__ import annotations
 
+import math
+
 import manifold3d
 import numpy as np
+from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Copies, Solid, extrusion, in_space, shape_made
+from ovolo.geometry.surface import Surface, thickened
 from ovolo.problems import Failure
 
 _BEYOND = 1.0
 
 
-def extruded_up_to(region: Region, target: Solid) -> Solid:
-    """A region pulled along its normal until it meets a solid everywhere. Raises Failure where
-    the solid lies behind it, touches it, or does not cover it."""
+def _backed(surface: Surface, way: NDArray[np.float64]) -> Solid:
+    """A surface given a body on its far side, seen along a direction."""
+    away = float(np.mean(surface.normals([0.3, 0.5, 0.7], [0.5, 0.5, 0.5]) @ way))
+    return thickened(surface, math.copysign(_BEYOND, away or 1.0))
+
+
+def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
+    """A region pulled along its normal until it meets a solid or a surface everywhere. Raises
+    Failure where that lies behind it, touches it, or does not cover it."""
+    if isinstance(target, Surface):
+        target = _backed(target, region.frame[:3, 2])
     back: Matrix = np.linalg.inv(region.frame).astype(np.float64)
     ahead = target.mesh.corners @ back[2, :3] + back[2, 3]
     low, high = float(ahead.min()), float(ahead.max())

@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
-from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.mesh import Mesh, corner_angles
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.region import Region, clean
 from ovolo.geometry.solid import Solid, in_space, manifold_of, shape_made
@@ -162,7 +162,7 @@ def _moved_planes(mesh: Mesh, normals: Points, sizes: Points, distances: Points)
     round a corner meet, or come nearest to meeting (least squares)."""
     count = len(mesh.corners)
     corner = mesh.triangles.reshape(-1)
-    weights = np.repeat(sizes > 0, 3) * _corner_weights(mesh)
+    weights = np.repeat(sizes > 0, 3) * corner_angles(mesh)
     n = np.repeat(normals, 3, axis=0)
     d = np.repeat(distances, 3)
     square = np.zeros((count, 3, 3))
@@ -173,16 +173,6 @@ def _moved_planes(mesh: Mesh, normals: Points, sizes: Points, distances: Points)
     inverse = np.linalg.pinv(square, rcond=1e-6, hermitian=True)
     moved: Points = mesh.corners + np.einsum("nij,nj->ni", inverse, wanted)
     return moved
-
-
-def _corner_weights(mesh: Mesh) -> Points:
-    """The angle of each triangle at each corner, (3 m,)."""
-    corners = mesh.corners[mesh.triangles]
-    onward = np.roll(corners, -1, axis=1) - corners
-    back = np.roll(corners, 1, axis=1) - corners
-    across = np.linalg.norm(np.cross(onward, back), axis=2)
-    angles: Points = np.arctan2(across, np.einsum("ijk,ijk->ij", onward, back)).reshape(-1)
-    return angles
 
 
 # --- bending ---

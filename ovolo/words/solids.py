@@ -94,7 +94,7 @@ def bevel(size: float) -> Finish:
 
 @word(
     "region, length, taper: angle?, top: edge?, bottom: edge?, both_ways: yes/no? -> solid",
-    "region, up_to: solid -> solid",
+    "region, up_to: solid or surface -> solid",
     example="volume(extrude(rect(10 mm, 10 mm), 5 mm))", gives="500 mm^3", elementwise=True,
     defaults={"taper": "0°"},
 )  # fmt: skip
@@ -105,7 +105,7 @@ def extrude(
     top: Finish | None = None,
     bottom: Finish | None = None,
     both_ways: bool = False,
-    up_to: Solid | None = None,
+    up_to: Solid | Surface | None = None,
 ) -> Solid | Copies:
     """The solid a region sweeps when pulled up by h (a negative h pulls it down), its walls leaning
     in by a draft angle, its edges finished: extrude(plate, 8 mm, top = round(3 mm)).
@@ -116,7 +116,7 @@ def extrude(
     top: how the edge at the end is finished: round(3 mm), bevel(1 mm)
     bottom: how the edge at the region is finished
     both_ways: whether it is pulled half up and half down
-    up_to: the solid up to which it is pulled, instead of a height
+    up_to: the solid or the surface up to which it is pulled, instead of a height
     """
     if up_to is not None:
         return extruded_up_to(outline, up_to)

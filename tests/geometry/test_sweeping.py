@@ -11,8 +11,10 @@ from ovolo.geometry import drafting, region, shaping, solid
 from ovolo.geometry.layered import Finish, finished_extrusion
 from ovolo.geometry.lofting import loft
 from ovolo.geometry.placement import moved, turned
+from ovolo.geometry.reaching import extruded_up_to
 from ovolo.geometry.revolving import revolution
 from ovolo.geometry.solid import Solid
+from ovolo.geometry.surface import by_function
 from ovolo.geometry.sweeping import pipe, sweep
 from ovolo.problems import Failure
 
@@ -213,3 +215,21 @@ def test_finished_extrusions_are_sound_or_say_what_fits(size: float, form: str, 
             continue
         assert made.shape.closed and made.volume > 0
         assert np.ptp(made.bounds()[:, 2]) == pytest.approx(20)
+
+
+def test_an_extrusion_reaches_up_to_a_solid_or_a_surface() -> None:
+    """Under a slope the prism is as high as it is in its middle."""
+    slab = solid.box(200.0, 200.0, 10.0)
+    assert isinstance(slab, Solid)
+    tilted = slab.placed(at(0, 0, 50) @ turned(0.3, np.array([1.0, 0, 0]), np.zeros(3)))
+    assert isinstance(tilted, Solid)
+    made = extruded_up_to(region.rectangle(40, 30), tilted)
+    assert made.shape.closed and made.volume == pytest.approx(40 * 30 * 50, rel=1e-6)
+    roof = by_function(lambda u, v: (200 * u - 100, 200 * v - 100, 30 + 40 * u))
+    for surface in (roof, roof.flipped()):
+        under = extruded_up_to(region.rectangle(40, 30), surface)
+        assert under.volume == pytest.approx(40 * 30 * 50, rel=1e-6)
+    with pytest.raises(Failure, match="does not cover the whole region"):
+        extruded_up_to(region.rectangle(400, 30), tilted)
+    with pytest.raises(Failure, match="lies behind the region"):
+        extruded_up_to(region.rectangle(4, 3).placed(at(0, 0, 300)), tilted)
