@@ -155,12 +155,12 @@ def _started(before: Points, ring: Points, sharp: bool) -> tuple[Points, Points]
     wanted = _at(before, _shares(before), places)
     wanted = wanted - wanted.mean(axis=0)
     own = _shares(ring)
-    best, start = math.inf, 0
-    for corner in _sharp(ring) if sharp else _candidates(ring):
-        seen = _at(ring, own, (places + own[corner]) % 1.0)
-        gap = float(np.sum((seen - seen.mean(axis=0) - wanted) ** 2))
-        if gap < best - 1e-9:
-            best, start = gap, int(corner)
+    corners = np.array(_sharp(ring) if sharp else _candidates(ring))
+    around = (places + own[corners][:, None]) % 1.0
+    seen = _at(ring, own, around.reshape(-1)).reshape(len(corners), _SAMPLES, 3)
+    gaps = np.sum((seen - seen.mean(axis=1, keepdims=True) - wanted) ** 2, axis=(1, 2))
+    # Of starts that are as good as each other, the first.
+    start = int(corners[np.argmax(gaps <= gaps.min() + 1e-9)])
     turned = np.roll(ring, -start, axis=0)
     return turned, _shares(turned)
 
