@@ -13,9 +13,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from ovolo.drawing.paper import SIZES, Layout, read_scale
-from ovolo.drawing.picture import natural_view
-from ovolo.drawing.views import VIEWS, view_named
+from ovolo.drawing.paper import SIZES, layout_said
+from ovolo.drawing.views import VIEWS
 from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
 from ovolo.formats.attached import read_files
@@ -175,15 +174,7 @@ def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
     on_paper = options.paper or options.scale or options.view
     if not on_paper and not options.to.lower().endswith(".pdf"):
         return exported(outcome, options.to, options.part)
-    layout = Layout(
-        view_named(options.view) if options.view else natural_view(outcome),
-        options.paper or "A4",
-        options.upright,
-        read_scale(options.scale) if options.scale else None,
-        options.names,
-        options.author,
-        preset_shown(outcome),
-    )
+    layout = layout_said(outcome, {**vars(options), "preset": preset_shown(outcome)})
     return exported_sheet(outcome, options.to, layout, options.part)
 
 

@@ -45,15 +45,14 @@ def dims_drawn(
     Their texts are placed clear of each other and, as far as can be, of what is `drawn`."""
     shown = [one for one in dims if is_seen(one, view)]
     strokes: list[Stroke] = []
-    placing = _Placing([stroke for group in drawn for stroke in group.strokes])
-    wanted: list[tuple[Dim, list[Label]]] = []
+    wanted: list[list[Label]] = []
     for dim in shown:
         text = said(dim, units, names)
         marks, places = _FORMS[dim.form](dim, view, scale, text)
         strokes += marks
-        wanted.append((dim, places))
-        placing.block(marks)
-    labels = tuple(placing.placed(places) for _, places in wanted)
+        wanted.append(places)
+    placing = _Placing([*(stroke for group in drawn for stroke in group.strokes), *strokes])
+    labels = tuple(placing.placed(places) for places in wanted)
     return Group("dims", "Dims", tuple(strokes), labels)
 
 
@@ -237,33 +236,23 @@ class _Placing:
     """Finds places for texts: never on another text, and on as few lines as can be."""
 
     def __init__(self, drawn: Sequence[Stroke]) -> None:
-        self._lines = [line for stroke in drawn for line in _chords(stroke)]
+        self._tree = shapely.STRtree([line for stroke in drawn for line in _chords(stroke)])
         self._taken: list[shapely.Polygon] = []
-
-    def block(self, marks: Sequence[Stroke]) -> None:
-        self._lines += [line for stroke in marks for line in _chords(stroke)]
 
     def placed(self, places: Sequence[Label]) -> Label:
         """The first of the places that is free; the least bad one where none is."""
-        tree = self._tree
         best: tuple[int, int] | None = None
         chosen = places[0]
         for label in places:
             box = shapely.Polygon(label.corners)
             covered = sum(1 for other in self._taken if box.intersects(other))
-            crossed = len(tree.query(box, predicate="intersects"))
+            crossed = len(self._tree.query(box, predicate="intersects"))
             if best is None or (covered, crossed) < best:
                 best, chosen = (covered, crossed), label
             if best == (0, 0):
                 break
         self._taken.append(shapely.Polygon(chosen.corners))
         return chosen
-
-    @property
-    def _tree(self) -> shapely.STRtree:
-        if not hasattr(self, "_known"):
-            self._known = shapely.STRtree(self._lines)
-        return self._known
 
 
 def _chords(stroke: Stroke) -> list[shapely.LineString]:

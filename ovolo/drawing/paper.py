@@ -7,14 +7,15 @@ after ISO 7200.
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
 from ovolo.drawing.marks import Group, Label, Page, Stroke, enlarged, extent, lines
-from ovolo.drawing.picture import drawn, loose_page
-from ovolo.drawing.views import View
+from ovolo.drawing.picture import drawn, loose_page, natural_view
+from ovolo.drawing.views import View, view_named
 from ovolo.geometry.curve import Points
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
@@ -79,6 +80,21 @@ class Layout:
     author: str = ""
     preset: str = ""
     date: datetime.date = field(default_factory=datetime.date.today)
+
+
+def layout_said(outcome: Outcome, said: Mapping[str, Any]) -> Layout:
+    """The layout that a person asks for by `view`, `paper`, `upright`, `scale`, `names`, `author`
+    and `preset`; what is empty or missing is chosen. Raises Failure."""
+    view, scale = said.get("view"), said.get("scale")
+    return Layout(
+        view_named(str(view)) if view else natural_view(outcome),
+        str(said.get("paper") or "A4"),
+        bool(said.get("upright")),
+        read_scale(str(scale)) if scale else None,
+        bool(said.get("names")),
+        str(said.get("author") or "")[:80],
+        str(said.get("preset") or ""),
+    )
 
 
 def drawn_sheet(outcome: Outcome, layout: Layout, parts: Sequence[Part] | None = None) -> Page:

@@ -11,6 +11,7 @@ from ovolo.drawing.picture import drawn, loose_page, natural_view
 from ovolo.drawing.views import View, view_named
 from ovolo.formats.svg import write_svg
 from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 
 _LEAST_ROOM = 20.0
@@ -56,11 +57,10 @@ def on_screen(outcome: Outcome, wanted: Wanted) -> dict[str, Any]:
 
 def _on_screen(outcome: Outcome, wanted: Wanted) -> dict[str, Any]:
     parts = [part for part in outcome.parts.values() if part.name not in wanted.hidden]
-    boxes = [part.bounds for part in parts if part.bounds]
     view = view_named(wanted.view) if wanted.view else natural_view(outcome)
     scale = wanted.scale
     if scale is None:
-        scale = _fitting(outcome, wanted, view, boxes)
+        scale = _fitting(outcome, wanted, view, parts)
     elif not 1e-7 < scale < 1e7:
         raise Failure(f"a scale of {scale:g} is out of reach")
     page = loose_page(outcome, drawn(outcome, view, scale, parts, wanted.names))
@@ -73,10 +73,10 @@ def _on_screen(outcome: Outcome, wanted: Wanted) -> dict[str, Any]:
     }
 
 
-def _fitting(outcome: Outcome, wanted: Wanted, view: View, boxes: list[list[list[float]]]) -> float:
+def _fitting(outcome: Outcome, wanted: Wanted, view: View, parts: list[Part]) -> float:
     """The scale at which all fits the room. Texts and arrows keep their size, so what they add is
     measured once and taken off."""
-    corners = [view.placed(corner)[:2] for box in boxes for corner in box]
+    corners = [view.placed(corner)[:2] for part in parts for corner in part.bounds or []]
     corners += [
         view.placed(end)[:2] for dim in outcome.dims for line in dim.segments for end in line
     ]
@@ -85,7 +85,6 @@ def _fitting(outcome: Outcome, wanted: Wanted, view: View, boxes: list[list[list
     size = np.maximum(np.ptp(corners, axis=0), 1e-3)
     room = np.array(wanted.room)
     scale = float(np.min(room / size))
-    parts = [part for part in outcome.parts.values() if part.name not in wanted.hidden]
     page = loose_page(outcome, drawn(outcome, view, scale, parts, wanted.names))
     added = np.maximum(np.array([page.width, page.height]) - scale * size, 0.0)
     return float(np.min(np.maximum(room - added, room / 4) / size))

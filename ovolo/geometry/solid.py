@@ -254,7 +254,7 @@ def _unit_cylinder(segments: int) -> Shape:
         return manifold3d.Manifold.cylinder(1, 1, 1, segments)
 
     shape = shape_made(f"cylinder:{segments}", make, "a cylinder")
-    shape.prism = disc(1.0)
+    shape.prism = shape.prism or disc(1.0)
     return shape
 
 

@@ -49,8 +49,8 @@ class Surface:
     def normals(self, u: Any, v: Any) -> Points:
         """Directions (n, 3) square to it. Raises Failure where it has none."""
         us, vs = (np.atleast_1d(np.asarray(one, dtype=float)) for one in np.broadcast_arrays(u, v))
-        along = self._slope(us, vs, 1.0, 0.0)
-        across = self._slope(us, vs, 0.0, 1.0)
+        along = self._slope(us, vs, "u")
+        across = self._slope(us, vs, "v")
         found = self.side * np.cross(along, across)
         sizes = np.linalg.norm(found, axis=1)
         flat = sizes < 1e-9 * np.maximum(np.linalg.norm(along, axis=1) * np.linalg.norm(across, axis=1), 1e-12)  # fmt: skip
@@ -64,21 +64,19 @@ class Surface:
         """Where all of an edge is one point, the normal is that close beside it."""
         u = np.clip(u, 2e-3, 1 - 2e-3)
         v = np.clip(v, 2e-3, 1 - 2e-3)
-        found = self.side * np.cross(self._slope(u, v, 1.0, 0.0), self._slope(u, v, 0.0, 1.0))
+        found = self.side * np.cross(self._slope(u, v, "u"), self._slope(u, v, "v"))
         if np.any(np.linalg.norm(found, axis=1) < 1e-12):
             raise Failure(f"the surface has no direction at u = {u[0]:.6g}, v = {v[0]:.6g}")
         return found
 
-    def _slope(self, u: Points, v: Points, du: float, dv: float) -> Points:
+    def _slope(self, u: Points, v: Points, by: str) -> Points:
         """The derivative along u or v; at the edges from within."""
-        centre = np.clip(u if du else v, 2 * _STEP, 1 - 2 * _STEP)
-        offset = (u if du else v) - centre
+        centre = np.clip(u if by == "u" else v, 2 * _STEP, 1 - 2 * _STEP)
+        offset = (u if by == "u" else v) - centre
 
         def there(steps: float) -> Points:
-            where = (
-                centre + offset + steps * _STEP if not np.any(offset) else centre + steps * _STEP
-            )
-            return self.at(where, v) if du else self.at(u, where)
+            where = centre + steps * _STEP
+            return self.at(where, v) if by == "u" else self.at(u, where)
 
         slope: Points = (8 * (there(1) - there(-1)) - (there(2) - there(-2))) / (12 * _STEP)
         if np.any(offset):  # carried to the edge by the second derivative

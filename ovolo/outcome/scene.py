@@ -20,6 +20,7 @@ import numpy as np
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.outcome.dims import Dim
@@ -28,7 +29,7 @@ from ovolo.outcome.part import Part, construction_of
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import MASS, NUMBER
-from ovolo.quantities.kinds import SOLID, YES_NO, Quantity
+from ovolo.quantities.kinds import CURVE, SOLID, YES_NO, ListOf, PointKind, Quantity
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
 from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet import tree
@@ -77,7 +78,7 @@ def scene_of(
     drawn = [
         construction_of(one)
         for one in outcome.lines
-        if one.line.name in construction or (EVERYTHING in construction and not _is_part(one))
+        if one.line.name in construction or (EVERYTHING in construction and _is_datum(one))
     ]
     header = {
         **sheet_header(outcome.program.sheet),
@@ -99,8 +100,13 @@ def scene_of(
     return packed(header, data.pieces)
 
 
-def _is_part(line: LineOutcome) -> bool:
-    return isinstance(line.line.content, tree.Part)
+def _is_datum(line: LineOutcome) -> bool:
+    """Whether a line is something to draw by: points or curves that are no part."""
+    kind = line.line.kind
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    drawn = isinstance(kind, PointKind) or kind == CURVE
+    return drawn and not isinstance(line.line.content, tree.Part)
 
 
 def _lies_under(line: LineOutcome) -> bool:
@@ -384,7 +390,7 @@ def _shape_groups(
             shapes[key] = _drawing(surface.drawing, data)
         groups.append(_group(key, IDENTITY[None], np.array([item]), data))
     for item, curve in enumerate(part.curves):
-        key = f"curve:{curve.key}"
+        key = f"curve:{curve.key}@{chord_tolerance():g}"  # its chords are what is held
         if key not in shapes and key not in held:
             shapes[key] = _drawing(curve.drawing, data)
         groups.append(_group(key, IDENTITY[None], np.array([item]), data))

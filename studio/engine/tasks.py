@@ -6,9 +6,7 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
-from ovolo.drawing.paper import Layout, read_scale
-from ovolo.drawing.picture import natural_view
-from ovolo.drawing.views import view_named
+from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
 from ovolo.exploring.settings import given_settings
@@ -135,14 +133,5 @@ def export_sheet(text: str, file_name: str, said: dict[str, Any], files: Files) 
     preset = str(said.get("preset") or "")
     settings = preset_values(program, preset) if preset else {}
     outcome = outcome_of(text, settings, _MEMO, time_limit=100.0, tables=tables)
-    view = said.get("view")
-    layout = Layout(
-        view_named(str(view)) if view else natural_view(outcome),
-        str(said.get("paper") or "A4"),
-        bool(said.get("upright")),
-        read_scale(str(said["scale"])) if said.get("scale") else None,
-        bool(said.get("names")),
-        str(said.get("author") or "")[:80],
-        preset or preset_shown(outcome),
-    )
+    layout = layout_said(outcome, {**said, "preset": preset or preset_shown(outcome)})
     return exported_sheet(outcome, file_name, layout, [str(one) for one in said.get("parts", ())])

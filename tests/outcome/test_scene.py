@@ -89,3 +89,16 @@ def test_regions_are_drawn_flat_with_their_outline() -> None:
     corners = floats(data, shape["positions"]).reshape(-1, 3)[triangles.reshape(-1, 3)]
     area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2].sum() / 2
     assert area == pytest.approx(100 - np.pi * 4, rel=0.02)
+
+
+def test_curves_that_a_window_holds_are_sent_again_for_another_tolerance() -> None:
+    ring = "part ring = circle(1 m)"
+    (held,) = unpacked(scene_of(run(ring)))[0]["shapes"]
+    again = unpacked(scene_of(run("tolerance 5 mm", ring), {held}))[0]["shapes"]
+    assert len(again) == 1 and held not in again
+
+
+def test_datums_are_points_and_curves_that_are_no_parts() -> None:
+    outcome = run("p = (1 m, 2 m)", "edge = line(p, (3 m, 2 m))", "block = box(1 m, 1 m, 1 m)", "part rim = circle(1 m)")  # fmt: skip
+    shown = unpacked(scene_of(outcome, construction={"*"}))[0]["construction"]
+    assert [one["name"] for one in shown] == ["p", "edge"]
