@@ -44,6 +44,18 @@ export async function sendFile(address, file) {
   return (await send(address, form)).json();
 }
 
+// A file; where it is refused, the answer says why in plain words.
+export async function fetchFile(address) {
+  let reply;
+  try {
+    reply = await fetch(address);
+  } catch {
+    throw new NoServer("The server does not answer.");
+  }
+  if (!reply.ok) throw new Refusal(reply.status, { message: await reply.text() });
+  return reply.blob();
+}
+
 export async function getJson(address) {
   return (await answer(address)).json();
 }

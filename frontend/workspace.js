@@ -5,6 +5,7 @@ import { calibrating } from "./workspace/calibrating.js";
 import { drawer } from "./workspace/drawer.js";
 import { drawing } from "./workspace/drawing.js";
 import { faceplate } from "./workspace/faceplate.js";
+import { handover } from "./workspace/handover.js";
 import { history } from "./workspace/history.js";
 import { inserting } from "./workspace/inserting.js";
 import { keys } from "./workspace/keys.js";
@@ -15,7 +16,7 @@ import { showing } from "./workspace/showing.js";
 import { text } from "./workspace/text.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, calibrating, drawer, history, keys];
+const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, drawer, history, keys];
 
 // Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
 // must stay getters, so the pieces are joined by their property descriptors.

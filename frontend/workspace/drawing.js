@@ -1,5 +1,6 @@
 // The flat drawing: plan, front or side as lines, with its dims; and sheets of paper.
 import { FlatDrawing } from "../stage/drawing.js";
+import { saveFrom } from "./handover.js";
 
 const PAPERS = ["A0", "A1", "A2", "A3", "A4", "A5", "A6"];
 const SCALES = ["10:1", "5:1", "2:1", "1:1", "1:2", "1:5", "1:10", "1:20", "1:50", "1:100", "1:200", "1:500"];
@@ -88,18 +89,14 @@ export const drawing = () => ({
     return this.title.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "-") || "sheet";
   },
 
-  // Fetched, so that a refusal is said here instead of being saved as a file.
   async takeSheet() {
     this.sheetSaid = "";
-    const reply = await fetch(this.sheetAddress).catch(() => null);
-    if (!reply?.ok) {
-      this.sheetSaid = reply ? await reply.text() : "The server does not answer.";
-      return;
+    try {
+      await saveFrom(this.sheetAddress, `${this.fileTitle}.${this.sheet.format}`);
+      this.closeSheet();
+    } catch (error) {
+      this.sheetSaid = error.message;
     }
-    const link = Object.assign(document.createElement("a"), { href: URL.createObjectURL(await reply.blob()), download: `${this.fileTitle}.${this.sheet.format}` });
-    link.click();
-    URL.revokeObjectURL(link.href);
-    this.closeSheet();
   },
 
   sheetSaid: "",

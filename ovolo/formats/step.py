@@ -21,7 +21,7 @@ from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
-MOST_FACES = 5_000
+MOST_FACES = 12_000
 
 
 def write_step(parts: Sequence[Part], title: str) -> bytes:

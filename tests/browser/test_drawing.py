@@ -178,3 +178,14 @@ def test_datums_are_shown_faint_and_snapped_to(open_study: Opener, drive: Driver
     drive(drag)
     settled(drive)
     assert row_value(drive, "p") == "(310, 170) mm"
+
+
+def test_a_hand_over_that_is_refused_says_why_on_the_page(open_study: Opener, drive: Driver) -> None:  # fmt: skip
+    open_study("Flat", "part plate = rect(2 m, 1 m)")
+
+    def ask(page: Page) -> None:
+        page.locator("#hand-over summary").click()
+        page.get_by_role("link", name="Solids as STEP").click()
+        expect(page.locator("[role=alert]")).to_contain_text("this study has no solid parts")
+
+    drive(ask)

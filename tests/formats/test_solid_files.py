@@ -148,7 +148,7 @@ def test_step_joins_what_lies_in_one_plane(tmp_path: Path) -> None:
 
 def test_step_refuses_too_many_faces() -> None:
     outcome = run("part p = [sphere(50 mm).move(x = i * 200 mm) for i in 0 .. 60]")
-    with pytest.raises(Failure, match="more than 5,000 faces"):
+    with pytest.raises(Failure, match="more than 12,000 faces"):
         exported(outcome, "a.step")
 
 
