@@ -33,6 +33,10 @@ TURNED = {
     "Dome drive gear": "modulus",
     "Wind vane": "chord",
     "Terrace falls": "run",
+    "Dome and shutter": "span",
+    "Lens heater coil": "tube",
+    "Baffle tube": "bore",
+    "Telescope pier": "height",
 }
 
 # The turn whose value a request carries is the newest before it was sent; its time runs until the

@@ -1,178 +1,54 @@
-"""STEP (ISO 10303-21, schema AP214): solids with exact planes and cylinders where they are
-extrusions of lines and arcs of circles; otherwise with the flat faces they are drawn with.
-
-Lengths are in mm, the accuracy stated is the chord tolerance.
+"""STEP (ISO 10303-21, schema AP214): solids with exact faces where they are extrusions or
+revolutions of lines and arcs of circles; otherwise with the flat faces they are drawn with.
 """
 
 from __future__ import annotations
 
-import math
-import re
 from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.formats.step_file import Points, StepFile, one, refs, text
+from ovolo.formats.step_turned import parted, turned_faces, turned_profile
 from ovolo.geometry.curve import Arc, Curve, Piece, Straight
 from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.region import polygons_of
 from ovolo.geometry.solid import Solid
-from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.outcome.part import Part
-from ovolo.problems import Failure
-
-Points = NDArray[np.float64]
-MOST_FACES = 12_000
 
 
 def write_step(parts: Sequence[Part], title: str) -> bytes:
     """Every item as a solid of its own name. Raises Failure where that would be too many faces."""
-    file = _File()
-    solids = []
+    file = StepFile()
+    solids: list[int] = []
     for part in parts:
         items = [Solid(group.shape, matrix) for group in part.groups for matrix in group.matrices]
         for item, solid in enumerate(items):
             name = f"{part.name}.{item}" if len(items) > 1 else part.name
-            solids.append((name, _brep(file, solid, name)))
+            solids.extend(_breps(file, solid, name))
     return file.written(solids, title or "Study")
 
 
-class _File:
-    """Entities by number, each written once."""
-
-    def __init__(self) -> None:
-        self.lines: list[str] = []
-        self.known: dict[str, int] = {}
-        self.faces = 0
-
-    def add(self, text: str) -> int:
-        """The number of an entity, made where it is not there yet."""
-        number = self.known.get(text)
-        if number is None:
-            number = self.known[text] = self.new(text)
-        return number
-
-    def new(self, text: str) -> int:
-        self.lines.append(text)
-        return len(self.lines)
-
-    def point(self, p: Points) -> int:
-        return self.add(f"CARTESIAN_POINT('',({_three(p)}))")
-
-    def direction(self, d: Points) -> int:
-        return self.add(f"DIRECTION('',({_three(d / np.linalg.norm(d))}))")
-
-    def placement(self, origin: Points, z: Points, x: Points) -> int:
-        return self.add(f"AXIS2_PLACEMENT_3D('',#{self.point(origin)},#{self.direction(z)},#{self.direction(x)})")  # fmt: skip
-
-    def vertex(self, p: Points) -> int:
-        return self.add(f"VERTEX_POINT('',#{self.point(p)})")
-
-    def line_edge(self, a: Points, b: Points) -> tuple[int, bool]:
-        """The edge between two places, and whether it runs from the first to the second."""
-        u, v = self.vertex(a), self.vertex(b)
-        forwards = u < v
-        if not forwards:
-            a, b, u, v = b, a, v, u
-        way = b - a
-        vector = self.add(f"VECTOR('',#{self.direction(way)},1.)")
-        line = self.add(f"LINE('',#{self.point(a)},#{vector})")
-        return self.add(f"EDGE_CURVE('',#{u},#{v},#{line},.T.)"), forwards
-
-    def arc_edge(self, arc: Arc) -> int:
-        axis = arc.normal * math.copysign(1.0, arc.sweep)
-        start = arc.start - arc.centre
-        placed = self.placement(arc.centre, axis, start)
-        circle = self.add(f"CIRCLE('',#{placed},{_one(arc.radius)})")
-        return self.add(f"EDGE_CURVE('',#{self.vertex(arc.start)},#{self.vertex(arc.end)},#{circle},.T.)")  # fmt: skip
-
-    def loop(self, edges: Sequence[tuple[int, bool]]) -> int:
-        oriented = [self.new(f"ORIENTED_EDGE('',*,*,#{edge},{_yes(way)})") for edge, way in edges]
-        return self.new(f"EDGE_LOOP('',({_refs(oriented)}))")
-
-    def face(self, surface: int, loops: Sequence[int], same: bool = True) -> int:
-        self.faces += 1
-        if self.faces > MOST_FACES:
-            raise Failure(
-                f"this would be more than {MOST_FACES:,} faces, too many for a STEP file",
-                "hand over fewer parts, or write .3mf",
-            )
-        bounds = [
-            self.new(f"{'FACE_BOUND' if at else 'FACE_OUTER_BOUND'}('',#{loop},.T.)")
-            for at, loop in enumerate(loops)
-        ]
-        return self.new(f"ADVANCED_FACE('',({_refs(bounds)}),#{surface},{_yes(same)})")
-
-    def written(self, solids: Sequence[tuple[str, int]], title: str) -> bytes:
-        shape, context = self._product(title)
-        origin = self.placement(np.zeros(3), np.array([0.0, 0, 1]), np.array([1.0, 0, 0]))
-        items = [origin, *(number for _, number in solids)]
-        brep = self.new(f"ADVANCED_BREP_SHAPE_REPRESENTATION('',({_refs(items)}),#{context})")
-        self.new(f"SHAPE_DEFINITION_REPRESENTATION(#{shape},#{brep})")
-        body = "\n".join(f"#{at}={text};" for at, text in enumerate(self.lines, 1))
-        head = (
-            "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\n"
-            f"FILE_NAME({_text(title)},'1970-01-01T00:00:00',(''),(''),'Ovolo','Ovolo','');\n"
-            "FILE_SCHEMA(('AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }'));\nENDSEC;\nDATA;\n"
-        )
-        return f"{head}{body}\nENDSEC;\nEND-ISO-10303-21;\n".encode("ascii", "replace")
-
-    def _product(self, title: str) -> tuple[int, int]:
-        """The shape of the product, and the context of its geometry: mm, radians, tolerance."""
-        application = self.new("APPLICATION_CONTEXT('automotive design')")
-        self.new(f"APPLICATION_PROTOCOL_DEFINITION('international standard','automotive_design',2001,#{application})")  # fmt: skip
-        place = self.new(f"PRODUCT_CONTEXT('',#{application},'mechanical')")
-        product = self.new(f"PRODUCT({_text(title)},{_text(title)},'',(#{place}))")
-        self.new(f"PRODUCT_RELATED_PRODUCT_CATEGORY('part',$,(#{product}))")
-        formation = self.new(f"PRODUCT_DEFINITION_FORMATION('','',#{product})")
-        design = self.new(f"PRODUCT_DEFINITION_CONTEXT('part definition',#{application},'design')")
-        definition = self.new(f"PRODUCT_DEFINITION('','',#{formation},#{design})")
-        shape = self.new(f"PRODUCT_DEFINITION_SHAPE('','',#{definition})")
-        length = self.new("(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))")
-        angle = self.new("(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))")
-        solid = self.new("(NAMED_UNIT(*)SI_UNIT($,.STERADIAN.)SOLID_ANGLE_UNIT())")
-        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({_one(chord_tolerance() * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
-        context = self.new(
-            f"(GEOMETRIC_REPRESENTATION_CONTEXT(3)GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT((#{exact}))"
-            f"GLOBAL_UNIT_ASSIGNED_CONTEXT((#{length},#{angle},#{solid}))REPRESENTATION_CONTEXT('',''))"
-        )
-        return shape, context
+def _breps(file: StepFile, solid: Solid, name: str) -> Iterator[int]:
+    """The solid; one for each piece of an extrusion that lies apart."""
+    profile = turned_profile(solid)
+    outlines = None if profile else _prism_outlines(solid)
+    if profile:
+        shells = [turned_faces(file, profile)]
+    elif outlines:
+        shells = [_prism(file, solid, piece) for piece in outlines]
+    else:
+        shells = [list(_facets(file, solid.mesh))]
+    for at, faces in enumerate(shells):
+        shell = file.new(f"CLOSED_SHELL('',({refs(faces)}))")
+        called = f"{name}.{at}" if len(shells) > 1 else name
+        yield file.new(f"MANIFOLD_SOLID_BREP({text(called)},#{shell})")
 
 
-def _one(value: float) -> str:
-    said = f"{round(float(value), 9) + 0.0:.12g}".upper()
-    return said if "." in said else said.replace("E", ".E") if "E" in said else f"{said}."
-
-
-def _three(values: Points) -> str:
-    return ",".join(_one(value) for value in values)
-
-
-def _yes(value: bool) -> str:
-    return ".T." if value else ".F."
-
-
-def _refs(numbers: Sequence[int]) -> str:
-    return ",".join(f"#{number}" for number in numbers)
-
-
-def _text(said: str) -> str:
-    plain = re.sub(r"[^ -~]", lambda found: f"\\X2\\{ord(found[0]):04X}\\X0\\", said)
-    return "'" + plain.replace("'", "''") + "'"
-
-
-# --- solids ---
-
-
-def _brep(file: _File, solid: Solid, name: str) -> int:
-    outlines = _prism_outlines(solid)
-    faces = _prism(file, solid, outlines) if outlines else list(_facets(file, solid.mesh))
-    shell = file.new(f"CLOSED_SHELL('',({_refs(faces)}))")
-    return file.new(f"MANIFOLD_SOLID_BREP({_text(name)},#{shell})")
-
-
-def _prism_outlines(solid: Solid) -> list[Curve] | None:
-    """The exact outlines of the foot of an extrusion, where it stands, made of lines and arcs of
-    circles; None for any other solid."""
+def _prism_outlines(solid: Solid) -> list[list[Curve]] | None:
+    """The exact outlines of the foot of an extrusion, where it stands, each with its holes, made
+    of lines and arcs of circles; None for any other solid."""
     region = solid.shape.prism
     if region is None:
         return None
@@ -183,19 +59,14 @@ def _prism_outlines(solid: Solid) -> list[Curve] | None:
     up, x, y = solid.matrix[:3, 2], solid.matrix[:3, 0], solid.matrix[:3, 1]
     if abs(float(up @ x)) + abs(float(up @ y)) > 1e-9 * float(np.linalg.norm(up)) * float(np.linalg.norm(x) + np.linalg.norm(y)):  # fmt: skip
         return None
-    return [_parted(curve) for curve in outlines]
+    rest = iter(outlines)
+    return [
+        [parted(next(rest)) for _ in (polygon.exterior, *polygon.interiors)]
+        for polygon in polygons_of(region.flat)
+    ]
 
 
-def _parted(curve: Curve) -> Curve:
-    """Whole turns parted in two, so that every edge has two ends."""
-    pieces: list[Piece] = []
-    for piece in curve.pieces:
-        halves = isinstance(piece, Arc) and abs(piece.sweep) > math.pi + 1e-9
-        pieces += [piece.part(0.0, 0.5), piece.part(0.5, 1.0)] if halves else [piece]
-    return Curve(tuple(pieces))
-
-
-def _prism(file: _File, solid: Solid, outlines: list[Curve]) -> list[int]:
+def _prism(file: StepFile, solid: Solid, outlines: list[Curve]) -> list[int]:
     """The faces of an extrusion: its foot and its top, and a wall for each piece."""
     rise = solid.matrix[:3, 2]
     up = rise / np.linalg.norm(rise)
@@ -217,13 +88,13 @@ def _prism(file: _File, solid: Solid, outlines: list[Curve]) -> list[int]:
     return [file.face(floor, foot), file.face(roof, top), *walls]
 
 
-def _edge(file: _File, piece: Piece) -> tuple[int, bool]:
+def _edge(file: StepFile, piece: Piece) -> tuple[int, bool]:
     if isinstance(piece, Arc):
         return file.arc_edge(piece), True
     return file.line_edge(piece.start, piece.end)
 
 
-def _wall(file: _File, piece: Piece, rise: Points, up: Points) -> int:
+def _wall(file: StepFile, piece: Piece, rise: Points, up: Points) -> int:
     lift = np.eye(4)
     lift[:3, 3] = rise
     below, above = _edge(file, piece), _edge(file, piece.placed(lift))
@@ -232,7 +103,7 @@ def _wall(file: _File, piece: Piece, rise: Points, up: Points) -> int:
     loop = file.loop([below, far, (above[0], not above[1]), near])
     if isinstance(piece, Arc):
         placed = file.placement(piece.centre, up, piece.start - piece.centre)
-        surface = file.add(f"CYLINDRICAL_SURFACE('',#{placed},{_one(piece.radius)})")
+        surface = file.add(f"CYLINDRICAL_SURFACE('',#{placed},{one(piece.radius)})")
         outwards = float(piece.normal @ up) * piece.sweep > 0
         return file.face(surface, [loop], outwards)
     along = piece.end - piece.start
@@ -243,7 +114,7 @@ def _wall(file: _File, piece: Piece, rise: Points, up: Points) -> int:
 # --- flat faces ---
 
 
-def _facets(file: _File, mesh: Mesh) -> Iterator[int]:
+def _facets(file: StepFile, mesh: Mesh) -> Iterator[int]:
     """The flat faces of a mesh: triangles in one plane beside each other are one face."""
     vectors = mesh.area_vectors()
     normals = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
@@ -261,7 +132,7 @@ def _facets(file: _File, mesh: Mesh) -> Iterator[int]:
         yield _flat_face(file, ordered, normals[group[0]])
 
 
-def _flat_face(file: _File, rings: Sequence[Points], normal: Points) -> int:
+def _flat_face(file: StepFile, rings: Sequence[Points], normal: Points) -> int:
     loops = [
         file.loop([file.line_edge(a, b) for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True)])
         for ring in rings

@@ -8,10 +8,11 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.curve import Curve
 from ovolo.geometry.digest import digest
 from ovolo.geometry.placement import applied
 from ovolo.geometry.region import SMALLEST, Region
-from ovolo.geometry.solid import Solid, shape_made
+from ovolo.geometry.solid import Solid, Turned, shape_made
 from ovolo.geometry.tolerance import segments_for
 from ovolo.problems import Failure
 
@@ -44,7 +45,23 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
         made = outline.revolve(max(math.ceil(whole * share - 1e-9), 3) if share < 1 else whole, math.degrees(abs(angle)))  # fmt: skip
         return made.rotate((0.0, 0.0, math.degrees(angle))) if angle < 0 else made
 
-    return Solid(shape_made(key, make, "this revolution"))
+    shape = shape_made(key, make, "this revolution")
+    shape.turned = shape.turned or Turned(_outlines(region), angle)
+    return Solid(shape)
+
+
+def _outlines(region: Region) -> tuple[Curve, ...]:
+    """The exact outlines in the plane of x (the distance from the axis) and z (the height), what
+    they enclose to their left."""
+    curves = region.curves()
+    depth = max(float(np.abs(curve.bounds()[:, 2]).max()) for curve in curves)
+    if depth <= SMALLEST:
+        upright = np.eye(4)[[0, 2, 1, 3]]
+        curves = [curve.placed(upright) for curve in curves]
+    x, y = region.frame[:3, 0], region.frame[:3, 1]
+    across = float(np.cross(x, y)[2 if depth <= SMALLEST else 1])
+    turned_over = across < 0 if depth <= SMALLEST else across > 0
+    return tuple(curve.reversed() if turned_over else curve for curve in curves)
 
 
 def _profile(region: Region, ring: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -16,6 +16,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.curve import Arc, Curve, Straight
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing, Mesh, drawing_of, triangulated
 from ovolo.geometry.placement import (
@@ -34,6 +35,15 @@ MOST_TRIANGLES = 5_000_000
 Values = Any
 
 
+@dataclass(frozen=True, eq=False)
+class Turned:
+    """What a solid of revolution is made from: outlines in the plane of x and z, the solid to
+    their left, turned by `angle` (radians) about z."""
+
+    outlines: tuple[Curve, ...]
+    angle: float
+
+
 class Shape:
     """A closed mesh in its own coordinates. Immutable; equal keys mean equal meshes."""
 
@@ -42,6 +52,8 @@ class Shape:
         self.manifold = manifold
         self.prism: Region | None = None
         """The region it is the extrusion of, from z = 0 to z = 1, where it is one."""
+        self.turned: Turned | None = None
+        """What it is the revolution of, where it is one."""
 
     @cached_property
     def mesh(self) -> Mesh:
@@ -301,7 +313,16 @@ def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
         return manifold3d.Manifold.cylinder(1, share[0], share[1], segments)
 
     shape = shape_made(digest("cone", share, segments), make, "a cone")
+    shape.turned = Turned((_lathe((0, 0), (share[0], 0), (share[1], 1), (0, 1)),), 2 * math.pi)
     return Solid(shape).placed(scaled(np.array([largest, largest, float(height)])))
+
+
+def _lathe(*places: tuple[float, float]) -> Curve:
+    """The closed line through places (x, z); none twice."""
+    corners = [np.array([r, 0.0, z], dtype=float) for r, z in dict.fromkeys(places)]
+    return Curve(
+        tuple(Straight(a, b) for a, b in zip(corners, [*corners[1:], corners[0]], strict=True))
+    )
 
 
 def sphere(radius: Values) -> Solid | Copies:
@@ -317,6 +338,8 @@ def sphere(radius: Values) -> Solid | Copies:
         return manifold3d.Manifold.sphere(1, segments)
 
     shape = shape_made(f"sphere:{segments}", make, "a sphere")
+    half = Arc(np.zeros(3), np.eye(3)[0], np.eye(3)[2], -math.pi / 2, math.pi)
+    shape.turned = Turned((Curve((half, Straight(half.end, half.start))),), 2 * math.pi)
     factors = np.stack([np.asarray(radius, dtype=float)] * 3, axis=-1)
     return Solid(shape).placed(scaled(factors))
 
@@ -381,9 +404,25 @@ def combined(operator: str, first: Solid, *others: Solid) -> Solid:
 
     def make() -> manifold3d.Manifold:
         everything = [in_space(solid) for solid in (first, *others)]
-        return manifold3d.Manifold.batch_boolean(everything, _OPERATIONS[operator])
+        return _without_slivers(
+            manifold3d.Manifold.batch_boolean(everything, _OPERATIONS[operator])
+        )
 
     return Solid(shape_made(key, make, _SAID[operator]))
+
+
+SLIVER = 1e-5
+"""What is thinner (mm) and stands alone is left over by rounding where faces all but coincide."""
+
+
+def _without_slivers(manifold: manifold3d.Manifold) -> manifold3d.Manifold:
+    """The solid without pieces that are nothing but noise; those that touch it stay."""
+    if manifold.is_empty():
+        return manifold
+    pieces = manifold.decompose()
+    # A slab of area a on each side and thickness t has volume a t and surface 2 a.
+    sound = [piece for piece in pieces if 2 * piece.volume() > SLIVER * piece.surface_area()]
+    return manifold if len(sound) == len(pieces) else manifold3d.Manifold.compose(sound)
 
 
 def in_space(solid: Solid) -> manifold3d.Manifold:

@@ -136,8 +136,45 @@ def test_step_has_exact_planes_and_cylinders(outcome: Outcome, tmp_path: Path) -
     assert solids[0][1] == 2 + 4 + 2 + 4, "its holes are cylinders, not chords"
     for volume, faces in solids[1:4]:
         assert volume == pytest.approx(math.pi * 9 * 20, rel=1e-9) and faces == 4
-    rest = [volumes(outcome)[name] for name in ("ball", "left", "ring")]
-    assert [volume for volume, _ in solids[4:]] == pytest.approx(rest, rel=1e-6)
+    assert solids[4] == (pytest.approx(4000 * math.pi / 3, rel=1e-9), 2), "a sphere, of two halves"
+    assert solids[5] == (pytest.approx(2000 * math.pi / 3, rel=1e-9), 4), "a cone, mirrored"
+    assert solids[6][0] == pytest.approx(volumes(outcome)["ring"], rel=1e-6)
+
+
+PROFILE = "rect(20 mm, 10 mm).move(x = 30 mm)"
+
+
+@pytest.mark.parametrize(
+    ("made", "volume", "faces"),
+    [
+        # Pappus: the area times the way of its centroid
+        (f"revolve({PROFILE})", 200 * 2 * math.pi * 30, 8),
+        (f"revolve({PROFILE}, 90°)", 200 * math.pi / 2 * 30, 6),
+        (f"revolve({PROFILE}, -300°)", 200 * math.pi * 5 / 3 * 30, 10),
+        (f"mirror(revolve({PROFILE}, 200°), x)", 200 * math.pi * 10 / 9 * 30, 10),
+        ("revolve(disc(5 mm).move(x = 20 mm))", 2 * math.pi**2 * 20 * 25, 4),
+        ('revolve(disc(5 mm).move(x = 20 mm).on("front"), 180°)', math.pi**2 * 20 * 25, 4),
+        (f"revolve({PROFILE} - disc(3 mm).move(x = 30 mm))", (200 - 9 * math.pi) * 60 * math.pi, 12),
+        ("cone(20 mm, 30 mm)", math.pi * 400 * 10, 4),
+        ("cone(20 mm, 30 mm, top = 10 mm).turn(40°, about = x)", math.pi * 10 * 700, 6),
+        ("cone(0 mm, 30 mm, top = 10 mm)", math.pi * 1000, 4),
+        ("scale(sphere(10 mm), 2).move(x = 7 mm)", 4 / 3 * math.pi * 8000, 2),
+        # a spherical cap: pi h² (3 r - h) / 3
+        ("revolve(disc(10 mm) & rect(20 mm, 20 mm).move(x = 10 mm, y = 16 mm))", math.pi * 16 * 26 / 3, 4),
+    ],
+)  # fmt: skip
+def test_step_has_exact_revolutions(made: str, volume: float, faces: int, tmp_path: Path) -> None:
+    outcome = run(f"part p = {made}")
+    assert not outcome.problems, outcome.problems
+    assert step_solids(exported(outcome, "a.step"), tmp_path) == [
+        (pytest.approx(volume, rel=1e-8), faces)
+    ]
+
+
+def test_step_has_an_extrusion_in_pieces_as_so_many_solids(tmp_path: Path) -> None:
+    outcome = run("part p = extrude(disc(5 mm) + disc(5 mm).move(x = 20 mm), 10 mm)")
+    solids = step_solids(exported(outcome, "a.step"), tmp_path)
+    assert solids == [(pytest.approx(250 * math.pi, rel=1e-9), 4)] * 2
 
 
 def test_step_joins_what_lies_in_one_plane(tmp_path: Path) -> None:
@@ -147,7 +184,9 @@ def test_step_joins_what_lies_in_one_plane(tmp_path: Path) -> None:
 
 
 def test_step_refuses_too_many_faces() -> None:
-    outcome = run("part p = [sphere(50 mm).move(x = i * 200 mm) for i in 0 .. 60]")
+    outcome = run(
+        "part p = [(sphere(50 mm) - box(10 mm, 10 mm, 10 mm)).move(x = i * 200 mm) for i in 0 .. 60]"
+    )
     with pytest.raises(Failure, match="more than 12,000 faces"):
         exported(outcome, "a.step")
 

@@ -87,3 +87,11 @@ def test_equal_ways_give_equal_keys() -> None:
 def test_rotation_about_an_axis_through_a_point() -> None:
     matrix = turned(np.pi / 2, [0, 0, 1], [1.0, 0, 0])
     np.testing.assert_allclose(applied(matrix, np.array([[2.0, 0, 5]])), [[1, 1, 5]], atol=1e-12)
+
+
+def test_slivers_left_by_rounding_are_no_pieces() -> None:
+    plate, cutter = solid.box(100.0, 100.0, 10.0), solid.box(120.0, 80.0, 20.0)
+    missing = 2e-6  # mm by which the cutter falls short of the edge of the plate
+    left = solid.combined("-", plate, cutter.placed(moved([0, -10 + missing, 0])))  # type: ignore[arg-type]
+    assert left.volume == pytest.approx(100 * 20 * 10, rel=1e-6)
+    assert len(left.shape.manifold.decompose()) == 1

@@ -1,0 +1,145 @@
+"""The entities of a STEP file (ISO 10303-21, schema AP214), each written once.
+
+Lengths are in mm, the accuracy stated is the chord tolerance.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.curve import Arc
+from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.problems import Failure
+
+Points = NDArray[np.float64]
+MOST_FACES = 12_000
+
+
+class StepFile:
+    """Entities by number, each written once."""
+
+    def __init__(self) -> None:
+        self.lines: list[str] = []
+        self.known: dict[str, int] = {}
+        self.faces = 0
+
+    def add(self, said: str) -> int:
+        """The number of an entity, made where it is not there yet."""
+        number = self.known.get(said)
+        if number is None:
+            number = self.known[said] = self.new(said)
+        return number
+
+    def new(self, said: str) -> int:
+        self.lines.append(said)
+        return len(self.lines)
+
+    def point(self, p: Points) -> int:
+        return self.add(f"CARTESIAN_POINT('',({three(p)}))")
+
+    def direction(self, d: Points) -> int:
+        return self.add(f"DIRECTION('',({three(d / np.linalg.norm(d))}))")
+
+    def placement(self, origin: Points, z: Points, x: Points) -> int:
+        return self.add(f"AXIS2_PLACEMENT_3D('',#{self.point(origin)},#{self.direction(z)},#{self.direction(x)})")  # fmt: skip
+
+    def vertex(self, p: Points) -> int:
+        return self.add(f"VERTEX_POINT('',#{self.point(p)})")
+
+    def line_edge(self, a: Points, b: Points) -> tuple[int, bool]:
+        """The edge between two places, and whether it runs from the first to the second."""
+        u, v = self.vertex(a), self.vertex(b)
+        forwards = u < v
+        if not forwards:
+            a, b, u, v = b, a, v, u
+        way = b - a
+        vector = self.add(f"VECTOR('',#{self.direction(way)},1.)")
+        line = self.add(f"LINE('',#{self.point(a)},#{vector})")
+        return self.add(f"EDGE_CURVE('',#{u},#{v},#{line},.T.)"), forwards
+
+    def arc_edge(self, arc: Arc, ends: tuple[Points, Points] | None = None) -> int:
+        """The edge along an arc; `ends` where its corners are written as those of its neighbours."""
+        start, end = ends or (arc.start, arc.end)
+        axis = arc.normal * math.copysign(1.0, arc.sweep)
+        placed = self.placement(arc.centre, axis, arc.start - arc.centre)
+        circle = self.add(f"CIRCLE('',#{placed},{one(arc.radius)})")
+        return self.add(f"EDGE_CURVE('',#{self.vertex(start)},#{self.vertex(end)},#{circle},.T.)")  # fmt: skip
+
+    def loop(self, edges: Sequence[tuple[int, bool]]) -> int:
+        oriented = [self.new(f"ORIENTED_EDGE('',*,*,#{edge},{yes(way)})") for edge, way in edges]
+        return self.new(f"EDGE_LOOP('',({refs(oriented)}))")
+
+    def face(self, surface: int, loops: Sequence[int], same: bool = True) -> int:
+        self.faces += 1
+        if self.faces > MOST_FACES:
+            raise Failure(
+                f"this would be more than {MOST_FACES:,} faces, too many for a STEP file",
+                "hand over fewer parts, or write .3mf",
+            )
+        bounds = [
+            self.new(f"{'FACE_BOUND' if at else 'FACE_OUTER_BOUND'}('',#{loop},.T.)")
+            for at, loop in enumerate(loops)
+        ]
+        return self.new(f"ADVANCED_FACE('',({refs(bounds)}),#{surface},{yes(same)})")
+
+    def written(self, solids: Sequence[int], title: str) -> bytes:
+        shape, context = self._product(title)
+        origin = self.placement(np.zeros(3), np.array([0.0, 0, 1]), np.array([1.0, 0, 0]))
+        items = [origin, *solids]
+        brep = self.new(f"ADVANCED_BREP_SHAPE_REPRESENTATION('',({refs(items)}),#{context})")
+        self.new(f"SHAPE_DEFINITION_REPRESENTATION(#{shape},#{brep})")
+        body = "\n".join(f"#{at}={line};" for at, line in enumerate(self.lines, 1))
+        head = (
+            "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\n"
+            f"FILE_NAME({text(title)},'1970-01-01T00:00:00',(''),(''),'Ovolo','Ovolo','');\n"
+            "FILE_SCHEMA(('AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }'));\nENDSEC;\nDATA;\n"
+        )
+        return f"{head}{body}\nENDSEC;\nEND-ISO-10303-21;\n".encode("ascii", "replace")
+
+    def _product(self, title: str) -> tuple[int, int]:
+        """The shape of the product, and the context of its geometry: mm, radians, tolerance."""
+        application = self.new("APPLICATION_CONTEXT('automotive design')")
+        self.new(f"APPLICATION_PROTOCOL_DEFINITION('international standard','automotive_design',2001,#{application})")  # fmt: skip
+        place = self.new(f"PRODUCT_CONTEXT('',#{application},'mechanical')")
+        product = self.new(f"PRODUCT({text(title)},{text(title)},'',(#{place}))")
+        self.new(f"PRODUCT_RELATED_PRODUCT_CATEGORY('part',$,(#{product}))")
+        formation = self.new(f"PRODUCT_DEFINITION_FORMATION('','',#{product})")
+        design = self.new(f"PRODUCT_DEFINITION_CONTEXT('part definition',#{application},'design')")
+        definition = self.new(f"PRODUCT_DEFINITION('','',#{formation},#{design})")
+        shape = self.new(f"PRODUCT_DEFINITION_SHAPE('','',#{definition})")
+        length = self.new("(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))")
+        angle = self.new("(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))")
+        solid = self.new("(NAMED_UNIT(*)SI_UNIT($,.STERADIAN.)SOLID_ANGLE_UNIT())")
+        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({one(chord_tolerance() * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
+        context = self.new(
+            f"(GEOMETRIC_REPRESENTATION_CONTEXT(3)GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT((#{exact}))"
+            f"GLOBAL_UNIT_ASSIGNED_CONTEXT((#{length},#{angle},#{solid}))REPRESENTATION_CONTEXT('',''))"
+        )
+        return shape, context
+
+
+def one(value: float) -> str:
+    said = f"{round(float(value), 9) + 0.0:.12g}".upper()
+    return said if "." in said else said.replace("E", ".E") if "E" in said else f"{said}."
+
+
+def three(values: Points) -> str:
+    return ",".join(one(value) for value in values)
+
+
+def yes(value: bool) -> str:
+    return ".T." if value else ".F."
+
+
+def refs(numbers: Sequence[int]) -> str:
+    return ",".join(f"#{number}" for number in numbers)
+
+
+def text(said: str) -> str:
+    plain = re.sub(r"[^ -~]", lambda found: f"\\X2\\{ord(found[0]):04X}\\X0\\", said)
+    return "'" + plain.replace("'", "''") + "'"
