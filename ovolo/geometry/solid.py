@@ -416,12 +416,13 @@ SLIVER = 1e-5
 
 
 def _without_slivers(manifold: manifold3d.Manifold) -> manifold3d.Manifold:
-    """The solid without pieces that are nothing but noise; those that touch it stay."""
+    """The solid without pieces that are nothing but noise; those that touch it stay. A hollow
+    within it is a piece of negative volume."""
     if manifold.is_empty():
         return manifold
     pieces = manifold.decompose()
     # A slab of area a on each side and thickness t has volume a t and surface 2 a.
-    sound = [piece for piece in pieces if 2 * piece.volume() > SLIVER * piece.surface_area()]
+    sound = [one for one in pieces if 2 * abs(one.volume()) > SLIVER * one.surface_area()]
     return manifold if len(sound) == len(pieces) else manifold3d.Manifold.compose(sound)
 
 

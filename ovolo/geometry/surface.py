@@ -370,6 +370,8 @@ class Cell:
     left: Points
     up: Points
     corners: Points
+    u: float
+    v: float
 
 
 def cells(surface: Surface, nu: int, nv: int, form: str = "quads") -> list[Cell]:
@@ -391,7 +393,7 @@ def cells(surface: Surface, nu: int, nv: int, form: str = "quads") -> list[Cell]
     along /= np.linalg.norm(along, axis=1, keepdims=True)
     every = np.concatenate(outlines)
     corners = np.split(surface.at(every[:, 0], every[:, 1]), np.cumsum([len(o) for o in outlines])[:-1])  # fmt: skip
-    return [Cell(*one) for one in zip(at, along, np.cross(up, along), up, corners, strict=True)]
+    return [Cell(*one) for one in zip(at, along, np.cross(up, along), up, corners, *middles.T.tolist(), strict=True)]  # fmt: skip
 
 
 def _quads(nu: int, nv: int) -> Any:

@@ -54,7 +54,9 @@ def _word_call(node: typed.WordCall, together: Together) -> Code:
         others = {name: argument(frame) for name, argument in named}
         try:
             result = function(*values, **others)
-            return as_list(result, item_kind) if type(result) is list else result
+            if type(result) is not list:
+                return result
+            return as_list(_with_gaps(result, frame[None]), item_kind)
         except Failure as failure:
             raise failure.at(span) from None
         except (OverflowError, FloatingPointError, ZeroDivisionError):
@@ -63,6 +65,18 @@ def _word_call(node: typed.WordCall, together: Together) -> Code:
             ) from None
 
     return Code(run, many)
+
+
+def _with_gaps(items: list[Any], run: Run) -> list[Any]:
+    """The items a word made; where it gives a failure instead of one, there is a gap."""
+    if not any(isinstance(item, Failure) for item in items):
+        return items
+    kept = list(items)
+    for index, item in enumerate(items):
+        if isinstance(item, Failure):
+            kept[index] = Gap(index, item.message, item.hint, item.span)
+            run.gaps.append(kept[index])
+    return kept
 
 
 def _argument(code: Code, value: typed.Typed, name: str, whole: bool, gaps: str) -> Closure:

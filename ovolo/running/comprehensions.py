@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.setting_out import MOST_ITEMS
 from ovolo.geometry.solid import Copies, Solid
 from ovolo.meaning import typed
 from ovolo.problems import Failure, OneByOne
@@ -32,7 +33,6 @@ from ovolo.running.code import (
     width_of,
 )
 from ovolo.running.values import (
-    MOST_ITEMS,
     Gap,
     LimitReached,
     as_list,

@@ -16,15 +16,13 @@ from ovolo.geometry.curve import Curve
 from ovolo.geometry.digest import digest
 from ovolo.geometry.plot import Plot
 from ovolo.geometry.region import Region
+from ovolo.geometry.setting_out import MOST_ITEMS
 from ovolo.geometry.solid import Copies, Solid
 from ovolo.geometry.surface import Surface
 from ovolo.geometry.underlay import Underlay
 from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.quantities.table import Table
-
-MOST_ITEMS = 200_000
-"""How many items a list may have."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,9 @@
 """Importing this fills the registry: one module per trade."""
 
 from ovolo.words import (
+    arrays as arrays,
+)
+from ovolo.words import (
     chance as chance,
 )
 from ovolo.words import (

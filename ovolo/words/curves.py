@@ -13,6 +13,7 @@ from ovolo.geometry import curve as curves
 from ovolo.geometry import surface as surfaces
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.region import Region, offset_region, with_corners
+from ovolo.geometry.setting_out import frames, on_curve
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.surface import Surface
 from ovolo.problems import Failure
@@ -271,11 +272,9 @@ def frame_at(c: Curve, s: float = 0.0, share: float | None = None) -> dict[str, 
     share: or a share of it, from 0 to 1
     """
     length = s if share is None else share * c.length
-    along = c.tangent_at(length)
-    left = np.cross(drafting.Z, along)
-    size = float(np.linalg.norm(left))
-    left = drafting.Y if size < 1e-9 else left / size
-    return {"at": c.point_at(length), "along": along, "left": left, "up": np.cross(along, left)}
+    frame = frames(*on_curve(c, np.array([length])))[0]
+    names = ("along", "left", "up", "at")
+    return {name: frame[:3, column] for column, name in enumerate(names)}
 
 
 @word(

@@ -3,7 +3,7 @@
 The notation, from loose to tight:
 
     kinds     number length angle area volume mass time yes/no text point table
-              curve region solid surface
+              curve region solid surface per_length (so many for each length)
     whole     a number that must be whole when the sheet runs (a count, an index)
     Q R       any quantity; Q^2, Q^1/2, Q*R, Q/R are computed from them
     point Q   a point whose coordinates are Q; `flat point Q` lies in plan
@@ -28,7 +28,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ovolo.quantities.dimension import NUMBER, Dimension, power, product
+from ovolo.quantities.dimension import LENGTH, NUMBER, Dimension, power, product
 from ovolo.quantities.kinds import (
     ANGLE_KIND,
     AREA_KIND,
@@ -64,7 +64,7 @@ _KINDS: dict[str, Kind] = {
     "number": NUMBER_KIND, "whole": NUMBER_KIND, "length": LENGTH_KIND, "angle": ANGLE_KIND,
     "area": AREA_KIND, "volume": VOLUME_KIND, "mass": MASS_KIND, "time": TIME_KIND,
     "yes/no": YES_NO, "text": TEXT, "curve": CURVE, "region": REGION, "solid": SOLID,
-    "surface": SURFACE, "edge": EDGE,
+    "surface": SURFACE, "edge": EDGE, "per_length": Quantity(dimension=power(LENGTH, -1)),
 }  # fmt: skip
 
 

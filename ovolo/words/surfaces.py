@@ -19,6 +19,13 @@ Point = NDArray[np.float64]
 _FLAT = "(u, v) -> (u * 1 m, v * 2 m)"
 
 
+CELL = (
+    "{index: whole, u: number, v: number, at: point, along: point Q, left: point Q, up: point Q, "
+    "corners: list point}"
+)
+"""What is known of a cell of a surface."""
+
+
 @word("(number, number -> point) -> surface", example=f"area(surface({_FLAT}))", gives="2 m * 1 m")
 def surface(f: Callable[[float, float], Point]) -> Surface:
     """The surface of a function from u and v, each from 0 to 1, to a point.
@@ -96,12 +103,12 @@ def flip(s: Surface) -> Surface:
 
 
 @word(
-    "surface, whole, whole, form: text? -> list {at: point, along: point Q, left: point Q, up: point Q, corners: list point}",
+    f"surface, whole, whole, form: text? -> list {CELL}",
     example=f"len(cells(surface({_FLAT}), 4, 3))", gives="12",
 )  # fmt: skip
-def cells(s: Surface, nu: float, nv: float, form: str = "quads") -> list[dict[str, Point]]:
+def cells(s: Surface, nu: float, nv: float, form: str = "quads") -> list[dict[str, Any]]:
     """A surface parted into cells: each a frame (`.at` its middle, `.along` u, `.left`, `.up` the
-    normal) with its `.corners` in order.
+    normal) with its `.corners` in order, the `.u` and `.v` of its middle, and its `.index`.
 
     s: the surface
     nu: how many along u
@@ -109,8 +116,17 @@ def cells(s: Surface, nu: float, nv: float, form: str = "quads") -> list[dict[st
     form: quads, triangles, diamonds or hexagons
     """
     return [
-        {"at": one.at, "along": one.along, "left": one.left, "up": one.up, "corners": one.corners}
-        for one in kernel.cells(s, int(nu), int(nv), form)
+        {
+            "index": float(index),
+            "u": cell.u,
+            "v": cell.v,
+            "at": cell.at,
+            "along": cell.along,
+            "left": cell.left,
+            "up": cell.up,
+            "corners": cell.corners,
+        }
+        for index, cell in enumerate(kernel.cells(s, int(nu), int(nv), form))
     ]
 
 

@@ -159,6 +159,7 @@ TRADES_BY_NEED = {
     "A solid": ("solids",),
     "A surface": ("surfaces",),
     "Placing": ("placing",),
+    "An array": ("arrays",),
     "A list": ("lists", "chance"),
     "Choosing": ("choosing",),
     "Trigonometry": ("trigonometry",),

@@ -21,7 +21,7 @@ from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH
-from ovolo.quantities.kinds import GEOMETRY, Kind, ListOf, PointKind, Quantity
+from ovolo.quantities.kinds import GEOMETRY, Kind, ListOf, PointKind, Quantity, Record
 from ovolo.running.code import Run, compiled
 from ovolo.words.registry import Word
 
@@ -68,7 +68,16 @@ def picture_of(word: Word) -> Picture | None:
     for one in shapes:
         if isinstance(one.kind, ListOf) and isinstance(one.kind.item, Quantity):
             return _bars(np.asarray(_value(one, outcome), dtype=float))
+        if _are_pieces(one.kind):
+            pieces = _value(one, outcome)
+            return _bars(np.array([piece["length"] for piece in pieces], dtype=float))
     return None
+
+
+def _are_pieces(kind: Kind | None) -> bool:
+    """Whether these are pieces of some length each."""
+    item = kind.item if isinstance(kind, ListOf) else None
+    return isinstance(item, Record) and "length" in dict(item.fields)
 
 
 def _calls(word: Word) -> Iterator[tuple[typed.WordCall, Outcome]]:

@@ -1,0 +1,248 @@
+"""Setting out: where the items of an array fall on a length, on a ring, in a region.
+
+Counts are robust against noise of the last digits: a quotient within 1e-9 of a whole number is
+that number. What remains of a length that a spacing does not divide goes where it is told to.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.curve import SMALLEST, Arc, Curve, Piece, Straight, needs_pieces
+from ovolo.geometry.region import Region
+from ovolo.problems import Failure
+
+Values = NDArray[np.float64]
+
+MOST_ITEMS = 200_000
+"""How many items a list may have."""
+
+RESTS = {
+    "end": "at the end",
+    "start": "at the start",
+    "both": "half at either end",
+    "stretch": "the spacing is made larger until it fits",
+    "squeeze": "the spacing is made smaller until it fits",
+    "cut": "the last piece is cut to it",
+}
+"""What may become of the remainder, and what that means."""
+
+_NOISE = 1e-9
+
+
+def whole_steps(length: float, step: float) -> int:
+    """How often a step fits into a length. Common practice: the floor of the quotient."""
+    if not step > 0:
+        raise Failure(f"the spacing is {step:.6g} mm", "it must be more than 0")
+    return math.floor(length / step + _NOISE)
+
+
+def fewest_bays(length: float, largest: float) -> int:
+    """The fewest equal bays of which none is longer than `largest`; at least 1."""
+    if not largest > 0:
+        raise Failure(f"the largest spacing is {largest:.6g} mm", "it must be more than 0")
+    return max(math.ceil(length / largest - _NOISE), 1)
+
+
+def _refuse_rest(rest: str, allowed: tuple[str, ...]) -> None:
+    if rest not in allowed:
+        raise Failure(f'there is no way to leave the rest "{rest}"', f"one of {', '.join(allowed)}")
+
+
+PLACES = ("end", "start", "both", "stretch", "squeeze")
+
+
+def stations(length: float, step: float, rest: str = "end") -> Values:
+    """Places on a length, a step apart from each other, the first and last as far from the ends as
+    the remainder says."""
+    _refuse_rest(rest, PLACES)
+    if length < 0:
+        raise Failure(f"the length to set out on is {length:.6g} mm", "it must not be below 0")
+    if rest == "squeeze":
+        return _evenly(length, fewest_bays(length, step))
+    steps = whole_steps(length, step)
+    if rest == "stretch":
+        return _evenly(length, max(steps, 1))
+    left = length - steps * step
+    begin = {"end": 0.0, "start": left, "both": left / 2}[rest]
+    return begin + step * np.arange(steps + 1, dtype=float)
+
+
+def _evenly(length: float, bays: int) -> Values:
+    places: Values = np.linspace(0.0, length, bays + 1).astype(np.float64)
+    return places
+
+
+@dataclass(frozen=True)
+class Bay:
+    """One piece of a length that is set out."""
+
+    start: float
+    length: float
+
+
+def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> list[Bay]:
+    """Pieces laid one after another over a length, with gaps between them. Common practice: n
+    pieces and n - 1 gaps are no longer than the length."""
+    _refuse_rest(rest, tuple(RESTS))
+    if not piece > 0 or gap < 0 or length < 0:
+        raise Failure(
+            f"pieces of {piece:.6g} mm with gaps of {gap:.6g} mm over {length:.6g} mm make no sense",
+            "a piece is more than 0, a gap and a length are not below 0",
+        )
+    count = whole_steps(length + gap, piece + gap)
+    left = length - (count * (piece + gap) - gap if count else 0.0)
+    if rest in ("stretch", "squeeze"):
+        count = max(count, 1) if rest == "stretch" else fewest_bays(length + gap, piece + gap)
+        piece = (length + gap) / count - gap
+        if piece <= 0:
+            raise Failure(f"{length:.6g} mm leaves nothing beside its gaps", "make the gap smaller")
+        left = 0.0
+    begin = {"start": left, "both": left / 2}.get(rest, 0.0)
+    found = [Bay(begin + at * (piece + gap), piece) for at in range(count)]
+    over = left - gap if count else left
+    if rest == "cut" and over > _NOISE * max(length, 1.0):
+        found.append(Bay(length - over, over))
+    return found
+
+
+def angles(count: int, sweep: float, start: float = 0.0) -> Values:
+    """The angles (radians) of n items on a ring; on a part of one the first and last stand at its
+    ends, on a whole one the last does not fall on the first."""
+    if abs(sweep) > 2 * math.pi * (1 + _NOISE):
+        raise Failure(f"a ring of {math.degrees(sweep):.6g}° overlaps itself", "at most 360°")
+    whole = abs(abs(sweep) - 2 * math.pi) <= _NOISE * 2 * math.pi
+    parts = count if whole else count - 1
+    return start + sweep * np.arange(count) / max(parts, 1)
+
+
+MOST_SCATTERED = 100_000
+_TRIES = 30
+"""So many places in a row, for each item there is, are tried in vain before it is enough."""
+
+
+def scattered(
+    region: Region, chance: Callable[[Values], Values], least: float, most: int | None
+) -> Values:
+    """Places (n, 2) within a region in its own plane, none nearer to another than `least` (mm):
+    darts thrown by chance, those too near thrown away. `chance` gives numbers from 0 to 1 for
+    whole numbers. Raises Failure where `most` of them find no room."""
+    import shapely
+
+    wanted = MOST_SCATTERED if most is None else most
+    taken = _Taken(least)
+    low_x, low_y, high_x, high_y = region.flat.bounds
+    figure = region.flat
+    shapely.prepare(figure)
+    vain = thrown = 0
+    while len(taken.found) < wanted and vain < _TRIES * (len(taken.found) + 10):
+        number = np.arange(thrown, thrown + 1024, dtype=float)
+        thrown += 1024
+        xs = low_x + (high_x - low_x) * chance(2 * number)
+        ys = low_y + (high_y - low_y) * chance(2 * number + 1)
+        inside = shapely.contains_xy(figure, xs, ys)
+        for x, y in zip(xs[inside].tolist(), ys[inside].tolist(), strict=True):
+            if len(taken.found) == wanted:
+                break
+            vain = 0 if taken.take(x, y) else vain + 1
+    if most is not None and len(taken.found) < most:
+        raise Failure(
+            f"only {len(taken.found)} of {most} find room at a distance of {least:.6g} mm",
+            "make the distance or the number smaller",
+        )
+    return np.array(taken.found, dtype=float).reshape(-1, 2)
+
+
+class _Taken:
+    """Places in the cells of a grid whose diagonal is the least distance: one in a cell."""
+
+    def __init__(self, least: float) -> None:
+        self.least = least
+        self.size = least / math.sqrt(2) if least > 0 else 0.0
+        self.cells: dict[tuple[int, int], tuple[float, float]] = {}
+        self.found: list[tuple[float, float]] = []
+
+    def take(self, x: float, y: float) -> bool:
+        if self.size:
+            cell = math.floor(x / self.size), math.floor(y / self.size)
+            if any(math.dist((x, y), near) < self.least for near in self._near(*cell)):
+                return False
+            self.cells[cell] = (x, y)
+        self.found.append((x, y))
+        return True
+
+    def _near(self, column: int, row: int) -> Iterator[tuple[float, float]]:
+        for dx in range(-2, 3):
+            for dy in range(-2, 3):
+                near = self.cells.get((column + dx, row + dy))
+                if near is not None:
+                    yield near
+
+
+def on_curve(curve: Curve, lengths: Values) -> tuple[Values, Values]:
+    """Places and directions (n, 3) at lengths from the start of a curve, in any order."""
+    needs_pieces(curve)
+    over = np.flatnonzero((lengths < -SMALLEST) | (lengths > curve.length + SMALLEST))
+    if len(over):
+        raise Failure(
+            f"there is nothing at {lengths[over[0]]:.6g} mm on a curve {curve.length:.6g} mm long"
+        )
+    places, ways = np.empty((len(lengths), 3)), np.empty((len(lengths), 3))
+    ends = np.cumsum([piece.length for piece in curve.pieces])
+    which = np.minimum(np.searchsorted(ends, lengths), len(ends) - 1)
+    for at in np.unique(which):
+        here, piece = which == at, curve.pieces[at]
+        steps = _parameters(piece, lengths[here] - (ends[at] - piece.length))
+        slopes = piece.slope(steps)
+        places[here] = piece.at(steps)
+        ways[here] = slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
+    return places, ways
+
+
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
+
+
+def _parameters(piece: Piece, lengths: Values) -> Values:
+    """The parameters at lengths along a piece; where there is no formula, by Newton's method on
+    the arc length integrated from the nearest of 32 places before."""
+    if isinstance(piece, Straight) or (isinstance(piece, Arc) and piece.is_circle):
+        return np.clip(lengths / piece.length, 0.0, 1.0)
+    if len(lengths) < 3:
+        return np.array([piece.parameter_at(float(one)) for one in lengths])
+
+    def integrated(start: Values, end: Values) -> Values:
+        half = (end - start) / 2
+        places = start[:, None] + half[:, None] * (1 + _NODES)
+        speeds = np.linalg.norm(piece.slope(places.reshape(-1)), axis=1).reshape(places.shape)
+        found: Values = (speeds @ _WEIGHTS) * half
+        return found
+
+    nodes = np.linspace(0.0, 1.0, 33)
+    reached = np.concatenate([[0.0], np.cumsum(integrated(nodes[:-1], nodes[1:]))])
+    t = np.interp(lengths, reached, nodes)
+    before = np.clip(np.searchsorted(reached, lengths) - 1, 0, 31)
+    for _ in range(8):
+        speed = np.linalg.norm(piece.slope(t), axis=1)
+        miss = reached[before] + integrated(nodes[before], t) - lengths
+        t = np.clip(t - miss / np.maximum(speed, 1e-12), 0.0, 1.0)
+    return t
+
+
+def frames(places: Values, ways: Values) -> Values:
+    """The frames (n, 4, 4) at places: x along the ways, y level and to the left (y itself where a
+    way stands upright), z square to both."""
+    left = np.cross([0.0, 0.0, 1.0], ways)
+    sizes = np.linalg.norm(left, axis=1)
+    steep = sizes < 1e-9
+    left[steep], sizes[steep] = [0.0, 1.0, 0.0], 1.0
+    left /= sizes[:, None]
+    made = np.zeros((len(places), 4, 4))
+    for column, vectors in enumerate((ways, left, np.cross(ways, left), places)):
+        made[:, :3, column] = vectors
+    made[:, 3, 3] = 1.0
+    return made
