@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -17,13 +17,12 @@ from ovolo.drawing.paper import SIZES, layout_said
 from ovolo.drawing.views import VIEWS
 from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
-from ovolo.formats.attached import read_files
+from ovolo.formats.attached import Shelf, files_named, read_files
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.meaning.program import Tables, checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
-from ovolo.sheet import tree
-from ovolo.sheet.reader import read_sheet
+from ovolo.sheet.reader import title_of
 from ovolo.words.all import WORDS
 
 HAND_OVER_LIMIT = 120.0
@@ -95,16 +94,32 @@ def _outcome(options: argparse.Namespace) -> Outcome:
 
 
 def _tables(text: str, folder: Path) -> Tables:
-    """The files that a sheet names, from the folder it lies in; those outside it are not read."""
-    files: dict[str, bytes] = {}
-    for statement in read_sheet(text).statements:
-        content = statement.content
-        if not isinstance(content, tree.File):
+    """The files and studies that a sheet names, from the folder it lies in; those outside it are
+    not read."""
+    return read_files(files_named(text, _shelf(folder)))
+
+
+def _shelf(folder: Path) -> Shelf:
+    def shelf(names: set[str], titles: set[str]) -> Any:
+        paths = {name: folder / name for name in names}
+        files = {
+            name: path.read_bytes()
+            for name, path in paths.items()
+            if path.is_file() and path.resolve().is_relative_to(folder.resolve())
+        }
+        return files, {t: (text, shelf) for t, text in _studies(folder, titles) if t in titles}
+
+    return shelf
+
+
+def _studies(folder: Path, titles: set[str]) -> Iterator[tuple[str, str]]:
+    """The sheets of a folder by their titles, if any are wanted."""
+    for path in sorted(folder.glob("*.ovo")) if titles else ():
+        try:
+            text = path.read_text(encoding="utf-8")
+        except (OSError, UnicodeDecodeError):
             continue
-        path = folder / content.file_name
-        if path.is_file() and path.resolve().is_relative_to(folder.resolve()):
-            files[content.file_name] = path.read_bytes()
-    return read_files(files)
+        yield title_of(text), text
 
 
 def _read(path: str) -> str:

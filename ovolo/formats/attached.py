@@ -1,8 +1,9 @@
-"""Attached files, each read by what its ending says it is."""
+"""What a sheet names: attached files, each read by what its ending says it is, and other studies."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from pathlib import PurePath
 
 from ovolo.formats.dxf_in import read_dxf
@@ -11,10 +12,14 @@ from ovolo.formats.solid_in import read_solid
 from ovolo.formats.svg_in import read_svg
 from ovolo.formats.table_csv import read_table, shown_rows
 from ovolo.geometry.cast import Cast
+from ovolo.geometry.plot import Plot
 from ovolo.geometry.underlay import Underlay
-from ovolo.meaning.program import Attached
+from ovolo.meaning.program import Attached, Tables
+from ovolo.meaning.used import OtherStudy, study_key
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
+from ovolo.sheet import tree
+from ovolo.sheet.reader import read_sheet, title_of
 
 MOST_BYTES = 20_000_000
 """The most that any attached file may have; each reader has its own limit below that."""
@@ -37,14 +42,74 @@ def read_attached(data: bytes, name: str) -> Attached:
     return reader(data, name)
 
 
-def read_files(files: Mapping[str, bytes]) -> dict[str, Attached | Failure]:
-    """Each attached file as a sheet takes it, or what stands against reading it."""
+@dataclass(frozen=True)
+class Sheet:
+    """Another study as it is sent to where it is worked out: its text, and what that names.
+    `circle` are the titles of studies that use each other, where it is one of them."""
+
+    title: str
+    text: str = ""
+    files: Files = field(default_factory=dict)
+    circle: tuple[str, ...] = ()
+
+
+Files = dict[str, "bytes | Sheet"]
+"""What a sheet names: attached files by their names, other studies by their `study_key`."""
+
+Shelf = Callable[[set[str], set[str]], tuple[dict[str, bytes], dict[str, tuple[str, "Shelf"]]]]
+"""Gives, of some names of files and some titles of studies, those that there are: the files, and of
+each study the text and the shelf of its own files."""
+
+
+def names_in(text: str) -> tuple[set[str], set[str]]:
+    """The names of files and the titles of studies that the lines of a sheet call for."""
+    contents = [statement.content for statement in read_sheet(text).statements]
+    files = {content.file_name for content in contents if isinstance(content, tree.File)}
+    return files, {content.study for content in contents if isinstance(content, tree.Use)}
+
+
+def files_named(text: str, shelf: Shelf, chain: tuple[str, ...] = ()) -> Files:
+    """All that a sheet names in its `file` and `use` lines, and so on for the studies it uses.
+    `chain` are the titles of the studies on the way to it."""
+    names, titles = names_in(text)
+    if not names and not titles:
+        return {}
+    chain = chain or (title_of(text),)
+    data, studies = shelf(names, titles)
+    found: Files = dict(data)
+    for title, (other, others_shelf) in studies.items():
+        if title in chain:
+            sheet = Sheet(title, circle=(*chain[chain.index(title) :], title))
+        else:
+            sheet = Sheet(title, other, files_named(other, others_shelf, (*chain, title)))
+        found[study_key(title)] = sheet
+    return found
+
+
+Read = Callable[[bytes, str], "Attached | Failure"]
+
+
+def read_or_failure(data: bytes, name: str) -> Attached | Failure:
+    """An attached file as a sheet takes it, or what stands against reading it."""
+    try:
+        return read_attached(data, name)
+    except Failure as failure:
+        return failure
+
+
+def read_files(files: Mapping[str, bytes | Sheet], read: Read = read_or_failure) -> Tables:
+    """Each file and study that a sheet names, as it takes them."""
     found: dict[str, Attached | Failure] = {}
-    for name, data in files.items():
-        try:
-            found[name] = read_attached(data, name)
-        except Failure as failure:
-            found[name] = failure
+    for name, one in files.items():
+        if isinstance(one, bytes):
+            found[name] = read(one, name)
+        elif one.circle:
+            found[name] = Failure(
+                f"these studies use each other in a circle: {' → '.join(f'“{t}”' for t in one.circle)}",
+                "one of them must not use the next",
+            )
+        else:
+            found[name] = OtherStudy(one.title, one.text, read_files(one.files, read))
     return found
 
 
@@ -57,6 +122,7 @@ def shown(read: Attached, count: int) -> tuple[list[str], list[list[str]], int]:
         return ["width [pixels]", "height [pixels]"], [[f"{read.width}", f"{read.height}"]], 1
     if isinstance(read, Cast):
         return _cast_shown(read)
+    assert isinstance(read, Plot)
     rows = [
         [layer, read.titles[layer], str(len(curves)), f"{sum(c.length for c in curves):.6g}"]
         for layer, curves in read.layers.items()

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from ovolo.meaning import typed
 from ovolo.meaning.checking import check, checks, unit_hint
 from ovolo.meaning.scope import Scope, SheetFunction, unknown_name
+from ovolo.meaning.used import StudyFunction, study_call
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.kinds import (
     NUMBER_KIND,
@@ -31,6 +32,8 @@ def _call(node: tree.Call, scope: Scope) -> typed.Typed:
     if isinstance(kind, SheetFunction):
         place = typed.LocalName if local is not None else typed.Line
         return _sheet_call(node, place(kind, node.name_span, name), kind, scope)
+    if isinstance(kind, StudyFunction):
+        return study_call(node, typed.Line(kind, node.name_span, name), kind, scope)
     word = WORDS.get(name)
     if word is not None and not word.constant:
         return _word_call(node, word, scope)

@@ -17,6 +17,7 @@ from ovolo.quantities.kinds import (
     PointKind,
     Quantity,
     Record,
+    StudyYield,
     TableKind,
     Together,
     is_number,
@@ -260,7 +261,7 @@ def _member(node: tree.Member, scope: Scope) -> typed.Typed:
         case PointKind() if node.name in _AXES:
             kind: Kind | None = Quantity(dimension=owner.kind.dimension)
             return typed.Coordinate(kind or NUMBER_KIND, node.span, owner, _AXES[node.name])
-        case Record():
+        case Record() | StudyYield():
             kind, known = owner.kind.field_kind(node.name), [name for name, _ in owner.kind.fields]
         case TableKind():
             column = owner.kind.column_kind(node.name)

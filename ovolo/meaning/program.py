@@ -17,6 +17,7 @@ from ovolo.meaning.colours import tint
 from ovolo.meaning.graph import needed_names, ordered
 from ovolo.meaning.hints import hints
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
+from ovolo.meaning.used import OtherStudy, study_function, study_key
 from ovolo.problems import Failure, Note, Problem, Span, UnknownName, nearest_name
 from ovolo.quantities.dimension import LENGTH, NUMBER
 from ovolo.quantities.kinds import (
@@ -133,11 +134,21 @@ class Program:
     def inputs(self) -> list[ProgramLine]:
         return [line for line in self.lines if isinstance(line.content, tree.Input)]
 
+    @property
+    def offered(self) -> list[ProgramLine]:
+        """The inputs that others may turn."""
+        return [
+            line
+            for line in self.inputs
+            if isinstance(line.content, tree.Input) and not line.content.internal
+        ]
 
-Attached = Table | Plot | Underlay | Cast
+
+Attached = Table | Plot | Underlay | Cast | OtherStudy
 
 Tables = Mapping[str, Attached | Failure]
-"""The attached files by name: each as a table, a plot, a picture or a solid, or what stands against reading it."""
+"""What a sheet names, by its name: an attached file as a table, a plot, a picture or a solid, another
+study (by its `study_key`), or what stands against reading it."""
 
 
 class _SameTables:
@@ -340,6 +351,8 @@ class _Checking:
         if isinstance(content, tree.File):
             scope = Scope(self._kind_of, lambda: list(self.names), line.statement.text)
             return _checked_file(content, self.tables, scope)
+        if isinstance(content, tree.Use):
+            return _checked_use(content, self.tables)
         if isinstance(content, tree.Preset):
             self._refuse_what_is_no_input(content)
         key = (line.statement.text, tuple((need, self._kind_of(need)) for need in line.needs))
@@ -389,9 +402,25 @@ def _checked_file(content: tree.File, tables: Tables, scope: Scope) -> Checked:
         raise Failure(f"there is no file {content.file_name}", hint)
     if isinstance(table, Failure):
         raise Failure(table.message, table.hint)
+    assert not isinstance(table, OtherStudy)
     held = table.solid if isinstance(table, Cast) else table
     value = typed.Constant(table.kind, content.name_span, held)
     return Checked(table.kind, value, _calibration_terms(content, table, scope))
+
+
+def _checked_use(content: tree.Use, tables: Tables) -> Checked:
+    """Another study as a function of the inputs that it offers."""
+    other = tables.get(study_key(content.study))
+    if isinstance(other, Failure):
+        raise Failure(other.message, other.hint)
+    if not isinstance(other, OtherStudy):
+        raise Failure(
+            f"there is no study “{content.study}” beside this one",
+            'write the title that stands in its line `study "…"`',
+        )
+    program = checked_program(other.text, other.reached)
+    kind = study_function(content.study, other.digest, program)
+    return Checked(kind, typed.Constant(kind, content.name_span, program))
 
 
 def _calibration_terms(content: tree.File, file: Attached, scope: Scope) -> dict[str, typed.Typed]:
@@ -573,14 +602,6 @@ def _check_preset(content: tree.Preset, scope: Scope, at: int) -> Checked:
     return Checked(PRESET, None, terms)
 
 
-def _check_use(content: tree.Use, scope: Scope, at: int) -> Checked:
-    raise Failure(
-        "one study cannot be used in another yet",
-        "copy its lines into this sheet",
-        content.name_span,
-    )
-
-
 _RULES: dict[type[tree.Content], Callable[[Any, Scope, int], Checked]] = {
     tree.Input: _check_input,
     tree.Formula: _check_formula,
@@ -588,7 +609,6 @@ _RULES: dict[type[tree.Content], Callable[[Any, Scope, int], Checked]] = {
     tree.Check: _check_check,
     tree.Dim: _check_dim,
     tree.Preset: _check_preset,
-    tree.Use: _check_use,
 }
 
 

@@ -143,6 +143,16 @@ class FunctionCall(Typed):
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class StudyCall(Typed):
+    """A study used as a function: the values of some of its inputs by their names."""
+
+    function: Typed
+    title: str
+    names: tuple[str, ...]
+    arguments: tuple[Typed, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class FunctionValue(Typed):
     """A function as a value; at run time it is the local values it was made among."""
 

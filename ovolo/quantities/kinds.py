@@ -80,6 +80,21 @@ class ListOf(Kind):
 
 
 @dataclass(frozen=True, slots=True)
+class StudyYield(ListOf):
+    """What a study yields when it is used: the list of its pieces, with all that it names."""
+
+    title: str = ""
+    fields: tuple[tuple[str, Kind], ...] = ()
+
+    def field_kind(self, wanted: str) -> Kind | None:
+        return dict(self.fields).get(wanted)
+
+    @property
+    def said(self) -> str:
+        return f"what “{self.title}” yields"
+
+
+@dataclass(frozen=True, slots=True)
 class Together(Kind):
     """A few values of different kinds side by side, as `zip` gives them."""
 
@@ -185,6 +200,8 @@ def is_number(kind: Kind) -> bool:
 
 def same_kind(a: Kind, b: Kind) -> Kind | None:
     """The kind both are, or None. An empty list fits any list; flat fits spatial."""
+    if a == b:
+        return a
     match a, b:
         case ListOf(item=None), ListOf():
             return b
@@ -195,4 +212,11 @@ def same_kind(a: Kind, b: Kind) -> Kind | None:
             return None if item is None else ListOf(item=item)
         case PointKind(), PointKind() if a.dimension == b.dimension:
             return a if a.flat == b.flat else PointKind(dimension=a.dimension)
-    return a if a == b else None
+    return None
+
+
+def plain_list(kind: Kind) -> Kind:
+    """The kind without the names of what a study yields, which placing and the like do not keep."""
+    if isinstance(kind, ListOf):
+        return ListOf(item=None if kind.item is None else plain_list(kind.item))
+    return kind

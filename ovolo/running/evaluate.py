@@ -29,6 +29,7 @@ from ovolo.meaning.program import (
     figures_of,
     problem_at,
 )
+from ovolo.meaning.used import StudyFunction
 from ovolo.problems import Failure, Note, Problem
 from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import show_quantity
@@ -63,7 +64,8 @@ class LineResult:
     @cached_property
     def print(self) -> object:
         """What tells this value from others. A function is told by what it was made from."""
-        return self.key if isinstance(self.value, dict) else fingerprint(self.value)
+        is_code = isinstance(self.value, dict | Program)
+        return self.key if is_code else fingerprint(self.value)
 
 
 @dataclass(frozen=True, slots=True)
@@ -280,9 +282,11 @@ class _Evaluation:
 
 
 def _file(line: ProgramLine) -> str:
-    """The digest of the file that a line reads, which its text does not tell."""
+    """The digest of the file or the study that a line reads, which its text does not tell."""
     value = line.checked.value if line.checked is not None else None
     held = value.value if isinstance(value, typed.Constant) else None
+    if isinstance(line.kind, StudyFunction):
+        return line.kind.digest
     if isinstance(held, Solid):
         return held.key
     return held.digest if isinstance(held, Attached) else ""

@@ -16,6 +16,7 @@ from ovolo.quantities.kinds import (
     ListOf,
     PointKind,
     Quantity,
+    StudyYield,
     is_number,
 )
 from ovolo.quantities.table import Table
@@ -294,6 +295,8 @@ def _coordinate(node: typed.Coordinate, together: Together) -> Code:
 @compiles(typed.Field)
 def _field(node: typed.Field, together: Together) -> Code:
     owner, name = alone(node.owner, together), node.name
+    if isinstance(node.owner.kind, StudyYield):
+        return Code(lambda frame: owner(frame).field(name))
     return Code(lambda frame: owner(frame)[name])
 
 

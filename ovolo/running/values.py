@@ -39,6 +39,22 @@ class LimitReached(Failure):
     """A limit of time or size: ends the line, not only the item at hand."""
 
 
+class Yielded(list[Any]):
+    """What a study yields: its pieces, and what it names (or what stands against it). Never
+    changed once made."""
+
+    def __init__(self, items: list[Any], fields: dict[str, Any], key: object) -> None:
+        super().__init__(items)
+        self.fields = fields
+        self.key = key
+
+    def field(self, name: str) -> Any:
+        found = self.fields[name]
+        if isinstance(found, Failure):
+            raise Failure(found.message, found.hint)
+        return found
+
+
 def as_list(items: list[Any], kind: Kind | None) -> Any:
     """Items as the list their kind calls for; a list with gaps stays as it is."""
     if kind is not None and (isinstance(kind, Quantity | PointKind) or kind in (YES_NO, SOLID)):
@@ -105,6 +121,8 @@ def fingerprint(value: Any) -> object:
         return digest("region", value.key, value.frame)
     if isinstance(value, Curve | Surface):
         return value.key
+    if isinstance(value, Yielded):
+        return digest("yielded", value.key)
     if isinstance(value, Sequence) and not isinstance(value, str):
         return digest("list", *(fingerprint(item) for item in value))
     if isinstance(value, dict):

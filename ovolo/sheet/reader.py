@@ -56,6 +56,12 @@ def read_sheet(text: str) -> tree.Sheet:
     return tree.Sheet(text, tuple(statements))
 
 
+def title_of(text: str) -> str:
+    """What a sheet calls itself (`study "…"`), or nothing."""
+    contents = (statement.content for statement in read_sheet(text).statements)
+    return next((content.title for content in contents if isinstance(content, tree.Study)), "")
+
+
 def lines_of(text: str) -> list[str]:
     """The physical lines of a text; only a line feed ends one, so that a text is never altered."""
     return text.split("\n")

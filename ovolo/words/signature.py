@@ -54,6 +54,7 @@ from ovolo.quantities.kinds import (
     Record,
     TableKind,
     Together,
+    plain_list,
     plural,
     same_kind,
 )
@@ -189,7 +190,7 @@ class Shape(Pattern):
             inner = inner.item
         if inner is not None and inner not in GEOMETRY and not isinstance(inner, PointKind):
             return False
-        bound["shape"] = kind
+        bound["shape"] = plain_list(kind)
         return True
 
     def build(self, bound: Bindings) -> Kind:

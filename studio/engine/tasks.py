@@ -10,10 +10,10 @@ from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
 from ovolo.exploring.settings import given_settings
-from ovolo.formats.attached import read_attached, read_files, shown
+from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
-from ovolo.meaning.program import Attached, Program, Tables, checked_program
+from ovolo.meaning.program import Program, Tables, checked_program
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
@@ -27,18 +27,15 @@ from ovolo.writing import unknown
 from ovolo.writing.vocabulary import vocabulary as all_words
 
 _MEMO = Memo()
-Files = dict[str, bytes]
 Settings = Mapping[str, Any]
 """Values of inputs as they come from the screen (mm, radians, kg, s)."""
 
 
-@lru_cache(maxsize=50)
-def _read(name: str, data: bytes) -> Attached | Failure:
-    return read_files({name: data})[name]
+_read = lru_cache(maxsize=50)(read_or_failure)
 
 
 def _tables(files: Files) -> Tables:
-    return {name: _read(name, data) for name, data in files.items()}
+    return read_files(files, _read)
 
 
 def _given(text: str, settings: Settings, files: Files) -> tuple[Program, dict[str, Any]]:

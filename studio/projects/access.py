@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import Http404, HttpRequest
 
-from ovolo.sheet import tree
-from ovolo.sheet.reader import read_sheet
+from ovolo.formats.attached import Files, Shelf, files_named
 from studio.projects.models import Study
 
 
@@ -21,22 +22,18 @@ def own_study(request: HttpRequest, study_id: int) -> Study:
     return found
 
 
-def named_files(text: str) -> set[str]:
-    """The names of files in the `file` lines of a sheet."""
-    contents = (statement.content for statement in read_sheet(text).statements)
-    return {content.file_name for content in contents if isinstance(content, tree.File)}
+def files_of(study: Study, text: str) -> Files:
+    """The attached files that a sheet names, and the other studies of the project that it uses."""
+    return files_named(text, shelf_of(study), (study.title,))
 
 
-def files_of(study: Study, text: str) -> dict[str, bytes]:
-    """The attached files that a sheet names."""
-    names = named_files(text)
-    if not names:
-        return {}
-    found = study.attachments.filter(name__in=names)
-    return {attachment.name: bytes(attachment.data) for attachment in found}
+def shelf_of(study: Study) -> Shelf:
+    """The files of a study and the studies beside it, by their names."""
 
+    def shelf(names: set[str], titles: set[str]) -> Any:
+        files = study.attachments.filter(name__in=names) if names else ()
+        beside = study.project.studies.select_related("head", "project").filter(title__in=titles)
+        studies = {one.title: (one.text, shelf_of(one)) for one in (beside if titles else ())}
+        return {file.name: bytes(file.data) for file in files}, studies
 
-def title_of(text: str) -> str:
-    """What a sheet calls itself (`study "…"`), or nothing."""
-    contents = (statement.content for statement in read_sheet(text).statements)
-    return next((content.title for content in contents if isinstance(content, tree.Study)), "")
+    return shelf

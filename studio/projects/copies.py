@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import transaction
 from django.db.models import Max
 
-from studio.projects.access import title_of
+from ovolo.sheet.reader import title_of
 from studio.projects.models import Attachment, Project, Study
 
 EMPTY = 'study "{title}"\nunits mm, deg\n\n== Start ==\n'

@@ -7,7 +7,8 @@ from pathlib import Path
 
 from django.conf import settings
 
-from studio.projects.access import named_files, title_of
+from ovolo.formats.attached import names_in
+from ovolo.sheet.reader import title_of
 
 SHEETS = Path(settings.BASE) / "demo" / "quillmere"
 
@@ -21,4 +22,5 @@ def demo_sheets() -> dict[str, str]:
 
 def demo_files(text: str) -> dict[str, bytes]:
     """The files that a sheet of the demonstration names."""
-    return {name: (SHEETS / name).read_bytes() for name in named_files(text)}
+    files, _ = names_in(text)
+    return {name: (SHEETS / name).read_bytes() for name in files}

@@ -15,7 +15,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
-from studio.projects.access import files_of, own_study, title_of
+from ovolo.sheet.reader import title_of
+from studio.projects.access import files_of, own_study
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
 from studio.workspace.edits import StillNeeded, edited

@@ -12,6 +12,7 @@ from ovolo.exploring.settings import (
     read_setting,
     with_formulas,
 )
+from ovolo.formats.attached import Files
 from ovolo.meaning.program import ProgramLine, checked_program, figure_kind
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
@@ -24,8 +25,6 @@ from studio.engine import pool, tasks
 
 Edited = tuple[str, str]
 """The new text, and what changed in words."""
-
-Files = dict[str, bytes]
 
 
 class StillNeeded(Failure):

@@ -1,0 +1,140 @@
+"""Studies used inside studies: one is a function of its inputs, and yields its parts and values."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+from ovolo.geometry.digest import digest
+from ovolo.meaning import typed
+from ovolo.meaning.checking import check_as
+from ovolo.meaning.scope import Scope
+from ovolo.problems import Failure, nearest_name
+from ovolo.quantities.kinds import (
+    CURVE,
+    GEOMETRY,
+    REGION,
+    SOLID,
+    SURFACE,
+    YES_NO,
+    FunctionKind,
+    Kind,
+    ListOf,
+    StudyYield,
+)
+from ovolo.sheet import tree
+
+if TYPE_CHECKING:
+    from ovolo.meaning.program import Program, ProgramLine
+
+CHECKS_PASS = "checks_pass"
+"""The name under which a study that is used says whether all its checks hold."""
+
+
+@dataclass(frozen=True, eq=False)
+class OtherStudy:
+    """A study that another one may use: its text, and the files and studies that it names."""
+
+    title: str
+    text: str
+    reached: Mapping[str, Any]
+
+    @cached_property
+    def digest(self) -> str:
+        found = sorted(self.reached.items(), key=lambda entry: entry[0])
+        return digest(self.text, *((n, getattr(one, "digest", str(one))) for n, one in found))
+
+
+def study_key(title: str) -> str:
+    """How a study is called among the files that a sheet names."""
+    return f'study "{title}"'
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class StudyFunction(FunctionKind):
+    """The kind of a study that is used: it knows the study's program."""
+
+    title: str = ""
+    digest: str = ""
+    program: Program = field(repr=False, default=None)  # type: ignore[assignment]
+
+    @property
+    def said(self) -> str:
+        return f"the study “{self.title}”"
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, StudyFunction) and self.digest == other.digest
+
+    def __hash__(self) -> int:
+        return hash(self.digest)
+
+
+def study_function(title: str, digest: str, program: Program) -> StudyFunction:
+    names = tuple(line.name for line in program.offered if line.name)
+    return StudyFunction(parameters=names, title=title, digest=digest, program=program)
+
+
+def yield_kind(function: StudyFunction) -> StudyYield:
+    """What a use of the study yields: a list of its solids; where it has none, of its regions, its
+    curves or its surfaces. Everything named in it is reached by its name."""
+    fields = tuple(
+        (name, line.kind)
+        for name, line in function.program.by_name.items()
+        if line.kind is not None and not isinstance(line.kind, FunctionKind)
+    )
+    parts = {inner(line.kind) for line in part_lines(function.program)}
+    item = next((kind for kind in (SOLID, REGION, CURVE, SURFACE) if kind in parts), None)
+    if all(name != CHECKS_PASS for name, _ in fields):
+        fields = (*fields, (CHECKS_PASS, YES_NO))
+    return StudyYield(item=item, title=function.title, fields=fields)
+
+
+def part_lines(program: Program) -> list[ProgramLine]:
+    return [line for line in program.lines if isinstance(line.content, tree.Part)]
+
+
+def inner(kind: Kind | None) -> Kind | None:
+    """The kind of the pieces within lists."""
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    return kind if kind in GEOMETRY else None
+
+
+def study_call(
+    node: tree.Call, owner: typed.Typed, kind: StudyFunction, scope: Scope
+) -> typed.Typed:
+    """`baluster(height = 900 mm)`: the inputs that are given, the others as in their study."""
+    given: dict[str, typed.Typed] = {}
+    for position, argument in enumerate(node.arguments):
+        name = argument.name
+        if name is None:
+            if position >= len(kind.parameters):
+                raise Failure(
+                    f"“{kind.title}” has {len(kind.parameters)} inputs, and here are {len(node.arguments)} values",
+                    _offered(kind), argument.span,
+                )  # fmt: skip
+            name = kind.parameters[position]
+        elif name not in kind.parameters:
+            near = nearest_name(name, list(kind.parameters))
+            hint = f"did you mean `{near}`?" if near else _offered(kind)
+            raise Failure(f"“{kind.title}” has no input `{name}`", hint, argument.span)
+        if name in given:
+            raise Failure(f"`{name}` is given twice", "", argument.span)
+        given[name] = _argument(kind, name, argument, scope)
+    return typed.StudyCall(
+        yield_kind(kind), node.span, owner, kind.title, tuple(given), tuple(given.values())
+    )
+
+
+def _argument(kind: StudyFunction, name: str, argument: tree.Argument, scope: Scope) -> typed.Typed:
+    wanted = kind.program.by_name[name].kind
+    if wanted is None:
+        raise Failure(f"the input `{name}` of “{kind.title}” has a problem of its own")
+    what = f"the input `{name}` of “{kind.title}”"
+    return check_as(argument.value, scope, wanted, what)
+
+
+def _offered(kind: StudyFunction) -> str:
+    return f"inputs: {', '.join(kind.parameters) or 'none'}"
