@@ -1,6 +1,7 @@
 // The workspace of a study: its page is one component, put together from a piece for each concern.
 import Alpine from "@alpinejs/csp";
 
+import { beside } from "./workspace/beside.js";
 import { calibrating } from "./workspace/calibrating.js";
 import { drawer } from "./workspace/drawer.js";
 import { drawing } from "./workspace/drawing.js";
@@ -16,7 +17,7 @@ import { showing } from "./workspace/showing.js";
 import { text } from "./workspace/text.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, drawer, history, keys];
+const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, drawer, history, keys];
 
 // Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
 // must stay getters, so the pieces are joined by their property descriptors.

@@ -28,6 +28,7 @@ export const drawer = () => ({
   toggleDrawer(name) {
     this.drawer = this.drawer === name ? "" : name;
     if (this.drawer === "working") this.refresh();
+    if (this.drawer === "files") this.lookBeside();
   },
 
   jump(line) {

@@ -16,6 +16,7 @@ export const writing = () => ({
   adding: null, // the line below which one is being added
   typed: "", // what stands in the open line
   newName: null,
+  renaming: null, // the new name that was asked for, though others use the old one
   deleting: null,
   folded: {}, // titles of folded sections
   pinned: [], // names of lines whose geometry stays on the stage
@@ -212,8 +213,16 @@ export const writing = () => ({
   async rename(row) {
     const name = row.own;
     const next = this.newName;
+    const all_the_same = this.renaming === next;
+    this.renaming = null;
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", { edit: "rename", name, new: next })) this.leave();
+    if (await this.change("edit", { edit: "rename", name, new: next, all_the_same })) this.leave();
+    else if (this.needed) this.renaming = next;
+  },
+
+  // Renaming what other studies use is asked for twice: the first time says who they are.
+  get renameSaid() {
+    return this.renaming ? "Rename all the same" : "Rename";
   },
 
   turnable(row) {

@@ -241,6 +241,32 @@ def renamed(text: str, old: str, new: str) -> str:
     return "\n".join(changed)
 
 
+def with_used_study(text: str, name: str, title: str) -> str:
+    """The `use` line of a name pointed at another study."""
+    statement = _statement_named(text, name)
+    if not isinstance(statement.content, tree.Use):
+        raise Failure(f"`{name}` is not a study that is used here")
+    return replaced(text, statement.line, _pointed_at(statement.text, title))
+
+
+def with_title_followed(text: str, old: str, new: str) -> str:
+    """Every `use` of a study of the old title pointed at the new one."""
+    statements = read_sheet(text).statements
+    return "\n".join(
+        _pointed_at(one.text, new)
+        if isinstance(one.content, tree.Use) and one.content.study == old
+        else one.text
+        for one in statements
+    )
+
+
+def _pointed_at(statement: str, title: str) -> str:
+    quoted = literal_for(title, NUMBER, "", DisplayUnits())
+    return re.sub(
+        r'(from\s*)"(?:[^"\\]|\\.)*"', lambda found: found[1] + quoted, statement, count=1
+    )
+
+
 def needed_by(text: str, name: str) -> list[tree.Statement]:
     """The statements that use a name."""
     return [

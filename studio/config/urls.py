@@ -5,7 +5,7 @@ from django.urls import path
 
 from studio.handover import views as handover
 from studio.projects import views as projects
-from studio.workspace import changes, files
+from studio.workspace import beside, changes, files
 from studio.workspace import views as workspace
 
 _STUDY = "studies/<int:study_id>/"
@@ -26,6 +26,8 @@ urlpatterns = [
     path(_STUDY + "moves", workspace.moves, name="moves"),
     path(_STUDY + "item", workspace.item, name="item"),
     path(_STUDY + "measure", workspace.measure, name="measure"),
+    path(_STUDY + "beside", beside.beside, name="beside"),
+    path(_STUDY + "swaps/<str:name>", beside.swaps, name="swaps"),
     path(_STUDY + "edit", changes.edit, name="edit"),
     path(_STUDY + "edit-copy", changes.edit_copy, name="edit-copy"),
     path(_STUDY + "undo", changes.undo, name="undo"),

@@ -10,10 +10,12 @@ from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
 from ovolo.exploring.settings import given_settings
+from ovolo.exploring.swapping import swap, used_titles
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
 from ovolo.meaning.program import Program, Tables, checked_program
+from ovolo.meaning.used import OtherStudy, study_key
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
@@ -22,7 +24,9 @@ from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
 from ovolo.running.evaluate import Memo
+from ovolo.sheet import tree
 from ovolo.sheet.edits import literal_for
+from ovolo.sheet.reader import read_sheet
 from ovolo.writing import unknown
 from ovolo.writing.vocabulary import vocabulary as all_words
 
@@ -76,6 +80,33 @@ def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     outcome = _outcome(text, asked.get("set", {}), files)
     values = item_values(outcome, str(asked.get("name")), int(asked.get("index", 0)))
     return {"values": [value.as_json() for value in values]}
+
+
+def inputs_of(texts: list[str]) -> list[list[str]]:
+    """The names of the inputs that each of some sheets offers."""
+    sheets = [[statement.content for statement in read_sheet(text).statements] for text in texts]
+    return [
+        [one.name for one in contents if isinstance(one, tree.Input) and not one.internal]
+        for contents in sheets
+    ]
+
+
+def swaps(
+    text: str, name: str, files: Files, others: dict[str, tuple[str, Files]]
+) -> list[dict[str, Any]]:
+    """How each of other studies would serve where this one uses a study under a name; those that
+    fit first. Raises Failure where nothing is used under that name."""
+    present = used_titles(text).get(name)
+    if present is None:
+        raise Failure(f"`{name}` is not a study that is used here")
+    used = _tables(files).get(study_key(present))
+    now = checked_program(used.text, used.reached) if isinstance(used, OtherStudy) else None
+    found = [
+        swap(text, name, now, title, checked_program(other, _tables(reached)))
+        for title, (other, reached) in others.items()
+        if title != present
+    ]
+    return [one.as_json() for one in sorted(found, key=lambda one: (not one.fits, one.title))]
 
 
 def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:

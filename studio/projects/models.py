@@ -7,6 +7,8 @@ from collections.abc import Callable
 from django.conf import settings
 from django.db import models, transaction
 
+from ovolo.sheet.edits import with_title_followed
+
 
 class Project(models.Model):
     """A folder of studies, owned by one person."""
@@ -38,6 +40,9 @@ class Study(models.Model):
         "Revision", null=True, on_delete=models.SET_NULL, related_name="headed", editable=False
     )
     changed = models.DateTimeField(auto_now=True)
+
+    used_by = ""
+    """The titles of the studies that use it, in words, where somebody looked."""
 
     class Meta:
         ordering = ("place", "title")
@@ -73,8 +78,16 @@ class Study(models.Model):
         title = title.strip()[:200]
         taken = Study.objects.filter(project=self.project_id, title=title).exclude(pk=self.pk)
         if title and title != self.title and not taken.exists():
-            self.title = title
+            old, self.title = self.title, title
             self.save(update_fields=["title"])
+            self._take_users_along(old)
+
+    def _take_users_along(self, old: str) -> None:
+        """Points the studies that use this one at its new title."""
+        for user in self.project.studies.select_related("head").exclude(pk=self.pk):
+            text = with_title_followed(user.text, old, self.title)
+            if text != user.text:
+                user.save_text(text, user.head_id, f"“{old}” is now called “{self.title}”")
 
     def undo(self, base: int) -> Revision | None:
         """Goes back to the revision before the head; None where there is none."""

@@ -12,12 +12,13 @@ from django.utils.text import slugify
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
+from ovolo.exploring.swapping import used_titles
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.projects.access import own_study
 from studio.projects.copies import EMPTY, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
-from studio.projects.models import Attachment, Project
+from studio.projects.models import Attachment, Project, Study
 
 
 @login_required
@@ -25,8 +26,18 @@ from studio.projects.models import Attachment, Project
 def overview(request: HttpRequest) -> HttpResponse:
     """All projects of the person signed in, with their studies."""
     projects = Project.objects.filter(owner_id=request.user.pk).prefetch_related("studies__head")
+    for project in projects:
+        tell_users(list(project.studies.all()))
     context = {"projects": projects, "starting_points": list(demo_sheets())}
     return render(request, "projects/overview.html", context)
+
+
+def tell_users(studies: list[Study]) -> None:
+    """Tells each study of a project which others use it."""
+    uses = {study.title: set(used_titles(study.text).values()) for study in studies}
+    for study in studies:
+        users = [title for title, used in uses.items() if study.title in used]
+        study.used_by = ", ".join(f"“{title}”" for title in users)
 
 
 @login_required

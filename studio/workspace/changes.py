@@ -15,10 +15,12 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
+from ovolo.sheet.edits import statement_at
 from ovolo.sheet.reader import title_of
 from studio.projects.access import files_of, own_study
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
+from studio.workspace.beside import who_uses
 from studio.workspace.edits import StillNeeded, edited
 from studio.workspace.requests import body_of, refused
 from studio.workspace.state import state_of
@@ -36,11 +38,32 @@ def edit(request: HttpRequest, study_id: int) -> HttpResponse:
     def change(study: Study, body: dict[str, Any]) -> None:
         mine = body.get("mine")
         text = study.text if mine is None else revision_of(study, mine).text
+        _ask_users(study, text, body)
         text, said = edited(text, body, files_of(study, text))
         said = said if mine is None else f"taken over: {said}"
         study.save_text(text, body.get("revision"), said)
 
     return _changed(request, study_id, change)
+
+
+def _ask_users(study: Study, text: str, body: dict[str, Any]) -> None:
+    """Refuses, once, to rename or delete what other studies use: it can be done all the same."""
+    kind, name = body.get("edit"), str(body.get("name", ""))
+    if body.get("all_the_same") or kind not in ("rename", "delete"):
+        return
+    if kind == "delete" and isinstance(body.get("line"), int):
+        name = statement_at(text, body["line"]).name or ""
+    used = who_uses(study, name) if name else ""
+    if used:
+        raise StillNeeded(f"{_own_need(text, body)}{used}", "their lines must then be amended")
+
+
+def _own_need(text: str, body: dict[str, Any]) -> str:
+    try:
+        edited(text, body, {})
+    except StillNeeded as failure:
+        return f"{failure.message}; "
+    return ""
 
 
 @login_required

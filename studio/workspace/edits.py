@@ -203,6 +203,11 @@ def _delete(text: str, body: dict[str, Any]) -> Edited:
     return edits.deleted(text, line), f"{name or f'line {line}'} deleted"
 
 
+def _swap(text: str, body: dict[str, Any]) -> Edited:
+    name, title = str(body.get("name")), str(body.get("title"))
+    return edits.with_used_study(text, name, title), f"{name}: now “{title}”"
+
+
 def _rename(text: str, body: dict[str, Any]) -> Edited:
     old, new = str(body.get("name")), str(body.get("new")).strip()
     return edits.renamed(text, old, new), f"renamed {old} to {new}"
@@ -275,6 +280,7 @@ _RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
     "limit": _limit,
     "internal": _internal,
     "rename": _rename,
+    "swap": _swap,
     "to_formula": _to_formula,
     "move": _move,
     "apply_preset": _apply_preset,

@@ -1,0 +1,83 @@
+// The other studies of the project: who uses this one, which it may use, and swapping one for another.
+import { getJson } from "../server.js";
+
+export const beside = () => ({
+  others: [],
+  users: [],
+  swapping: null, // the `use` line that is to be pointed at another study
+  swaps: [],
+
+  async lookBeside() {
+    const found = await getJson(`${this.address}beside`);
+    Object.assign(this, { others: found.others, users: found.users });
+  },
+
+  studyAddress(other) {
+    return `/studies/${other.study}/`;
+  },
+
+  inputsSaid(other) {
+    return other.inputs.length ? other.inputs.join(", ") : "no inputs";
+  },
+
+  userSaid(user) {
+    const sets = user.inputs.length ? `sets ${user.inputs.join(", ")}` : "sets nothing";
+    return `line ${user.line} as ${user.name}, ${sets}`;
+  },
+
+  async useStudy(other) {
+    const taken = new Set(this.rows.map((row) => row.own));
+    const plain = other.title.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "_").replace(/^(?=\d)/, "_");
+    let name = plain;
+    for (let at = 2; taken.has(name); at++) name = `${plain}_${at}`;
+    const last = this.rows.findLast((row) => ["study", "units", "use", "file"].includes(row.type)) ?? { line: 0, height: 1 };
+    const quoted = other.title.replace(/["\\]/g, "\\$&");
+    if (!(await this.keepDraft())) return;
+    const text = `use ${name} from "${quoted}"`;
+    await this.change("edit", { edit: "insert", after: last.line + last.height - 1, text });
+  },
+
+  isUse(row) {
+    return row.type === "use" && Boolean(row.own);
+  },
+
+  isSwapping(row) {
+    return this.swapping === row.own;
+  },
+
+  async beginSwap(row) {
+    if (this.isSwapping(row)) return (this.swapping = null);
+    await this.fileWork(async () => {
+      const found = await getJson(`${this.address}swaps/${encodeURIComponent(row.own)}`);
+      Object.assign(this, { swaps: found.swaps, swapping: row.own });
+    });
+  },
+
+  // What speaks against a study, and what is different; each a line of words.
+  swapSaid(one) {
+    const said = [];
+    if (one.missing.length) said.push(`lacks ${one.missing.join(", ")}, set here`);
+    if (one.misfits.length) said.push(`other kinds: ${one.misfits.join("; ")}`);
+    if (one.unread.length) said.push(`yields no ${one.unread.join(", ")}, read here`);
+    if (one.extra.length) said.push(`has more: ${one.extra.join(", ")}`);
+    if (one.without.length) said.push(`without ${one.without.join(", ")}`);
+    return said.join(" · ") || "the same inputs";
+  },
+
+  swapMark(one) {
+    return one.fits ? "✓ fits" : "✕ misfits";
+  },
+
+  swapClass(one) {
+    return one.fits ? "tag holds" : "tag fails";
+  },
+
+  async swapFor(one) {
+    const edit = { edit: "swap", name: this.swapping, title: one.title };
+    if (!(await this.keepDraft())) return;
+    if (await this.change("edit", edit)) {
+      this.swapping = null;
+      this.leave();
+    }
+  },
+});

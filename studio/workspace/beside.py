@@ -1,0 +1,87 @@
+"""The other studies of a project: those that use this one, and those that it may use."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.views.decorators.http import require_GET
+
+from ovolo.exploring.swapping import calls_of, used_titles
+from ovolo.problems import Failure
+from studio.engine import pool, tasks
+from studio.projects.access import files_of, own_study
+from studio.projects.models import Study
+from studio.workspace.requests import refused
+
+
+def users_of(study: Study) -> list[dict[str, Any]]:
+    """The studies that use this one: under which names, and which of its inputs they set."""
+    found = []
+    for other in study.project.studies.select_related("head").exclude(pk=study.pk):
+        for name, title in used_titles(other.text).items():
+            if title == study.title:
+                call = calls_of(other.text, name)
+                found.append(
+                    {
+                        "study": other.pk,
+                        "title": other.title,
+                        "line": call.line,
+                        "name": name,
+                        "inputs": sorted(call.inputs),
+                        "positions": call.positions,
+                        "read": sorted(call.read),
+                    }
+                )
+    return found
+
+
+def who_uses(study: Study, name: str) -> str:
+    """Who sets or reads a name of this study, in words; empty where nobody does."""
+    said = [
+        f"“{user['title']}” (line {user['line']})"
+        for user in users_of(study)
+        if name in (*user["inputs"], *user["read"])
+    ]
+    if not said:
+        return ""
+    count = "1 study uses" if len(said) == 1 else f"{len(said)} studies use"
+    return f"{count} `{name}` of this one: {', '.join(said)}"
+
+
+@login_required
+@require_GET
+def beside(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The other studies of the project with their inputs, and those that use this one."""
+    study = own_study(request, study_id)
+    others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
+    try:
+        inputs = pool.run(tasks.inputs_of, [one.text for one in others])
+    except pool.Stopped as stopped:
+        return refused(Failure(f"this was given up: {stopped}"))
+    return JsonResponse(
+        {
+            "others": [
+                {"study": one.pk, "title": one.title, "inputs": names}
+                for one, names in zip(others, inputs, strict=True)
+            ],
+            "users": users_of(study),
+        }
+    )
+
+
+@login_required
+@require_GET
+def swaps(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
+    """How each other study of the project would serve in the place of one that is used."""
+    study = own_study(request, study_id)
+    others = study.project.studies.select_related("head", "project").exclude(pk=study.pk)
+    texts = {one.title: (one.text, files_of(one, one.text)) for one in others}
+    try:
+        found = pool.run(tasks.swaps, study.text, name, files_of(study, study.text), texts)
+    except Failure as failure:
+        return refused(failure)
+    except pool.Stopped as stopped:
+        return refused(Failure(f"this was given up: {stopped}"))
+    return JsonResponse({"swaps": found})
