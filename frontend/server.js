@@ -87,6 +87,7 @@ export function decodeScene(buffer) {
     for (const group of groups) {
       group.matrices = floats(group.matrices);
       group.items = integers(group.items);
+      group.tints = group.tints && integers(group.tints);
     }
   }
   return header;

@@ -106,9 +106,16 @@ export class PartModel {
     const count = group.items.length;
     const mesh = new THREE.InstancedMesh(shape.faces, this.faceMaterial, count);
     mesh.instanceMatrix.array.set(group.matrices);
+    if (group.tints) this.#colour(mesh, group.tints);
     mesh.frustumCulled = false;
     mesh.userData = { part: this.part.name, items: group.items, edges: shape.edges };
     this.group.add(mesh, new InstancedLines(shape.edges, this.edgeMaterial, mesh.instanceMatrix));
+  }
+
+  // Each item in a colour of its own.
+  #colour(mesh, tints) {
+    const colour = new THREE.Color();
+    tints.forEach((tint, at) => mesh.setColorAt(at, colour.setHex(tint)));
   }
 
   #hatch(points) {
@@ -138,7 +145,7 @@ export class PartModel {
   #tint() {
     this.edgeMaterial.color.copy(this.marked ? this.markColour : this.edgeColour);
     if (!this.part) return;
-    this.faceMaterial.color.set(this.part.colour);
+    this.faceMaterial.color.set(this.part.legend.length ? "#ffffff" : this.part.colour);
     if (this.marked) this.faceMaterial.color.lerp(this.markColour, 0.22);
   }
 
@@ -195,6 +202,7 @@ export class PartModel {
       instances: meshes.reduce((sum, mesh) => sum + mesh.count, 0),
       shapes: meshes.length,
       hatched: Boolean(this.hatching),
+      coloured: meshes.some((mesh) => mesh.instanceColor),
       top: this.bounds ? this.bounds.max.z : null,
     };
   }

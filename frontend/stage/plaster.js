@@ -28,7 +28,11 @@ void main() {
   vec3 view = vec3(viewMatrix[0][2], viewMatrix[1][2], viewMatrix[2][2]);
   if (dot(turned, view) < -0.001) turned = -turned;
   float light = mix(0.62, 0.78, 0.5 + 0.5 * turned.z) + 0.34 * max(dot(turned, sun), 0.0);
-  shade = displayed(tint * light);
+  vec3 own = tint;
+  #ifdef USE_INSTANCING_COLOR
+    own *= instanceColor;
+  #endif
+  shade = displayed(own * light);
   #include <project_vertex>
   #include <clipping_planes_vertex>
 }`;

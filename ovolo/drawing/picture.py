@@ -91,10 +91,10 @@ def _seen(curves: Sequence[Curve], view: View, scale: float) -> tuple[Curve, ...
 
 
 def _regions(part: Part, view: View, scale: float) -> Iterator[Stroke]:
-    for region in part.regions:
+    for item, region in part.indexed_regions:
         seen = _seen(region.curves(), view, scale)
         if seen:
-            yield Stroke(seen, "outline", "" if part.hatch else part.colour)
+            yield Stroke(seen, "outline", "" if part.hatch else part.colour_of(item))
 
 
 def _curves(curves: Sequence[Curve], view: View, scale: float) -> Iterator[Stroke]:
@@ -111,16 +111,16 @@ def _hatching(part: Part, view: View, scale: float) -> Iterator[Stroke]:
 def _solids(part: Part, view: View, scale: float) -> Iterator[Stroke]:
     """The outlines of solids as they are seen, from the farthest to the nearest."""
     seen = [
-        (_shape_nearness(group.shape, matrix), group.shape, matrix)
-        for group in part.groups
+        (_shape_nearness(group.shape, matrix), group.shape, matrix, colour)
+        for group, colour in part.coloured_groups
         for matrix in view.matrix @ group.matrices
     ]
-    for _, shape, matrix in sorted(seen, key=lambda one: one[0]):
+    for _, shape, matrix, colour in sorted(seen, key=lambda one: one[0]):
         rings = [scale * ring for ring in silhouette(shape, matrix)]
         closed = (np.column_stack([ring, np.zeros(len(ring))]) for ring in rings)
         outlines = tuple(polyline(ring[[*range(len(ring)), 0]]) for ring in closed)
         if outlines:
-            yield Stroke(outlines, "solid", part.colour)
+            yield Stroke(outlines, "solid", colour)
 
 
 def _shape_nearness(shape: Shape, matrix: Matrix) -> float:

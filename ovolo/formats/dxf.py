@@ -1,4 +1,5 @@
-"""DXF (R2010), written with ezdxf: lines, arcs, circles and ellipses as such, a layer a part.
+"""DXF (R2010), written with ezdxf: lines, arcs, circles and ellipses as such, a layer a part; what
+is there several times as a block in its places; solids as meshes.
 
 Lengths are in mm, and the header says so ($INSUNITS = 4).
 """
@@ -8,29 +9,36 @@ from __future__ import annotations
 import io
 import math
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from ovolo.drawing.dimensioning import is_seen
-from ovolo.drawing.views import View, flattened
-from ovolo.formats.flat import axes_of, outlines_of, view_for
+from ovolo.drawing.views import PLAN, View, flattened
+from ovolo.formats.flat import axes_of, view_for
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.placement import Matrix
+from ovolo.geometry.region import Region
+from ovolo.geometry.solid import Solid
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
+from ovolo.quantities.kinds import SOLID
 
 _MM = 4
 _TURN = 2 * math.pi
 
 
 def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
-    """Curves and regions of the parts in the plane in which they lie, and the dims in it."""
+    """Curves and regions of the parts in the plane in which they lie, and the dims in it; or solids
+    in space."""
     from ezdxf import filemanagement
 
-    view = view_for(parts)
-
+    solid = parts[0].kind == SOLID
+    view = PLAN if solid else view_for(parts)
     document = filemanagement.new("R2010", setup=True)
     document.header["$INSUNITS"] = _MM
     document.header["$MEASUREMENT"] = 1
@@ -40,13 +48,13 @@ def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
         made = document.layers.add(layer)
         red, green, blue = (int(part.colour[at : at + 2], 16) for at in (1, 3, 5))
         made.rgb = (red, green, blue)
-        for curves in outlines_of(part):
-            for curve in curves:
-                seen = flattened(curve, view, 1.0)
-                if seen is not None:
-                    _add_curve(space, seen, {"layer": layer})
+        _add_solids(document, space, part, layer)
+        for item, curve in part.indexed_curves:
+            _add_seen(space, [curve], view, _attributes(part, layer, item))
+        _add_regions(document, space, part, layer, view)
         _add_hatch(space, part, layer, view)
-    _add_dims(document, space, outcome, view)
+    if not solid:
+        _add_dims(document, space, outcome, view)
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode(document.output_encoding, errors="dxfreplace")
@@ -54,6 +62,75 @@ def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
 
 def _layer_name(name: str) -> str:
     return re.sub(r'[<>/\\":;?*|=`]', "_", name)
+
+
+def _attributes(part: Part, layer: str, item: int) -> dict[str, Any]:
+    """The layer of an item; and its colour, where it differs from that of the layer."""
+    if part.tinting is None:
+        return {"layer": layer}
+    return {"layer": layer, "true_color": int(part.colour_of(item)[1:], 16)}
+
+
+def _add_seen(space: Any, curves: Sequence[Curve], view: View, attributes: dict[str, Any]) -> None:
+    for curve in curves:
+        seen = flattened(curve, view, 1.0)
+        if seen is not None:
+            _add_curve(space, seen, attributes)
+
+
+def _add_regions(document: Any, space: Any, part: Part, layer: str, view: View) -> None:
+    """Regions by their figures: one that is there several times is a block."""
+    figures: dict[str, list[tuple[int, Region]]] = {}
+    for item, region in part.indexed_regions:
+        figures.setdefault(region.key, []).append((item, region))
+    for number, same in enumerate(figures.values()):
+        block = None
+        if len(same) > 1:
+            block = document.blocks.new(_block_name(layer, number, len(figures)))
+            for curve in same[0][1].outlines:
+                _add_curve(block, curve, {"layer": layer})
+        for item, region in same:
+            attributes = _attributes(part, layer, item)
+            place = view.matrix @ region.frame
+            if block is None or not _add_insert(space, block.name, place, attributes):
+                _add_seen(space, region.curves(), view, attributes)
+
+
+def _block_name(layer: str, number: int, count: int) -> str:
+    return layer if count == 1 else f"{layer}-{number + 1}"
+
+
+def _add_insert(space: Any, name: str, place: Matrix, attributes: dict[str, Any]) -> bool:
+    """A block in its place; False where that is sheared, which a block cannot be."""
+    from ezdxf.math import Matrix44
+    from ezdxf.math.transformtools import InsertTransformationError
+
+    made = space.add_blockref(name, (0, 0, 0), dxfattribs=attributes)
+    try:
+        made.transform(Matrix44(place.T.reshape(-1)))
+    except InsertTransformationError:
+        space.delete_entity(made)
+        return False
+    return True
+
+
+def _add_solids(document: Any, space: Any, part: Part, layer: str) -> None:
+    """Each shape as a block that holds its mesh, in all its places."""
+    from ezdxf.render.mesh import MeshBuilder
+
+    for number, group in enumerate(part.groups):
+        block = document.blocks.new(_block_name(layer, number, len(part.groups)))
+        _mesh(MeshBuilder(), group.shape.mesh).render_mesh(block, dxfattribs={"layer": layer})
+        for item, matrix in zip(group.items, group.matrices, strict=True):
+            attributes = _attributes(part, layer, int(item))
+            if not _add_insert(space, block.name, matrix, attributes):
+                made = _mesh(MeshBuilder(), Solid(group.shape, matrix).mesh)
+                made.render_mesh(space, dxfattribs=attributes)
+
+
+def _mesh(builder: Any, mesh: Mesh) -> Any:
+    builder.add_mesh(vertices=mesh.corners.tolist(), faces=mesh.triangles.tolist())
+    return builder
 
 
 def _add_curve(space: Any, curve: Curve, attributes: dict[str, Any]) -> None:

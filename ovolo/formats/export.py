@@ -13,8 +13,10 @@ from ovolo.drawing.paper import Layout, drawn_sheet, full_size
 from ovolo.formats.dxf import write_dxf
 from ovolo.formats.flat import view_for
 from ovolo.formats.gltf import write_glb
+from ovolo.formats.ifc import write_ifc
 from ovolo.formats.obj import write_obj
 from ovolo.formats.pdf import write_pdf
+from ovolo.formats.schedule_csv import write_schedule
 from ovolo.formats.step import write_step
 from ovolo.formats.stl import write_stl
 from ovolo.formats.svg import write_svg
@@ -22,7 +24,7 @@ from ovolo.formats.threemf import write_3mf
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure, nearest_name
-from ovolo.quantities.kinds import CURVE, REGION, SOLID, Kind
+from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, Kind
 
 
 def _stl(outcome: Outcome, parts: list[Part]) -> bytes:
@@ -49,13 +51,31 @@ def _svg(outcome: Outcome, parts: list[Part]) -> bytes:
     return write_svg(full_size(outcome, view_for(parts), parts))
 
 
+def _ifc(outcome: Outcome, parts: list[Part]) -> bytes:
+    return write_ifc(parts, outcome.program.title)
+
+
+def _csv(outcome: Outcome, parts: list[Part]) -> bytes:
+    return write_schedule(parts)
+
+
 @dataclass(frozen=True, slots=True)
 class Writer:
-    """What writes a format, and the kinds of parts it takes."""
+    """What writes a format, and the kinds of parts it takes; `otherwise` those that it takes where
+    there are none of these."""
 
     write: Callable[[Outcome, list[Part]], bytes]
     kinds: tuple[Kind, ...]
     said: str
+    otherwise: tuple[Kind, ...] = ()
+
+    def taken(self, parts: list[Part]) -> list[Part]:
+        """Those of some parts that go into one file."""
+        for kinds in (self.kinds, self.otherwise):
+            found = [part for part in parts if part.kind in kinds and part.count]
+            if found:
+                return found
+        return []
 
 
 _FLAT = (CURVE, REGION)
@@ -65,8 +85,10 @@ WRITERS = {
     "obj": Writer(_obj, (SOLID,), "solid"),
     "glb": Writer(_glb, (SOLID,), "solid"),
     "step": Writer(_step, (SOLID,), "solid"),
-    "dxf": Writer(write_dxf, _FLAT, "flat"),
+    "ifc": Writer(_ifc, (SOLID,), "solid"),
+    "dxf": Writer(write_dxf, _FLAT, "flat or solid", (SOLID,)),
     "svg": Writer(_svg, _FLAT, "flat"),
+    "csv": Writer(_csv, GEOMETRY, "drawn"),
 }
 """File endings and what writes them."""
 
@@ -100,10 +122,12 @@ def exported(outcome: Outcome, file_name: str, names: Sequence[str] = ()) -> byt
         known = ", ".join(f".{name}" for name in (*WRITERS, "stl.zip"))
         raise Failure(f"`{file_name}` ends in no format that can be written", f"known: {known}")
     parts = [_part(outcome, name) for name in names] or list(outcome.parts.values())
-    taken = [part for part in parts if part.kind in writer.kinds and part.count]
+    taken = writer.taken(parts)
     if names and len(taken) < len(parts):
         wrong = next(part for part in parts if part not in taken)
-        why = "has no items" if wrong.kind in writer.kinds else f"is not {writer.said}"
+        why = f"is not {writer.said}" if wrong.count else "has no items"
+        if wrong.kind in (*writer.kinds, *writer.otherwise) and wrong.count:
+            why = "is solid, another is flat,"
         raise Failure(f"the part `{wrong.name}` {why} and cannot be written as .{ending}")
     if not taken:
         raise Failure(
@@ -118,7 +142,7 @@ def _one_file_each(outcome: Outcome, inner: str, names: Sequence[str]) -> bytes:
     writer = WRITERS.get(ending)
     if writer is None:
         raise Failure(f"`{inner}.zip` does not say what is in it", "for example parts.stl.zip")
-    taken = names or [n for n, p in outcome.parts.items() if p.kind in writer.kinds and p.count]
+    taken = names or [part.name for part in writer.taken(list(outcome.parts.values()))]
     if not taken:
         raise Failure(f"this study has no {writer.said} parts to write")
     made = io.BytesIO()

@@ -3,23 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from ovolo.drawing.views import View, view_of
-from ovolo.geometry.curve import Arc, Curve, Points
+from ovolo.geometry.curve import Arc, Points
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
-
-
-def outlines_of(part: Part) -> Iterator[list[Curve]]:
-    """The curves of each item of a part: a curve by itself, a region's outline with its holes."""
-    for curve in part.curves:
-        yield [curve]
-    for region in part.regions:
-        yield region.curves()
 
 
 def view_for(parts: Sequence[Part]) -> View:

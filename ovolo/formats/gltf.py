@@ -57,11 +57,15 @@ class _Scene:
         return len(self.document[kind]) - 1
 
     def _part(self, part: Part) -> None:
-        material = self._add("materials", _material(part))
+        groups = part.coloured_groups
+        materials = {
+            colour: self._add("materials", _material(part, colour))
+            for colour in dict.fromkeys(colour for _, colour in groups)
+        }
         children = [
             self._add("nodes", {"name": f"{part.name}.{item}" if part.count > 1 else part.name, "mesh": mesh, **_matrix(matrix)})
-            for group in part.groups
-            for mesh in [self._mesh(group, material)]
+            for group, colour in groups
+            for mesh in [self._mesh(group, materials[colour])]
             for matrix, item in zip(group.matrices, group.items, strict=True)
         ]  # fmt: skip
         title = part.label or part.name
@@ -113,9 +117,9 @@ def _matrix(matrix: np.ndarray[Any, Any]) -> dict[str, Any]:
     return {"matrix": matrix.T.reshape(-1).tolist()}
 
 
-def _material(part: Part) -> dict[str, Any]:
-    """Matte, in the colour of the part (sRGB turned linear, IEC 61966-2-1)."""
-    channels = [int(part.colour[at : at + 2], 16) / 255 for at in (1, 3, 5)]
+def _material(part: Part, colour: str) -> dict[str, Any]:
+    """Matte, in a colour (sRGB turned linear, IEC 61966-2-1)."""
+    channels = [int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5)]
     linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
     return {
         "name": part.name,

@@ -24,12 +24,15 @@ def write_3mf(parts: Sequence[Part], title: str) -> bytes:
     model.GetMetaDataGroup().AddMetaData("", "Title", title or "Study", "xs:string", True)
     colours = model.AddBaseMaterialGroup()
     for part in parts:
-        red, green, blue = (int(part.colour[at : at + 2], 16) for at in (1, 3, 5))
-        tint = wrapper.RGBAToColor(red, green, blue, 255)
-        colour = colours.AddMaterial(part.label or part.name, tint)
-        for number, group in enumerate(part.groups):
+        materials: dict[str, int] = {}
+        for number, (group, said) in enumerate(part.coloured_groups):
+            if said not in materials:
+                red, green, blue = (int(said[at : at + 2], 16) for at in (1, 3, 5))
+                tint = wrapper.RGBAToColor(red, green, blue, 255)
+                materials[said] = colours.AddMaterial(part.label or part.name, tint)
+            colour = materials[said]
             made = model.AddMeshObject()
-            made.SetName(part.name if len(part.groups) == 1 else f"{part.name}.{number}")
+            made.SetName(part.name if len(part.coloured_groups) == 1 else f"{part.name}.{number}")
             _fill(made, group.shape.mesh)
             made.SetObjectLevelProperty(colours.GetResourceID(), colour)
             for matrix in group.matrices:

@@ -30,6 +30,7 @@ from ovolo.quantities.kinds import (
     PRESET,
     REGION,
     SOLID,
+    TEXT,
     YES_NO,
     Kind,
     ListOf,
@@ -555,6 +556,8 @@ def _check_part(content: tree.Part, scope: Scope, at: int) -> Checked:
         wanted = (("hatch angle", ANGLE_KIND), ("hatch spacing", LENGTH_KIND))
         for (role, figure), node in zip(wanted, content.hatch, strict=True):
             terms[role] = check_as(node, scope, figure, f"the {role}")
+    if content.by is not None:
+        terms["tint"] = _check_tint(content, content.by, scope)
     if content.material is not None:
         if kind not in (SOLID, None):
             raise Failure(
@@ -562,6 +565,24 @@ def _check_part(content: tree.Part, scope: Scope, at: int) -> Checked:
             )
         terms["density"] = check_as(content.material, scope, DENSITY_KIND, "a material")
     return Checked(value.kind, value, terms)
+
+
+def _check_tint(content: tree.Part, by: tree.Node, scope: Scope) -> typed.Typed:
+    """What the items of a part are coloured by."""
+    for end in content.between:
+        tint(end)
+    values = check(by, scope)
+    item = values.kind.item if isinstance(values.kind, ListOf) else None
+    if not isinstance(values.kind, ListOf) or not (
+        item is None or isinstance(item, Quantity) or item in (TEXT, YES_NO)
+    ):
+        raise Failure(
+            "what a part is coloured by is a list of numbers, quantities, texts or yes/no, one for "
+            f"each item; this is {values.kind.said}",
+            "for example colour by [i for i in 0 .. n - 1]",
+            by.span,
+        )
+    return values
 
 
 def _check_check(content: tree.Check, scope: Scope, at: int) -> Checked:

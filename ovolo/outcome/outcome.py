@@ -64,13 +64,13 @@ class Outcome:
         for line in self.lines:
             found.extend(line.problems)
         found.extend(self._wrong_dims())
-        found.extend(self._wrong_hatches())
+        found.extend(self._wrong_clauses())
         return sorted(found, key=lambda problem: (problem.line, problem.item or 0, problem.column))
 
     @cached_property
     def parts(self) -> dict[str, Part]:
         return {
-            line.line.name: part_of(line.line.name, line.line.content, line)
+            line.line.name: part_of(line.line.name, line.line.content, line, self.units)
             for line in self.lines
             if isinstance(line.line.content, tree.Part) and line.line.name and line.has_value
         }
@@ -112,8 +112,12 @@ class Outcome:
             if dim.wrong
         ]  # fmt: skip
 
-    def _wrong_hatches(self) -> list[Problem]:
-        failures = [(part, part.hatch_failure) for part in self.parts.values()]
+    def _wrong_clauses(self) -> list[Problem]:
+        failures = [
+            (part, failure)
+            for part in self.parts.values()
+            for failure in (part.hatch_failure, part.tint_failure)
+        ]
         return [
             Problem(part.line, 1, part.name, failure.message, failure.hint)
             for part, failure in failures

@@ -16,9 +16,21 @@ from ovolo.geometry.region import Region, hatched
 from ovolo.geometry.solid import Copies, Shape, Solid
 from ovolo.geometry.surface import Surface
 from ovolo.meaning.colours import tint
+from ovolo.outcome.tinting import HIGH, LOW, Tinting, tinted
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
-from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, SURFACE, Kind, ListOf, PointKind
+from ovolo.quantities.kinds import (
+    CURVE,
+    GEOMETRY,
+    NUMBER_KIND,
+    REGION,
+    SOLID,
+    SURFACE,
+    Kind,
+    ListOf,
+    PointKind,
+)
+from ovolo.quantities.show import DisplayUnits
 from ovolo.running.evaluate import LineOutcome
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
@@ -32,6 +44,16 @@ class Placed:
     shape: Shape
     matrices: Matrix
     items: np.ndarray[Any, Any]
+
+
+@dataclass(frozen=True)
+class TintSource:
+    """What items are coloured by: values of a kind, between two colours."""
+
+    values: Any
+    kind: Kind
+    ends: tuple[str, str]
+    units: DisplayUnits
 
 
 @dataclass(frozen=True)
@@ -49,6 +71,34 @@ class Part:
 
     density: float | None = None
     """kg/mm³ of what it is made of."""
+
+    tint_source: TintSource | None = None
+    """What its items are coloured by, where that is said."""
+
+    @property
+    def tinting(self) -> Tinting | None:
+        """The colours of its items, and the legend; none where they cannot be made."""
+        return self._tinting[0]
+
+    @property
+    def tint_failure(self) -> Failure | None:
+        """What stands against colouring it."""
+        return self._tinting[1]
+
+    @cached_property
+    def _tinting(self) -> tuple[Tinting | None, Failure | None]:
+        source = self.tint_source
+        if source is None:
+            return None, None
+        items = self.value if isinstance(self.value, list | Copies) else [self.value]
+        if isinstance(items, Copies):
+            counts = [1] * len(items)
+        else:
+            counts = [sum(_count(piece) for piece in _groups(item)) for item in items]
+        try:
+            return tinted(source.values, source.kind, source.ends, counts, source.units), None
+        except Failure as failure:
+            return None, failure
 
     @property
     def mass(self) -> float | None:
@@ -102,15 +152,39 @@ class Part:
 
     @property
     def regions(self) -> list[Region]:
-        return [piece for piece in pieces(self.value) if isinstance(piece, Region)]
+        return [piece for _, piece in self.indexed_regions]
 
     @property
     def curves(self) -> list[Curve]:
-        return [piece for piece in pieces(self.value) if isinstance(piece, Curve)]
+        return [piece for _, piece in self.indexed_curves]
 
     @property
     def surfaces(self) -> list[Surface]:
-        return [piece for piece in pieces(self.value) if isinstance(piece, Surface)]
+        return [piece for _, piece in self.indexed_surfaces]
+
+    @property
+    def indexed_regions(self) -> list[tuple[int, Region]]:
+        """Its regions, each with the number of its item."""
+        return [(at, piece) for at, piece in self._indexed() if isinstance(piece, Region)]
+
+    @property
+    def indexed_curves(self) -> list[tuple[int, Curve]]:
+        return [(at, piece) for at, piece in self._indexed() if isinstance(piece, Curve)]
+
+    @property
+    def indexed_surfaces(self) -> list[tuple[int, Surface]]:
+        return [(at, piece) for at, piece in self._indexed() if isinstance(piece, Surface)]
+
+    def _indexed(self) -> Iterator[tuple[int, Any]]:
+        """Its pieces with their numbers; a gap has one, too."""
+        at = 0
+        for piece in _groups(self.value):
+            yield at, piece
+            at += _count(piece)
+
+    def colour_of(self, item: int) -> str:
+        """The colour of one of its items, #RRGGBB."""
+        return self.colour if self.tinting is None else self.tinting.of_items[item]
 
     @property
     def points(self) -> np.ndarray[Any, Any]:
@@ -155,6 +229,20 @@ class Part:
         """Whether every solid in it is watertight."""
         return self.kind == SOLID and all(group.shape.closed for group in self.groups)
 
+    @property
+    def coloured_groups(self) -> list[tuple[Placed, str]]:
+        """Its solids gathered by shape and by colour."""
+        if self.tinting is None:
+            return [(group, self.colour) for group in self.groups]
+        colours = np.array(self.tinting.of_items, dtype=object)
+        found = []
+        for group in self.groups:
+            own = colours[group.items]
+            for colour in dict.fromkeys(own):
+                at = np.flatnonzero(own == colour)
+                found.append((Placed(group.shape, group.matrices[at], group.items[at]), colour))
+        return found
+
     def meshes(self) -> Iterator[Mesh]:
         """The mesh of every solid where it stands."""
         for group in self.groups:
@@ -175,7 +263,7 @@ class Part:
         }
 
 
-def part_of(name: str, content: tree.Part, line: LineOutcome) -> Part:
+def part_of(name: str, content: tree.Part, line: LineOutcome, units: DisplayUnits) -> Part:
     kind = line.line.kind
     while isinstance(kind, ListOf):
         kind = kind.item
@@ -186,7 +274,20 @@ def part_of(name: str, content: tree.Part, line: LineOutcome) -> Part:
         hatch = float(terms["hatch angle"]), float(terms["hatch spacing"])
     at = line.line.statement.line
     density = float(terms["density"]) if "density" in terms else None
-    return Part(name, content.label, colour, kind, line.value, at, hatch, density)
+    return Part(
+        name, content.label, colour, kind, line.value, at, hatch, density,
+        _tint_source(content, line, units),
+    )  # fmt: skip
+
+
+def _tint_source(content: tree.Part, line: LineOutcome, units: DisplayUnits) -> TintSource | None:
+    terms = line.result.terms if line.result is not None else {}
+    if "tint" not in terms or line.line.checked is None or terms.get("condition") is False:
+        return None
+    kind = line.line.checked.terms["tint"].kind
+    item = kind.item if isinstance(kind, ListOf) else None
+    ends = content.between or (content.colour or LOW, HIGH)
+    return TintSource(terms["tint"], item or NUMBER_KIND, ends, units)
 
 
 def construction_of(line: LineOutcome) -> Part | None:

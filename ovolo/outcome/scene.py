@@ -26,6 +26,7 @@ from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, written_in_percent
 from ovolo.outcome.part import Part, construction_of
+from ovolo.outcome.tinting import Tinting
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import MASS, NUMBER
@@ -350,6 +351,7 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         "triangles": part.triangles,
         "bounds": part.bounds,
         "groups": _shape_groups(part, data, shapes, held),
+        "legend": [] if part.tinting is None else part.tinting.as_json(),
         "hatch": data.add(part.hatching.astype(np.float32)),
     }
 
@@ -378,18 +380,18 @@ def _shape_groups(
         key = group.shape.key
         if key not in shapes and key not in held:
             shapes[key] = _drawing(group.shape.drawing, data)
-        groups.append(_group(key, group.matrices, group.items, data))
-    for item, region in enumerate(part.regions):
+        groups.append(_group(key, group.matrices, group.items, data, part.tinting))
+    for item, region in part.indexed_regions:
         key = f"region:{region.key}"
         if key not in shapes and key not in held:
             shapes[key] = _drawing(drawing_of_region(region), data)
-        groups.append(_group(key, region.frame[None], np.array([item]), data))
-    for item, surface in enumerate(part.surfaces):
+        groups.append(_group(key, region.frame[None], np.array([item]), data, part.tinting))
+    for item, surface in part.indexed_surfaces:
         key = f"surface:{surface.key}"
         if key not in shapes and key not in held:
             shapes[key] = _drawing(surface.drawing, data)
         groups.append(_group(key, IDENTITY[None], np.array([item]), data))
-    for item, curve in enumerate(part.curves):
+    for item, curve in part.indexed_curves:
         key = f"curve:{curve.key}@{chord_tolerance():g}"  # its chords are what is held
         if key not in shapes and key not in held:
             shapes[key] = _drawing(curve.drawing, data)
@@ -397,13 +399,24 @@ def _shape_groups(
     return groups
 
 
-def _group(key: str, matrices: Any, items: Any, data: _Data) -> dict[str, Any]:
+def _group(
+    key: str, matrices: Any, items: Any, data: _Data, tinting: Tinting | None = None
+) -> dict[str, Any]:
     by_column = np.ascontiguousarray(np.swapaxes(matrices, 1, 2), dtype=np.float32)
     return {
         "shape": key,
         "matrices": data.add(by_column.reshape(-1)),
         "items": data.add(items.astype(np.uint32)),
+        "tints": _tints(items, data, tinting),
     }
+
+
+def _tints(items: Any, data: _Data, tinting: Tinting | None) -> list[int] | None:
+    """A colour for each item, as 0xRRGGBB."""
+    if tinting is None:
+        return None
+    colours = [int(tinting.of_items[int(item)][1:], 16) for item in items]
+    return data.add(np.array(colours, dtype=np.uint32))
 
 
 def _drawing(drawing: Drawing, data: _Data) -> dict[str, Any]:

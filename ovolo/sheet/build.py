@@ -214,6 +214,16 @@ class _Build:
     def colour(self, meta: Meta, colour: Token) -> dict[str, Any]:
         return {"colour": str(colour)}
 
+    def colour_by(
+        self, meta: Meta, colour: Token | None, by: Token, values: tree.Node
+    ) -> dict[str, Any]:
+        return {"colour": "" if colour is None else str(colour), "by": values}
+
+    def colour_between(
+        self, meta: Meta, low: Token, high: Token, by: Token, values: tree.Node
+    ) -> dict[str, Any]:
+        return {"between": (str(low), str(high)), "by": values}
+
     def input(self, meta: Meta, name: Token, value: tree.Node, *rest: Any) -> tree.Input:
         *clauses, label = rest
         settings = _clauses(clauses, _span(meta))
@@ -322,17 +332,19 @@ class _Build:
 
 def _clauses(clauses: list[dict[str, Any]], span: Span) -> dict[str, Any]:
     settings: dict[str, Any] = {}
+    said: set[str] = set()
     for clause in clauses:
-        for key in clause:
-            if key in settings:
-                raise Failure(f"this line gives its {_CLAUSE_NAMES[key]} twice", "", span)
+        names = {_CLAUSE_NAMES[key] for key in clause}
+        if names & said:
+            raise Failure(f"this line gives its {min(names & said)} twice", "", span)
+        said |= names
         settings.update(clause)
     return settings
 
 
 _CLAUSE_NAMES = {
     "low": "limits", "high": "limits", "step": "step", "choices": "choices", "internal": "`internal`",
-    "condition": "condition", "colour": "colour", "hatch": "hatch", "material": "material", "place": "place",
+    "condition": "condition", "colour": "colour", "by": "colour", "between": "colour", "hatch": "hatch", "material": "material", "place": "place",
     "turn": "turn", "strength": "strength",
 }  # fmt: skip
 

@@ -26,7 +26,7 @@ _KEYWORD = re.compile(
 _SCAN = re.compile(
     r"""(?P<angle>\d\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?)   # minutes and seconds, not a text
       | (?P<text>"(?:\\.|[^"\\])*"?)
-      | (?P<colour>\bcolour\s+\#[0-9A-Fa-f]{3,6})
+      | (?P<colour>\bcolour\s+(?:\w+\s+to\s+)?\#[0-9A-Fa-f]{3,6}(?:\s+to\s+\#[0-9A-Fa-f]{3,6})?)
       | (?P<comment>\#.*)
       | (?P<open>[(\[])
       | (?P<close>[)\]])""",

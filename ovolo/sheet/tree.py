@@ -237,6 +237,12 @@ class Part(Content):
     material: Node | None = None
     """The density of what it is made of."""
 
+    by: Node | None = None
+    """A list of what its items are coloured by."""
+
+    between: tuple[str, str] = ()  # type: ignore[assignment]
+    """The colours of the least and of the greatest of these, where they are said."""
+
     label: str = ""
 
 

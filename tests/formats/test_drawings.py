@@ -169,4 +169,4 @@ def test_what_cannot_be_drawn_flat_is_refused_in_words() -> None:
     with pytest.raises(Failure, match="`b` is not flat"):
         exported(outcome, "x.svg", ["b"])
     with pytest.raises(Failure, match="no flat parts"):
-        exported(run("part b = box(1 m, 1 m, 1 m)"), "x.dxf")
+        exported(run("part b = box(1 m, 1 m, 1 m)"), "x.svg")

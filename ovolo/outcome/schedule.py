@@ -1,0 +1,188 @@
+"""The schedule: the distinct pieces of a study, how many of each, and what to cut them from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ovolo.geometry.congruence import (
+    classes,
+    print_of_curve,
+    print_of_region,
+    print_of_solid,
+    sizes_of_region,
+    sizes_of_solid,
+)
+from ovolo.geometry.solid import Solid
+from ovolo.outcome.part import Part
+from ovolo.problems import Failure
+from ovolo.quantities.kinds import CURVE, REGION, SOLID, SURFACE
+
+MOST_KINDS = 5_000
+"""So many pieces that are not copies of each other are compared."""
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A distinct piece: `sizes` are length, width and thickness in mm, as far as it has them; volume,
+    area and mass are of one."""
+
+    mark: str
+    part: str
+    label: str
+    quantity: int
+    sizes: tuple[float, ...]
+    volume: float | None
+    area: float | None
+    mass: float | None
+    items: tuple[int, ...]
+    """Which items of the part they are."""
+
+    @property
+    def total_length(self) -> float:
+        return self.quantity * self.sizes[0] if self.sizes else 0.0
+
+    def as_json(self) -> dict[str, Any]:
+        return {
+            "mark": self.mark, "part": self.part, "label": self.label, "quantity": self.quantity,
+            "sizes": list(self.sizes), "volume": self.volume, "area": self.area, "mass": self.mass,
+        }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What is cut from one section: pieces by length, and the length of them all."""
+
+    part: str
+    section: tuple[float, ...]
+    lengths: tuple[tuple[float, int], ...]
+
+    @property
+    def total(self) -> float:
+        return sum(length * count for length, count in self.lengths)
+
+
+def schedule(parts: Sequence[Part]) -> list[Piece]:
+    """The distinct pieces of parts, the longest of each part first. Raises Failure where there are
+    too many different ones."""
+    found: list[Piece] = []
+    for part in parts:
+        gathered = sorted(
+            _pieces_of(part), key=lambda one: tuple(-round(size, 3) for size in one.sizes)
+        )
+        for piece in gathered:
+            found.append(Piece(_mark(len(found)), *_rest(piece)))
+    return found
+
+
+def _rest(piece: Piece) -> tuple[Any, ...]:
+    return (piece.part, piece.label, piece.quantity, piece.sizes, piece.volume, piece.area, piece.mass, piece.items)  # fmt: skip
+
+
+def _mark(number: int) -> str:
+    """A, B … Z, AA, AB …"""
+    letters = ""
+    number += 1
+    while number:
+        number, at = divmod(number - 1, 26)
+        letters = chr(65 + at) + letters
+    return letters
+
+
+@dataclass
+class _Group:
+    """Pieces that are surely equal: a print to compare them by, and what one of them is."""
+
+    print: Any
+    items: list[int]
+    sizes: tuple[float, ...]
+    volume: float | None
+    area: float | None
+
+
+def _pieces_of(part: Part) -> list[Piece]:
+    groups = list(_GROUPS[part.kind](part)) if part.kind in _GROUPS else []
+    if len(groups) > MOST_KINDS:
+        raise Failure(
+            f"`{part.name}` has {len(groups):,} different pieces; at most {MOST_KINDS:,} are scheduled",
+            "hand over fewer parts",
+        )
+    numbers = classes([group.print for group in groups])
+    pieces = []
+    for number in range(max(numbers, default=-1) + 1):
+        same = [group for at, group in zip(numbers, groups, strict=True) if at == number]
+        items = sorted(item for group in same for item in group.items)
+        one = same[0]
+        mass = None if part.density is None or one.volume is None else one.volume * part.density
+        label = part.label or part.name
+        pieces.append(
+            Piece(
+                "",
+                part.name,
+                label,
+                len(items),
+                one.sizes,
+                one.volume,
+                one.area,
+                mass,
+                tuple(items),
+            )
+        )
+    return pieces
+
+
+def _solids(part: Part) -> Iterator[_Group]:
+    """Solids by their shape and the sizes it is scaled to: the same placement but for a motion."""
+    for group in part.groups:
+        linear = group.matrices[:, :3, :3]
+        gram = np.einsum("nji,njk->nik", linear, linear).reshape(len(linear), 9)
+        scale = float(np.abs(gram).max())
+        keys = np.column_stack([np.rint(gram / scale * 1e9), np.linalg.det(linear) > 0])
+        _, first, which = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+        if len(first) > MOST_KINDS:
+            raise Failure(
+                f"`{part.name}` has {len(first):,} different pieces; at most {MOST_KINDS:,} are scheduled",
+                "hand over fewer parts",
+            )
+        order = np.argsort(which.reshape(-1), kind="stable")
+        bounds = np.flatnonzero(np.diff(which.reshape(-1)[order])) + 1
+        for at, members in zip(first, np.split(order, bounds), strict=True):
+            solid = Solid(group.shape, group.matrices[at])
+            items = [int(item) for item in group.items[members]]
+            sizes = tuple(float(size) for size in sizes_of_solid(solid))
+            yield _Group(print_of_solid(solid), items, sizes, solid.volume, solid.area)
+
+
+def _regions(part: Part) -> Iterator[_Group]:
+    for item, region in part.indexed_regions:
+        sizes = tuple(float(size) for size in sizes_of_region(region))
+        yield _Group(print_of_region(region), [item], sizes, None, region.area)
+
+
+def _curves(part: Part) -> Iterator[_Group]:
+    for item, curve in part.indexed_curves:
+        yield _Group(print_of_curve(curve), [item], (curve.length,), None, None)
+
+
+def _surfaces(part: Part) -> Iterator[_Group]:
+    for item, surface in part.indexed_surfaces:
+        yield _Group(np.array([np.sqrt(surface.area)]), [item], (), None, surface.area)
+
+
+_GROUPS = {SOLID: _solids, REGION: _regions, CURVE: _curves, SURFACE: _surfaces}
+
+
+def cut_list(pieces: Sequence[Piece]) -> list[Stock]:
+    """The lengths to be cut from each section (width and thickness) of each part."""
+    found: dict[tuple[Any, ...], list[tuple[float, int]]] = {}
+    for piece in pieces:
+        if len(piece.sizes) == 3:
+            section = tuple(round(size, 3) for size in piece.sizes[1:])
+            found.setdefault((piece.part, section), []).append((piece.sizes[0], piece.quantity))
+    return [
+        Stock(part, section, tuple(sorted(lengths, reverse=True)))
+        for (part, section), lengths in found.items()
+    ]

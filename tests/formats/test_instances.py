@@ -1,0 +1,186 @@
+"""Copies stay copies in the files: blocks in DXF, representation maps in IFC; and the schedule.
+
+IFC is validated by ifcopenshell against the schema and its rules, and measured by its geometry
+engine; DXF is read back by ezdxf, with its audit.
+"""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+import ifcopenshell
+import ifcopenshell.geom
+import ifcopenshell.validate
+import numpy as np
+import pytest
+from ezdxf.math import Vec3
+
+from ovolo.formats.export import exported
+from ovolo.formats.table_csv import read_table
+from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.schedule import cut_list, schedule
+from ovolo.problems import Failure
+from tests.sheets import demo, run
+
+PEGS = (
+    'study "Pegs"',
+    "part pegs = row(cylinder(3 mm, 20 mm).turn(30°, about = x), 5, 40 mm) colour brass",
+    "part hooks = ring(box(4 mm, 2 mm, 9 mm).move(x = 60 mm) - box(2 mm, 2 mm, 2 mm).move(x = 61 mm), 6, mirrored = yes)",
+    "part shades = row(box(10 mm, 10 mm, 5 mm), 4, 12 mm).move(y = 90 mm) colour by [1, 2, 2, 3]",
+    "part lone = box(9 mm, 9 mm, 9 mm).move(y = -90 mm) colour steel",
+)
+
+
+def opened(data: bytes, tmp_path: Path) -> Any:
+    path = tmp_path / "a.ifc"
+    path.write_bytes(data)
+    return ifcopenshell.open(str(path))
+
+
+def test_ifc_is_valid(tmp_path: Path) -> None:
+    model = opened(exported(run(*PEGS), "a.ifc"), tmp_path)
+    log = ifcopenshell.validate.json_logger()
+    ifcopenshell.validate.validate(model, log, express_rules=True)
+    assert log.statements == []
+
+
+def test_copies_share_a_map_in_ifc_and_keep_their_volume(tmp_path: Path) -> None:
+    outcome = run(*PEGS)
+    model = opened(exported(outcome, "a.ifc"), tmp_path)
+    assert len(model.by_type("IfcBuildingElementProxy")) == 5 + 6 + 4 + 1
+    # one for the pegs, two for the hooks and their mirror images, one for each of three tints, one
+    assert len(model.by_type("IfcRepresentationMap")) == 1 + 2 + 3 + 1
+    assert {one.Name for one in model.by_type("IfcElementAssembly")} == {"pegs", "hooks", "shades"}
+    total = 0.0
+    for item in model.by_type("IfcBuildingElementProxy"):
+        mesh = ifcopenshell.geom.create_shape(ifcopenshell.geom.settings(), item).geometry
+        corners = np.array(mesh.verts).reshape(-1, 3)
+        a, b, c = (corners[np.array(mesh.faces).reshape(-1, 3)[:, at]] for at in range(3))
+        total += float(np.einsum("ij,ij->", a, np.cross(b, c))) / 6 * 1e9
+    assert total == pytest.approx(sum(part.volume or 0 for part in outcome.parts.values()))
+
+
+def test_ifc_is_the_same_each_time() -> None:
+    assert exported(run(*PEGS), "a.ifc") == exported(run(*PEGS), "a.ifc")
+
+
+def read_dxf(data: bytes) -> Any:
+    document = ezdxf.read(io.StringIO(data.decode()))  # type: ignore[attr-defined]
+    assert not document.audit().has_errors
+    return document
+
+
+def test_equal_regions_are_blocks_in_dxf() -> None:
+    outcome = run(
+        "hand = region([(0 mm, 0 mm), (10 mm, 0 mm), (0 mm, 5 mm)])",
+        "part p = join(ring(hand.move(x = 40 mm), 6), [mirror(hand, x)]) colour by 0 .. 6",
+        "part lone = disc(9 mm)",
+    )
+    document = read_dxf(exported(outcome, "a.dxf"))
+    space = document.modelspace()
+    inserts = space.query("INSERT")
+    assert len(inserts) == 7 and len(document.blocks.get("p")) == 1
+    assert len({insert.dxf.true_color for insert in inserts}) == 7
+    for insert, region in zip(inserts, outcome.parts["p"].regions, strict=True):
+        (line,) = insert.virtual_entities()
+        drawn = {Vec3(*p).round(6) for p in line.vertices_in_wcs()}
+        assert drawn == {Vec3(*curve.start).round(6) for c in region.curves() for curve in c.pieces}
+    assert len(space.query("CIRCLE LWPOLYLINE")) == 1
+
+
+def test_solids_are_blocks_with_meshes_in_dxf() -> None:
+    outcome = run(*PEGS)
+    document = read_dxf(exported(outcome, "a.dxf"))
+    inserts = document.modelspace().query("INSERT")
+    assert len(inserts) == 16
+    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    for insert in inserts:
+        for mesh in insert.virtual_entities():
+            corners = np.array([tuple(vertex) for vertex in mesh.vertices])
+            low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
+    bounds = np.array([part.bounds for part in outcome.parts.values()])
+    np.testing.assert_allclose(low, bounds[:, 0].min(axis=0), atol=1e-6)
+    np.testing.assert_allclose(high, bounds[:, 1].max(axis=0), atol=1e-6)
+
+
+def test_flat_parts_come_first_in_dxf() -> None:
+    outcome = run("part flat = disc(5 mm)", "part full = box(9 mm, 9 mm, 9 mm)")
+    assert len(read_dxf(exported(outcome, "a.dxf")).modelspace().query("MESH INSERT")) == 0
+    assert len(read_dxf(exported(outcome, "a.dxf", ["full"])).modelspace().query("INSERT")) == 1
+    with pytest.raises(Failure, match="solid, another is flat"):
+        exported(outcome, "a.dxf", ["flat", "full"])
+
+
+# --- the schedule ---
+
+
+def quantities(outcome: Outcome) -> list[tuple[str, int, tuple[float, ...]]]:
+    found = schedule(list(outcome.parts.values()))
+    return [(one.part, one.quantity, tuple(round(s, 3) for s in one.sizes)) for one in found]
+
+
+def test_equal_pieces_are_found_by_their_shape() -> None:
+    """Turned, moved, cut out of something else: a piece of the same shape is the same piece."""
+    outcome = run(
+        "a = box(200 mm, 40 mm, 20 mm)",
+        "b = box(400 mm, 40 mm, 20 mm) - box(200 mm, 90 mm, 90 mm).move(x = 100 mm)",
+        "part p = [a, a.turn(33°).move(x = 1 m), b, a.turn(90°, about = x), box(40 mm, 200 mm, 20 mm), box(199 mm, 40 mm, 20 mm)]",
+    )
+    assert quantities(outcome) == [("p", 5, (200, 40, 20)), ("p", 1, (199, 40, 20))]
+
+
+def test_a_mirror_image_is_another_piece_where_it_differs() -> None:
+    hand = "extrude(region([(0 mm, 0 mm), (90 mm, 0 mm), (30 mm, 20 mm), (0 mm, 50 mm)]), 10 mm) - box(9 mm, 9 mm, 4 mm).move(x = 10 mm, y = 10 mm, z = 6 mm)"
+    both = run(f"h = {hand}", "part p = [h, mirror(h, x), h.turn(20°)]")
+    assert sorted(quantity for _, quantity, _ in quantities(both)) == [1, 2]
+    even = run("h = cone(20 mm, 30 mm)", "part p = [h, mirror(h, x)]")
+    assert [quantity for _, quantity, _ in quantities(even)] == [2]
+
+
+def test_totals_of_the_schedule_are_those_of_the_parts() -> None:
+    for name in ("boardwalk", "spiral-stair", "telescope-pier", "baffle-tube"):
+        from ovolo.outcome.outcome import outcome_of
+
+        parts = outcome_of(demo(name)).parts
+        for part in parts.values():
+            pieces = schedule([part])
+            assert sum(piece.quantity for piece in pieces) == part.count
+            if part.volume is not None:
+                total = sum(piece.quantity * (piece.volume or 0) for piece in pieces)
+                assert total == pytest.approx(part.volume, rel=1e-6)
+
+
+def test_a_cut_list_gathers_lengths_by_section() -> None:
+    outcome = run(
+        'part p = [box(b.length, 95 mm, 28 mm).move(x = b.middle) for b in bays(3 m, 800 mm, gap = 5 mm, rest = "cut")] material 480 kg/m^3',
+        "part posts = row(box(90 mm, 90 mm, 2400 mm), 4, 1 m)",
+    )
+    pieces = schedule(list(outcome.parts.values()))
+    assert [(one.mark, one.quantity) for one in pieces] == [("A", 3), ("B", 1), ("C", 4)]
+    assert pieces[0].mass == pytest.approx(0.8 * 0.095 * 0.028 * 480)
+    stocks = cut_list(pieces)
+    assert [stock.section for stock in stocks] == [(95, 28), (90, 90)]
+    assert stocks[0].lengths == ((pytest.approx(800), 3), (pytest.approx(585), 1))
+    assert stocks[1].total == pytest.approx(9600)
+
+
+def test_the_schedule_is_read_back_as_a_table() -> None:
+    outcome = run(
+        "part p = row(box(200 mm, 40 mm, 20 mm), 3, 1 m)",
+        'part c = row(circle(30 mm), 2, 1 m) "Rings, thin"',
+        "part r = disc(20 mm)",
+    )
+    data = exported(outcome, "schedule.csv")
+    table = read_table(data, "schedule.csv")
+    assert list(table["part"]) == ["p", "c", "r"] and list(table["quantity"]) == [3, 2, 1]
+    assert list(table["label"]) == ["p", "Rings, thin", "r"]
+    assert b"188.495559" in data, "the length of a circle is exact"
+
+
+def test_many_different_pieces_are_refused() -> None:
+    outcome = run("part p = [box((i + 1) * 1 mm, 1 mm, 1 mm) for i in 0 .. 5000]")
+    with pytest.raises(Failure, match="5,001 different pieces"):
+        exported(outcome, "a.csv")
