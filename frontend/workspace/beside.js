@@ -53,14 +53,17 @@ export const beside = () => ({
     });
   },
 
-  // What speaks against a study, and what is different; each a line of words.
-  swapSaid(one) {
+  // What speaks against a study, or else what is different; with `all`, both.
+  swapSaid(one, all = false) {
     const said = [];
     if (one.missing.length) said.push(`lacks ${one.missing.join(", ")}, set here`);
     if (one.misfits.length) said.push(`other kinds: ${one.misfits.join("; ")}`);
     if (one.unread.length) said.push(`yields no ${one.unread.join(", ")}, read here`);
-    if (one.extra.length) said.push(`has more: ${one.extra.join(", ")}`);
-    if (one.without.length) said.push(`without ${one.without.join(", ")}`);
+    const apart = [
+      one.extra.length ? `has more: ${one.extra.join(", ")}` : "",
+      one.without.length ? `without ${one.without.join(", ")}` : "",
+    ].filter(Boolean);
+    if (one.fits || all) said.push(...apart);
     return said.join(" · ") || "the same inputs";
   },
 

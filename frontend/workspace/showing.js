@@ -83,7 +83,7 @@ function isUnfinished(typed, draft) {
   return (typed.failing && !typed.number) || Boolean(draft.own && typed.own !== draft.own);
 }
 
-function partOf({ name, label, colour, count, line, mass }) {
+function partOf({ name, label, colour, count, line, mass, legend }) {
   const { hidden, ghosts } = window.ovolo.stage;
-  return { name, label, colour, count, line, mass, shown: !hidden.has(name), ghost: ghosts.has(name) };
+  return { name, label, colour, count, line, mass, legend, shown: !hidden.has(name), ghost: ghosts.has(name) };
 }

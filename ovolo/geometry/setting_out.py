@@ -63,6 +63,8 @@ def stations(length: float, step: float, rest: str = "end") -> Values:
     _refuse_rest(rest, PLACES)
     if length < 0:
         raise Failure(f"the length to set out on is {length:.6g} mm", "it must not be below 0")
+    if length <= _NOISE:
+        return np.zeros(1)
     if rest == "squeeze":
         return _evenly(length, fewest_bays(length, step))
     steps = whole_steps(length, step)

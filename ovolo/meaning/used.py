@@ -56,6 +56,7 @@ def study_key(title: str) -> str:
 class StudyFunction(FunctionKind):
     """The kind of a study that is used: it knows the study's program."""
 
+    name: str = field(init=False, default="study")
     title: str = ""
     digest: str = ""
     program: Program = field(repr=False, default=None)  # type: ignore[assignment]
@@ -63,6 +64,10 @@ class StudyFunction(FunctionKind):
     @property
     def said(self) -> str:
         return f"the study “{self.title}”"
+
+    @property
+    def word(self) -> str:
+        return "function"
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, StudyFunction) and self.digest == other.digest

@@ -189,6 +189,8 @@ def _body(statement: tree.Statement) -> str:
         case tree.Formula(value=value, name_span=(_, end)):
             head, tail = statement.text[end : value.span[0]], value.span
             return " ".join((head + statement.text[tail[0] : tail[1]]).split())
+        case tree.Use(name_span=(_, end)):
+            return first[end:].split("#")[0].strip()
         case tree.Check(condition=value):
             return " ".join(statement.text[value.span[0] : value.span[1]].split())
     return first.strip()

@@ -19,7 +19,9 @@ from ovolo.geometry.congruence import (
 from ovolo.geometry.solid import Solid
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
+from ovolo.quantities.dimension import LENGTH, MASS
 from ovolo.quantities.kinds import CURVE, REGION, SOLID, SURFACE
+from ovolo.quantities.show import DisplayUnits, show_quantity
 
 MOST_KINDS = 5_000
 """So many pieces that are not copies of each other are compared."""
@@ -186,3 +188,31 @@ def cut_list(pieces: Sequence[Piece]) -> list[Stock]:
         Stock(part, section, tuple(sorted(lengths, reverse=True)))
         for (part, section), lengths in found.items()
     ]
+
+
+def shown_schedule(parts: Sequence[Part], units: DisplayUnits) -> dict[str, Any]:
+    """The schedule and the cut list as a person reads them, in the units of the sheet."""
+    pieces = schedule(parts)
+    length = units.length_unit.symbol
+    return {
+        "heads": ["", "part", "number", f"length [{length}]", f"width [{length}]", f"thickness [{length}]", "mass"],
+        "rows": [_shown_piece(piece, units) for piece in pieces],
+        "stock": [_shown_stock(stock, units) for stock in cut_list(pieces)],
+        "count": sum(piece.quantity for piece in pieces),
+    }  # fmt: skip
+
+
+def _shown_piece(piece: Piece, units: DisplayUnits) -> list[str]:
+    sizes = [show_quantity(size, LENGTH, units).number for size in piece.sizes]
+    mass = "" if piece.mass is None else str(show_quantity(piece.mass, MASS, units))
+    return [piece.mark, piece.label, str(piece.quantity), *[*sizes, "", "", ""][:3], mass]
+
+
+def _shown_stock(stock: Stock, units: DisplayUnits) -> str:
+    """Such as "28 x 95 mm: 41 x 1200 mm, 1 x 59 mm; 49.26 m in all"."""
+    section = " × ".join(
+        show_quantity(one, LENGTH, units).number for one in reversed(stock.section)
+    )
+    lengths = ", ".join(f"{count} × {show_quantity(length, LENGTH, units).number}" for length, count in stock.lengths)  # fmt: skip
+    total = show_quantity(stock.total, LENGTH, units)
+    return f"{stock.part}, {section}: {lengths}; {total} in all"

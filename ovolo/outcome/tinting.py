@@ -73,10 +73,12 @@ def _scale(
     shares = np.rint(shares * _TINTS) / _TINTS
     colours = np.rint(low + shares[:, None] * (high - low)).astype(int)
     steps = np.linspace(0.0, 1.0, _STEPS) if span > 0 else np.zeros(1)
-    legend = [
-        (str(show_quantity(float(f"{least + share * span:.4g}"), kind.dimension, units)), _hex(np.rint(low + share * (high - low))))
-        for share in steps
-    ]  # fmt: skip
+    size = units.unit_for(kind.dimension).size
+    legend = []
+    for share in steps:
+        figure = float(f"{(least + share * span) / size:.4g}") * size  # few digits as it is shown
+        colour = _hex(np.rint(low + share * (high - low)))
+        legend.append((str(show_quantity(figure, kind.dimension, units)), colour))
     return [_hex(one) for one in colours], legend
 
 

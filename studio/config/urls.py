@@ -25,6 +25,7 @@ urlpatterns = [
     path(_STUDY + "evaluate", workspace.evaluate, name="evaluate"),
     path(_STUDY + "moves", workspace.moves, name="moves"),
     path(_STUDY + "item", workspace.item, name="item"),
+    path(_STUDY + "schedule", workspace.schedule, name="schedule"),
     path(_STUDY + "measure", workspace.measure, name="measure"),
     path(_STUDY + "beside", beside.beside, name="beside"),
     path(_STUDY + "swaps/<str:name>", beside.swaps, name="swaps"),

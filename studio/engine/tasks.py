@@ -10,7 +10,7 @@ from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
 from ovolo.exploring.settings import given_settings
-from ovolo.exploring.swapping import swap, used_titles
+from ovolo.exploring.swapping import Swap, swap, used_titles
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
@@ -20,6 +20,7 @@ from ovolo.outcome import measure as measuring
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.scene import scene_of
+from ovolo.outcome.schedule import shown_schedule
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
@@ -106,7 +107,12 @@ def swaps(
         for title, (other, reached) in others.items()
         if title != present
     ]
-    return [one.as_json() for one in sorted(found, key=lambda one: (not one.fits, one.title))]
+    return [one.as_json() for one in sorted(found, key=_distance)]
+
+
+def _distance(one: Swap) -> tuple[int, str]:
+    """How far a study is from serving, then its title."""
+    return len(one.missing) + len(one.misfits) + len(one.unread), one.title
 
 
 def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
@@ -115,6 +121,12 @@ def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     picks = [pick for pick in asked.get("picks", ()) if isinstance(pick, dict)]
     parts = [str(pick["part"]) for pick in picks if pick.get("part")]
     return measuring.as_json(measuring.measured(outcome, picks), outcome, parts)
+
+
+def schedule(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """The distinct pieces of a study, and what to cut them from. Raises Failure."""
+    outcome = _outcome(text, asked.get("set", {}), files)
+    return shown_schedule(list(outcome.parts.values()), outcome.units)
 
 
 def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:

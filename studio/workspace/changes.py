@@ -55,7 +55,7 @@ def _ask_users(study: Study, text: str, body: dict[str, Any]) -> None:
         name = statement_at(text, body["line"]).name or ""
     used = who_uses(study, name) if name else ""
     if used:
-        raise StillNeeded(f"{_own_need(text, body)}{used}", "their lines must then be amended")
+        raise StillNeeded(f"{_own_need(text, body)}{used}; amend it there, too")
 
 
 def _own_need(text: str, body: dict[str, Any]) -> str:

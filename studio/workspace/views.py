@@ -93,6 +93,13 @@ def measure(request: HttpRequest, study_id: int) -> HttpResponse:
 
 
 @login_required
+@require_POST
+def schedule(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The distinct pieces of the study, and what to cut them from."""
+    return _worked_out(request, study_id, tasks.schedule)
+
+
+@login_required
 @require_GET
 @cache_control(private=True, max_age=300)
 def vocabulary(request: HttpRequest) -> HttpResponse:

@@ -1,0 +1,43 @@
+// The schedule of pieces, in the drawer of parts: worked out when it is asked for, and again a moment
+// after the parts have changed.
+import { postForJson } from "../server.js";
+import { turning } from "./faceplate.js";
+
+const PAUSE = 400; // milliseconds after the last change
+
+export const scheduling = () => ({
+  schedule: null,
+
+  begin() {
+    this.$watch("parts", () => this.schedule && this.scheduleSoon());
+  },
+
+  toggleSchedule() {
+    if (this.schedule) this.schedule = null;
+    else this.loadSchedule();
+  },
+
+  scheduleSoon() {
+    clearTimeout(this.schedulePause);
+    this.schedulePause = setTimeout(() => this.schedule && this.loadSchedule(), PAUSE);
+  },
+
+  loadSchedule() {
+    return this.fileWork(async () => {
+      this.schedule = await postForJson(`${this.address}schedule`, { revision: this.revision, set: { ...turning } });
+    });
+  },
+
+  get hasSchedule() {
+    return this.schedule !== null;
+  },
+
+  get scheduleSaid() {
+    const { rows, count } = this.schedule ?? { rows: [], count: 0 };
+    return `${rows.length} kind${rows.length === 1 ? "" : "s"} of piece, ${count} in all`;
+  },
+
+  get scheduleAddress() {
+    return `${this.address}hand-over/schedule.csv`;
+  },
+});
