@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -17,12 +17,11 @@ from ovolo.drawing.paper import SIZES, layout_said
 from ovolo.drawing.views import VIEWS
 from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
-from ovolo.formats.attached import Shelf, files_named, read_files
+from ovolo.formats.attached import files_named, folder_shelf, read_files
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.meaning.program import Tables, checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
-from ovolo.sheet.reader import title_of
 from ovolo.words.all import WORDS
 
 HAND_OVER_LIMIT = 120.0
@@ -96,30 +95,7 @@ def _outcome(options: argparse.Namespace) -> Outcome:
 def _tables(text: str, folder: Path) -> Tables:
     """The files and studies that a sheet names, from the folder it lies in; those outside it are
     not read."""
-    return read_files(files_named(text, _shelf(folder)))
-
-
-def _shelf(folder: Path) -> Shelf:
-    def shelf(names: set[str], titles: set[str]) -> Any:
-        paths = {name: folder / name for name in names}
-        files = {
-            name: path.read_bytes()
-            for name, path in paths.items()
-            if path.is_file() and path.resolve().is_relative_to(folder.resolve())
-        }
-        return files, {t: (text, shelf) for t, text in _studies(folder, titles) if t in titles}
-
-    return shelf
-
-
-def _studies(folder: Path, titles: set[str]) -> Iterator[tuple[str, str]]:
-    """The sheets of a folder by their titles, if any are wanted."""
-    for path in sorted(folder.glob("*.ovo")) if titles else ():
-        try:
-            text = path.read_text(encoding="utf-8")
-        except (OSError, UnicodeDecodeError):
-            continue
-        yield title_of(text), text
+    return read_files(files_named(text, folder_shelf(folder)))
 
 
 def _read(path: str) -> str:

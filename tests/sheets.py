@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from ovolo.formats.attached import files_named, folder_shelf, read_files
+from ovolo.meaning.program import Tables
 from ovolo.outcome.outcome import Outcome, outcome_of, plain_value
 from ovolo.problems import Problem
 
@@ -35,6 +37,17 @@ def problem(*lines: str) -> Problem:
     problems = run(*lines).problems
     assert len(problems) == 1, [str(one) for one in problems]
     return problems[0]
+
+
+def demo_outcome(name: str, settings: dict[str, Any] | None = None) -> Outcome:
+    """A study of the demonstration with those it uses."""
+    text = demo(name)
+    return outcome_of(text, settings, tables=demo_tables(text))
+
+
+def demo_tables(text: str) -> Tables:
+    """What a sheet of the demonstration names, from the folder it lies in."""
+    return read_files(files_named(text, folder_shelf(DEMO)))
 
 
 def demo(name: str) -> str:

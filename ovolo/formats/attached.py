@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
-from pathlib import PurePath
+from pathlib import Path, PurePath
+from typing import Any
 
 from ovolo.formats.dxf_in import read_dxf
 from ovolo.formats.image import read_image
@@ -84,6 +85,32 @@ def files_named(text: str, shelf: Shelf, chain: tuple[str, ...] = ()) -> Files:
             sheet = Sheet(title, other, files_named(other, others_shelf, (*chain, title)))
         found[study_key(title)] = sheet
     return found
+
+
+def folder_shelf(folder: Path) -> Shelf:
+    """The files and sheets of a folder; what lies outside it is not read."""
+
+    def shelf(names: set[str], titles: set[str]) -> Any:
+        paths = {name: folder / name for name in names}
+        files = {
+            name: path.read_bytes()
+            for name, path in paths.items()
+            if path.is_file() and path.resolve().is_relative_to(folder.resolve())
+        }
+        studies = _studies(folder) if titles else ()
+        return files, {title: (text, shelf) for title, text in studies if title in titles}
+
+    return shelf
+
+
+def _studies(folder: Path) -> Iterator[tuple[str, str]]:
+    """The sheets of a folder with their titles."""
+    for path in sorted(folder.glob("*.ovo")):
+        try:
+            text = path.read_text(encoding="utf-8")
+        except (OSError, UnicodeDecodeError):
+            continue
+        yield title_of(text), text
 
 
 Read = Callable[[bytes, str], "Attached | Failure"]

@@ -5,11 +5,11 @@ import pytest
 from ovolo.exploring.moves import moves_of
 from ovolo.meaning.program import checked_program
 from ovolo.problems import Failure
-from tests.sheets import demo
+from tests.sheets import demo, demo_tables
 
 
 def moved(text: str, name: str, **settings: float) -> dict[str, tuple[str, str]]:
-    found = moves_of(checked_program(text), settings, name)
+    found = moves_of(checked_program(text, demo_tables(text)), settings, name)
     return {move.name: (move.before, move.after) for move in found}
 
 

@@ -23,7 +23,7 @@ from ovolo.formats.table_csv import read_table
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.schedule import cut_list, schedule
 from ovolo.problems import Failure
-from tests.sheets import demo, run
+from tests.sheets import demo_outcome, run
 
 PEGS = (
     'study "Pegs"',
@@ -142,9 +142,7 @@ def test_a_mirror_image_is_another_piece_where_it_differs() -> None:
 
 def test_totals_of_the_schedule_are_those_of_the_parts() -> None:
     for name in ("boardwalk", "spiral-stair", "telescope-pier", "baffle-tube"):
-        from ovolo.outcome.outcome import outcome_of
-
-        parts = outcome_of(demo(name)).parts
+        parts = demo_outcome(name).parts
         for part in parts.values():
             pieces = schedule([part])
             assert sum(piece.quantity for piece in pieces) == part.count

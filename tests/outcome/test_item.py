@@ -3,9 +3,8 @@
 import pytest
 
 from ovolo.outcome.item import item_values
-from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
-from tests.sheets import demo, run
+from tests.sheets import demo_outcome, run
 
 
 def values(name: str, index: int, *lines: str) -> dict[str, str]:
@@ -20,7 +19,7 @@ def test_the_item_of_an_array_of_placed_copies() -> None:
 
 def test_the_local_lines_of_the_function_that_makes_it() -> None:
     found = {
-        one.name: one.shown for one in item_values(outcome_of(demo("spiral-stair")), "balusters", 6)
+        one.name: one.shown for one in item_values(demo_outcome("spiral-stair"), "balusters", 6)
     }
     assert found["k"] == "6" and found["tread_no"] == "2"
     assert found["share"] == "0.166667" and found["long"] == "930 mm"

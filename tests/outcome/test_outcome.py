@@ -4,12 +4,11 @@ import json
 
 import pytest
 
-from ovolo.outcome.outcome import outcome_of
-from tests.sheets import demo, run
+from tests.sheets import demo_outcome, run
 
 
 def test_json_has_the_promised_form() -> None:
-    result = outcome_of(demo("spiral-stair")).as_json()
+    result = demo_outcome("spiral-stair").as_json()
     assert json.loads(json.dumps(result, allow_nan=False)) == result
     assert set(result) == {"study", "values", "parts", "checks", "problems"}
     assert result["study"] == "Spiral stair to the dome"

@@ -6,9 +6,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import MAGIC, scene_of
-from tests.sheets import demo, run
+from tests.sheets import demo_outcome, run
 
 
 def unpacked(message: bytes) -> tuple[dict[str, Any], bytes]:
@@ -23,7 +22,7 @@ def floats(data: bytes, place: list[int]) -> np.ndarray:
 
 
 def test_an_array_of_copies_is_one_shape_and_its_placements() -> None:
-    header, data = unpacked(scene_of(outcome_of(demo("spiral-stair"))))
+    header, data = unpacked(scene_of(demo_outcome("spiral-stair")))
     treads = next(part for part in header["parts"] if part["name"] == "treads")
     (group,) = treads["groups"]
     matrices = floats(data, group["matrices"]).reshape(-1, 4, 4)

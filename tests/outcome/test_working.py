@@ -2,12 +2,11 @@
 
 import pytest
 
-from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.typeset import formula
 from ovolo.outcome.working import Step, working_of
 from ovolo.problems import Failure
 from ovolo.sheet.reader import read_statement
-from tests.sheets import demo, run
+from tests.sheets import demo_outcome, run
 
 
 def steps(*lines: str, of: int = 0) -> list[Step]:
@@ -21,7 +20,7 @@ def latex(expression: str) -> str:
 
 
 def test_the_rise_of_the_stair_is_explained_down_to_its_inputs() -> None:
-    found = {step.name: step for step in working_of(outcome_of(demo("spiral-stair")), 9)}
+    found = {step.name: step for step in working_of(demo_outcome("spiral-stair"), 9)}
     rise = found[r"\textit{rise}"]
     assert rise.formula == r"\dfrac{\textit{floor\_height}}{\textit{risers}}"
     assert rise.numbers == r"\dfrac{3\,240\,\text{mm}}{18}"
@@ -34,7 +33,7 @@ def test_the_rise_of_the_stair_is_explained_down_to_its_inputs() -> None:
 
 
 def test_only_the_line_itself_where_no_more_is_wanted() -> None:
-    outcome = outcome_of(demo("spiral-stair"))
+    outcome = demo_outcome("spiral-stair")
     assert [step.line for step in working_of(outcome, 9, deep=False)] == [9]
 
 

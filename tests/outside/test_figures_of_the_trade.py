@@ -9,8 +9,7 @@ import math
 import pytest
 from scipy.integrate import quad
 
-from ovolo.outcome.outcome import outcome_of
-from tests.sheets import demo, value
+from tests.sheets import demo_outcome, value
 
 
 def test_horizontal_sundial() -> None:
@@ -22,7 +21,7 @@ def test_horizontal_sundial() -> None:
 
 def test_the_demo_sundial_keeps_that_table() -> None:
     settings = {"corrected": False}
-    values = outcome_of(demo("sundial"), settings).as_json()["values"]
+    values = demo_outcome("sundial", settings).as_json()["values"]
     by_hour = dict(zip(values["hours"]["value"], values["angles"]["value"], strict=True))
     for h, angle in enumerate([11.92, 24.46, 38.24, 53.77, 71.22], start=1):
         assert by_hour[12 + h] == pytest.approx(angle, abs=0.005)
@@ -50,7 +49,7 @@ def test_equal_temperament() -> None:
 def test_quadratic_residue_sequence() -> None:
     """Schroeder, Diffuse sound reflection by maximum-length sequences / quadratic residues,
     1979: n² mod 7 is 0 1 4 2 2 4 1 (from memory); depth = s c / (2 N f)."""
-    values = outcome_of(demo("diffuser")).as_json()["values"]
+    values = demo_outcome("diffuser").as_json()["values"]
     assert values["sequence"]["value"] == [0, 1, 4, 2, 2, 4, 1]
     expected = [s * 343_000 / (2 * 7 * 500) for s in (0, 1, 4, 2, 2, 4, 1)]
     assert values["depths"]["value"] == pytest.approx(expected)
@@ -58,7 +57,7 @@ def test_quadratic_residue_sequence() -> None:
 
 @pytest.mark.parametrize("prime", [5, 7, 11, 13, 17])
 def test_the_cutting_list_holds_every_block(prime: int) -> None:
-    outcome = outcome_of(demo("diffuser"), {"prime": float(prime)})
+    outcome = demo_outcome("diffuser", {"prime": float(prime)})
     lines = outcome.as_json()["values"]["cut_list"]["value"]
     counted = sum(int(line.split(" x ")[0]) for line in lines)
     assert counted == outcome.parts["blocks"].count

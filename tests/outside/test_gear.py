@@ -9,12 +9,12 @@ import pytest
 from ovolo.geometry.corners import meetings
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.drafting import straight
-from ovolo.outcome.outcome import Outcome, outcome_of
-from tests.sheets import demo
+from ovolo.outcome.outcome import Outcome
+from tests.sheets import demo_outcome
 
 
 def gear(**settings: float) -> Outcome:
-    outcome = outcome_of(demo("drive-gear"), settings)
+    outcome = demo_outcome("drive-gear", settings)
     assert outcome.well, [str(problem) for problem in outcome.problems]
     return outcome
 

@@ -11,13 +11,17 @@ from ovolo.meaning.program import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.running.evaluate import Memo
 from ovolo.sheet import tree
-from tests.sheets import demo, run
+from tests.sheets import demo, demo_outcome, demo_tables
 
-SOLID = ["dome-and-shutter", "lens-heater-coil", "baffle-tube", "telescope-pier", "wind-vane"]
+SOLID = [
+    "dome-and-shutter", "lens-heater-coil", "baffle-tube", "telescope-pier", "wind-vane",
+    "louvre-screen", "seed-head-paving", "terrace-canopy", "star-map-screen", "keepers-cabin",
+    "bearing-cage", "turned-baluster", "square-baluster", "spiral-stair", "boardwalk",
+]  # fmt: skip
 
 
 def sheet(name: str) -> Outcome:
-    return run(*demo(name).split("\n"))
+    return demo_outcome(name)
 
 
 def figure(outcome: Outcome, name: str) -> float:
@@ -33,7 +37,8 @@ def coarse(name: str) -> str:
 @pytest.mark.parametrize("name", SOLID)
 def test_every_input_at_its_limits_gives_closed_solids_or_says_why(name: str) -> None:
     text = coarse(name)
-    first = outcome_of(text)
+    tables = demo_tables(text)
+    first = outcome_of(text, tables=tables)
     assert not first.problems and all(p.closed for p in first.parts.values() if p.volume)
     memo = Memo()
     for line in first.lines:
@@ -43,7 +48,7 @@ def test_every_input_at_its_limits_gives_closed_solids_or_says_why(name: str) ->
             limit = line.result.terms.get(role)
             if limit is None:
                 continue
-            outcome = outcome_of(text, {line.line.content.name: float(limit)}, memo)
+            outcome = outcome_of(text, {line.line.content.name: float(limit)}, memo, tables=tables)
             for part in outcome.parts.values():
                 assert part.closed or part.volume is None or not part.count, (line.line.name, role)
             for problem in outcome.problems:
@@ -53,10 +58,11 @@ def test_every_input_at_its_limits_gives_closed_solids_or_says_why(name: str) ->
 @pytest.mark.parametrize("name", SOLID)
 def test_every_preset_is_well(name: str) -> None:
     text = demo(name)
-    program = checked_program(text)
+    tables = demo_tables(text)
+    program = checked_program(text, tables)
     for line in program.lines:
         if isinstance(line.content, tree.Preset):
-            outcome = outcome_of(text, preset_values(program, line.content.title))
+            outcome = outcome_of(text, preset_values(program, line.content.title), tables=tables)
             assert outcome.well, (line.content.title, outcome.problems, outcome.failed_checks)
 
 

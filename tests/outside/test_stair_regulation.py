@@ -7,13 +7,12 @@ import math
 
 import pytest
 
-from ovolo.outcome.outcome import outcome_of
-from tests.sheets import demo
+from tests.sheets import demo_outcome
 
 
 @pytest.mark.parametrize("height", range(2400, 4201, 45))
 def test_every_floor_height_keeps_the_regulation(height: float) -> None:
-    outcome = outcome_of(demo("spiral-stair"), {"floor_height": float(height)})
+    outcome = demo_outcome("spiral-stair", {"floor_height": float(height)})
     values = {name: entry["value"] for name, entry in outcome.as_json()["values"].items()}
     assert outcome.well
     assert values["rise"] <= 220 and values["going"] >= 220
@@ -22,7 +21,7 @@ def test_every_floor_height_keeps_the_regulation(height: float) -> None:
 
 
 def test_no_sphere_of_100_mm_passes_between_the_balusters_as_drawn() -> None:
-    outcome = outcome_of(demo("spiral-stair"))
+    outcome = demo_outcome("spiral-stair")
     (group,) = outcome.parts["balusters"].groups[:1]
     places = [
         (matrix[0, 3], matrix[1, 3])

@@ -126,11 +126,12 @@ def test_a_new_name_that_would_change_the_meaning_is_refused(
 @given(st.sampled_from(["floor_height", "rise", "risers", "going", "tread", "baluster", "gap"]))
 def test_renaming_leaves_all_values_as_they_were(name: str) -> None:
     from ovolo.outcome.outcome import outcome_of
-    from tests.sheets import demo
+    from tests.sheets import demo, demo_tables
 
     text = demo("spiral-stair")
-    before = outcome_of(text).as_json()
-    after = outcome_of(edits.renamed(text, name, "renamed")).as_json()
+    tables = demo_tables(text)
+    before = outcome_of(text, tables=tables).as_json()
+    after = outcome_of(edits.renamed(text, name, "renamed"), tables=tables).as_json()
     before["values"] = {"renamed" if k == name else k: v for k, v in before["values"].items()}
     for check in (*before["checks"], *after["checks"]):
         check.pop("text")
