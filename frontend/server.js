@@ -34,8 +34,25 @@ function send(address, body, headers = {}) {
   return answer(address, { method: "POST", headers: { ...headers, "X-CSRFToken": csrfToken() }, body });
 }
 
-function post(address, body) {
-  return send(address, JSON.stringify(body), { "Content-Type": "application/json" });
+function post(address, body, headers = {}) {
+  return send(address, JSON.stringify(body), { ...headers, "Content-Type": "application/json" });
+}
+
+// Work that may take long, by its name: when it began, and for how many seconds it may go on.
+export const jobs = new Map();
+
+async function asJob(seconds, work) {
+  const job = `${Date.now()}-${Math.random()}`;
+  jobs.set(job, { began: performance.now(), seconds });
+  try {
+    return await work({ "X-Job": job });
+  } finally {
+    jobs.delete(job);
+  }
+}
+
+export function stopJob(job) {
+  return post("/stop-job", {}, { "X-Job": job });
 }
 
 export async function sendFile(address, file) {
@@ -48,7 +65,7 @@ export async function sendFile(address, file) {
 export async function fetchFile(address) {
   let reply;
   try {
-    reply = await fetch(address);
+    reply = await asJob(120, (headers) => fetch(address, { headers }));
   } catch {
     throw new NoServer("The server does not answer.");
   }
@@ -65,7 +82,8 @@ export async function postForJson(address, body) {
 }
 
 export async function postForScene(address, body) {
-  return decodeScene(await (await post(address, body)).arrayBuffer());
+  const reply = await asJob(9, (headers) => post(address, body, headers));
+  return decodeScene(await reply.arrayBuffer());
 }
 
 // The message of ovolo/outcome/scene.py: a header and the arrays it names.

@@ -16,9 +16,10 @@ import { saving } from "./workspace/saving.js";
 import { scheduling } from "./workspace/scheduling.js";
 import { showing } from "./workspace/showing.js";
 import { text } from "./workspace/text.js";
+import { waiting } from "./workspace/waiting.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, drawer, history, keys];
+const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, keys];
 
 // Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
 // must stay getters, so the pieces are joined by their property descriptors.

@@ -94,7 +94,7 @@ export class Cut {
   #fill(model, box, order) {
     for (const mesh of model.meshes()) {
       for (const material of [this.back, this.front]) {
-        const counted = new THREE.InstancedMesh(mesh.geometry, material, mesh.count);
+        const counted = new THREE.InstancedMesh(mesh.geometry, material, mesh.userData.count);
         counted.instanceMatrix = mesh.instanceMatrix;
         counted.frustumCulled = false;
         counted.renderOrder = order;

@@ -1,8 +1,11 @@
 // How finely the picture is drawn. Where it is drawn in software, which costs time, it is drawn
 // plainly while things move, and smoothly (at twice the size, shrunk by the browser) once they rest.
+// Of very many triangles only a share of the copies is drawn while they move.
 
 const REST = 800; // milliseconds without a move
 const APART = 150; // milliseconds from picture to picture while things move
+const MOST_MOVING = 60_000; // triangles drawn while things move
+const HEAVY = 400_000; // triangles that are not drawn smoothly even at rest
 
 function drawnInSoftware() {
   const context = document.createElement("canvas").getContext("webgl2");
@@ -20,6 +23,21 @@ export class Fineness {
     this.moving = this.software ? 0.5 : plain;
     this.resting = this.software ? 2 : plain;
     this.ratio = this.resting;
+  }
+
+  // Takes account of how much there is to draw.
+  weigh(triangles) {
+    this.triangles = triangles;
+    if (!this.software) return;
+    const isResting = this.ratio === this.resting;
+    this.resting = triangles > HEAVY ? 1 : 2;
+    if (isResting) this.ratio = this.resting;
+  }
+
+  // What share of many copies is drawn for the moment.
+  get share() {
+    if (!this.software || this.ratio === this.resting) return 1;
+    return Math.min(1, MOST_MOVING / Math.max(this.triangles ?? 0, 1));
   }
 
   // How many milliseconds the next picture may wait, so that drawing in software leaves time for

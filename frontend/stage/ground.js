@@ -45,7 +45,7 @@ export class Ground {
       0, 0, 0, 1,
     );
     for (const mesh of model.meshes()) {
-      const cast = new THREE.InstancedMesh(mesh.geometry, this.shadowMaterial, mesh.count);
+      const cast = new THREE.InstancedMesh(mesh.geometry, this.shadowMaterial, mesh.userData.count);
       cast.instanceMatrix = mesh.instanceMatrix;
       cast.matrixAutoUpdate = false;
       cast.matrix.copy(flat);

@@ -57,6 +57,26 @@ export class InstancedLines extends THREE.LineSegments {
   raycast() {}
 }
 
+const MANY = 2000; // copies of a shape
+
+// The same copies in another order: any first part of it is spread over all of them.
+function mixed({ matrices, items, tints }) {
+  const count = items.length;
+  let stride = Math.floor(count * 0.618034) | 1;
+  while (divisor(stride, count) > 1) stride += 2;
+  const found = { matrices: new Float32Array(matrices.length), items: new Uint32Array(count), tints: tints && new Uint32Array(count) };
+  for (let at = 0, from = 0; at < count; at++, from = (from + stride) % count) {
+    found.matrices.set(matrices.subarray(16 * from, 16 * from + 16), 16 * at);
+    found.items[at] = items[from];
+    if (tints) found.tints[at] = tints[from];
+  }
+  return found;
+}
+
+function divisor(a, b) {
+  return b ? divisor(b, a % b) : a;
+}
+
 // Whether a placement turns a shape inside out: the renderer would take its faces for back faces.
 function isMirrored(matrices) {
   for (let at = 0; at < matrices.length; at += 16) {
@@ -104,11 +124,12 @@ export class PartModel {
   #add(shape, group) {
     if (!shape) return;
     const count = group.items.length;
+    const { matrices, items, tints } = count > MANY ? mixed(group) : group;
     const mesh = new THREE.InstancedMesh(shape.faces, this.faceMaterial, count);
-    mesh.instanceMatrix.array.set(group.matrices);
-    if (group.tints) this.#colour(mesh, group.tints);
+    mesh.instanceMatrix.array.set(matrices);
+    if (tints) this.#colour(mesh, tints);
     mesh.frustumCulled = false;
-    mesh.userData = { part: this.part.name, items: group.items, edges: shape.edges };
+    mesh.userData = { part: this.part.name, items, edges: shape.edges, count };
     this.group.add(mesh, new InstancedLines(shape.edges, this.edgeMaterial, mesh.instanceMatrix));
   }
 
@@ -116,6 +137,17 @@ export class PartModel {
   #colour(mesh, tints) {
     const colour = new THREE.Color();
     tints.forEach((tint, at) => mesh.setColorAt(at, colour.setHex(tint)));
+  }
+
+  // Draws only a share of very many copies; they are mixed, so that it is thin everywhere.
+  thin(share) {
+    const [...children] = this.group.children;
+    for (const [at, mesh] of children.entries()) {
+      const all = mesh.userData.count;
+      if (!all) continue;
+      mesh.count = all > MANY ? Math.ceil(all * share) : all;
+      children[at + 1].count = mesh.count; // its edges
+    }
   }
 
   #hatch(points) {
@@ -190,6 +222,10 @@ export class PartModel {
     this.#sides();
   }
 
+  get triangles() {
+    return this.part?.triangles ?? 0;
+  }
+
   report() {
     const meshes = this.meshes();
     return {
@@ -199,7 +235,7 @@ export class PartModel {
       ghosted: Boolean(this.ghosted),
       marked: Boolean(this.marked),
       wire: Boolean(this.wire),
-      instances: meshes.reduce((sum, mesh) => sum + mesh.count, 0),
+      instances: meshes.reduce((sum, mesh) => sum + mesh.userData.count, 0),
       shapes: meshes.length,
       hatched: Boolean(this.hatching),
       coloured: meshes.some((mesh) => mesh.instanceColor),

@@ -116,6 +116,8 @@ export class Stage {
     }
     for (const [name, part] of present) this.#show(name, part);
     this.construction.show(scene.construction ?? []);
+    this.fineness.weigh([...this.parts.values()].reduce((sum, model) => sum + model.triangles, 0));
+    this.#thin();
     const used = [...this.parts.values()].flatMap((model) => model.shapeKeys);
     this.shapes.keepOnly([...used, ...this.construction.shapeKeys]);
     this.underlays.show(scene.underlays ?? [], address);
@@ -259,9 +261,15 @@ export class Stage {
   // Something is being turned or dragged.
   moved() {
     this.fineness.moved(() => {
-      this.renderer.setPixelRatio(this.fineness.ratio);
+      this.#thin();
       this.draw();
     });
+  }
+
+  // As finely as there is time for.
+  #thin() {
+    this.renderer.setPixelRatio(this.fineness.ratio);
+    for (const part of this.parts.values()) part.thin(this.fineness.share);
   }
 
   draw() {

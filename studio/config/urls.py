@@ -5,7 +5,7 @@ from django.urls import path
 
 from studio.handover import views as handover
 from studio.projects import views as projects
-from studio.workspace import beside, changes, files
+from studio.workspace import beside, changes, files, requests
 from studio.workspace import views as workspace
 
 _STUDY = "studies/<int:study_id>/"
@@ -19,6 +19,7 @@ urlpatterns = [
     path(_STUDY + "copy", projects.copy, name="copy"),
     path(_STUDY + "sheet.ovo", projects.give_out, name="give-out"),
     path(_STUDY + "remove", projects.remove, name="remove"),
+    path("stop-job", requests.stop_job, name="stop-job"),
     path("vocabulary", workspace.vocabulary, name="vocabulary"),
     path(_STUDY, workspace.study_page, name="workspace"),
     path(_STUDY + "state", workspace.state, name="state"),

@@ -15,7 +15,7 @@ import resource
 import signal
 import threading
 from collections.abc import Callable
-from concurrent.futures import Future, TimeoutError
+from concurrent.futures import CancelledError, Future, TimeoutError
 from multiprocessing import get_context
 from typing import Any
 
@@ -55,19 +55,34 @@ class _Workers:
     def __init__(self) -> None:
         self._orders: queue.SimpleQueue[tuple[Future[Any], Any, tuple[Any, ...], float] | None]
         self._orders = queue.SimpleQueue()
+        self._jobs: dict[str, Any] = {}
         self._thread = threading.Thread(target=self._serve, name="worker pool", daemon=True)
         self._thread.start()
 
-    def run(self, task: Callable[..., Any], arguments: tuple[Any, ...], seconds: float) -> Any:
+    def run(
+        self, task: Callable[..., Any], arguments: tuple[Any, ...], seconds: float, job: str
+    ) -> Any:
         order: Future[Any] = Future()
         self._orders.put((order, task, arguments, seconds))
         scheduled = order.result()
+        if job:
+            self._jobs[job] = scheduled
         try:
             return scheduled.result()
+        except CancelledError:
+            raise Stopped("it was stopped") from None
         except TimeoutError:
             raise Stopped(f"it took longer than {seconds:.0f} s and was stopped") from None
         except ProcessExpired:
             raise Stopped("it ended unexpectedly; it may have needed too much memory") from None
+        finally:
+            if self._jobs.get(job) is scheduled:
+                del self._jobs[job]
+
+    def cancel(self, job: str) -> bool:
+        """Ends a job that is under way; False where there is none."""
+        scheduled = self._jobs.get(job)
+        return scheduled is not None and bool(scheduled.cancel())
 
     def _serve(self) -> None:
         pool = ProcessPool(
@@ -94,14 +109,22 @@ _workers: _Workers | None = None
 _lock = threading.Lock()
 
 
-def run(task: Callable[..., Any], *arguments: Any, seconds: float = KILL_AFTER) -> Any:
-    """The task's result, made in a worker process. Raises Stopped where a limit ended it."""
+def run(
+    task: Callable[..., Any], *arguments: Any, seconds: float = KILL_AFTER, job: str = ""
+) -> Any:
+    """The task's result, made in a worker process. Raises Stopped where a limit ended it, or
+    somebody who named its `job`."""
     global _workers
     with _lock:
         if _workers is None:
             _workers = _Workers()
             atexit.register(stop_workers)
-    return _workers.run(task, arguments, seconds)
+    return _workers.run(task, arguments, seconds, job)
+
+
+def cancel(job: str) -> bool:
+    """Ends the job of this name; False where none is under way."""
+    return _workers is not None and _workers.cancel(job)
 
 
 def stop_workers() -> None:

@@ -14,6 +14,7 @@ from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Study
+from studio.workspace.requests import job_of
 
 
 @login_required
@@ -22,7 +23,7 @@ def download(request: HttpRequest, study_id: int, file_name: str) -> HttpRespons
     """The file with the parts named in the query (`?part=treads`), or with all solid parts."""
     study = own_study(request, study_id)
     parts = request.GET.getlist("part")
-    return _file(study, file_name, tasks.export, parts)
+    return _file(request, study, file_name, tasks.export, parts)
 
 
 @login_required
@@ -32,19 +33,25 @@ def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     study = own_study(request, study_id)
     said = {key: request.GET.get(key, "") for key in _LAYOUT}
     return _file(
-        study, file_name, tasks.export_sheet, {**said, "parts": request.GET.getlist("part")}
+        request,
+        study,
+        file_name,
+        tasks.export_sheet,
+        {**said, "parts": request.GET.getlist("part")},
     )
 
 
 _LAYOUT = ("view", "paper", "upright", "scale", "names", "author", "preset")
 
 
-def _file(study: Study, file_name: str, task: Callable[..., bytes], how: Any) -> HttpResponse:
+def _file(
+    request: HttpRequest, study: Study, file_name: str, task: Callable[..., bytes], how: Any
+) -> HttpResponse:
     """What a worker makes of the study, as a file."""
     try:
         data = pool.run(
             task, study.text, file_name, how, files_of(study, study.text),
-            seconds=pool.HAND_OVER_KILL_AFTER,
+            seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request),
         )  # fmt: skip
     except Failure as failure:
         return _refused(failure.said)

@@ -18,7 +18,7 @@ from ovolo.sheet.reader import MOST_CHARACTERS, read_sheet
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Revision, Study
-from studio.workspace.requests import body_of, refused
+from studio.workspace.requests import body_of, job_of, refused
 from studio.workspace.state import state_of
 
 SCENE = "application/vnd.ovolo.scene"
@@ -59,7 +59,7 @@ def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
     except Failure as failure:
         return refused(failure)
     try:
-        scene = pool.run(tasks.scene, text, asked, files_of(study, text))
+        scene = pool.run(tasks.scene, text, asked, files_of(study, text), job=job_of(request))
     except Failure as failure:
         return refused(failure)
     except pool.Stopped as stopped:

@@ -1,6 +1,7 @@
 """Worker processes: limits end the work, not the service."""
 
 import os
+import threading
 import time
 
 import pytest
@@ -49,3 +50,12 @@ def test_memory_is_limited() -> None:
 def test_errors_come_back_as_they_are() -> None:
     with pytest.raises(TypeError):
         pool.run(double, None)
+
+
+def test_a_job_is_stopped_by_its_name() -> None:
+    stopper = threading.Timer(0.5, pool.cancel, ["1:slow"])
+    stopper.start()
+    with pytest.raises(pool.Stopped, match="it was stopped"):
+        pool.run(endless, seconds=30, job="1:slow")
+    assert not pool.cancel("1:slow"), "it is no longer under way"
+    assert pool.run(double, 6, job="1:slow") == 12

@@ -1,0 +1,111 @@
+"""Studies used in others, the schedule, colours by value, and work that is stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import expect
+
+from studio.projects.models import Project, Study
+from tests.browser.conftest import Driver, settled, stage
+from tests.browser.editor import alert, open_line, row_value
+
+pytestmark = pytest.mark.browser
+
+PEG = 'study "Peg"\ninput long = 80 mm from 10 mm to 300 mm\npart body = cylinder(6 mm, long) colour brass'
+SQUARE = PEG.replace('"Peg"', '"Square peg"').replace("cylinder(6 mm, long)", "box(12 mm, 12 mm, long)")  # fmt: skip
+OTHER = 'study "Hoop"\ninput wide = 80 mm\npart hoop = disc(wide)'
+RACK = (
+    'study "Rack"\nuse peg from "Peg"\ninput n = 5 from 0 to 40 step 1 "Pegs"\n'
+    'part pegs = row(peg(long = 60 mm), n, 30 mm) "Pegs"\n'
+    "part tags = row(box(8 mm, 8 mm, 2 mm), n, 30 mm).move(y = 40 mm) colour by [i * 1 mm for i in 0 .. n - 1]"
+)
+
+
+@pytest.fixture
+def rack(project: Project, open_study: Callable[[str, str], Study]) -> Study:
+    for title, text in (("Peg", PEG), ("Square peg", SQUARE), ("Hoop", OTHER)):
+        Study.objects.create(project=project, title=title).save_text(text, None)
+    return open_study("Rack", RACK)
+
+
+def press(drive: Driver, name: str) -> None:
+    drive(lambda page: page.get_by_role("button", name=name, exact=True).last.click())
+    settled(drive)
+
+
+def test_a_study_is_swapped_for_another_that_fits(rack: Study, drive: Driver) -> None:
+    assert stage(drive)["pegs"]["instances"] == 5
+    open_line(drive, "peg")
+    press(drive, "Swap…")
+    offers = drive(lambda page: page.locator("[aria-label='Studies to swap for'] li").all_inner_texts())  # fmt: skip
+    assert "Square peg" in offers[0] and "fits" in offers[0]
+    assert "lacks long, set here" in offers[1] and "misfits" in offers[1]
+    press(drive, "Square peg")
+    rack.refresh_from_db()
+    assert 'use peg from "Square peg"' in rack.text
+    press(drive, "Undo")
+    rack.refresh_from_db()
+    assert 'use peg from "Peg"' in rack.text
+
+
+def test_renaming_an_input_that_others_set_is_asked_for_twice(
+    rack: Study, project: Project, drive: Driver
+) -> None:
+    peg = project.studies.get(title="Peg")
+    drive.visit(f"/studies/{peg.pk}/?antialias=off")
+    settled(drive)
+    press(drive, "Files")
+    users = drive(lambda page: page.locator("#drawer").inner_text())
+    assert "Rack" in users and "sets long" in users
+    open_line(drive, "long")
+    press(drive, "Rename everywhere")
+    drive(lambda page: page.locator("#new-name").fill("tall"))
+    press(drive, "Rename")
+    assert "1 study uses `long` of this one: “Rack” (line 2)" in alert(drive)
+    press(drive, "Rename all the same")
+    peg.refresh_from_db()
+    assert "input tall" in peg.text
+    drive.visit(f"/studies/{rack.pk}/?antialias=off")
+    settled(drive)
+    assert "“Peg” has no input `long`" in row_value(drive, "pegs")
+
+
+def test_another_study_is_used_from_the_list(rack: Study, drive: Driver) -> None:
+    press(drive, "Files")
+    drive(lambda page: page.locator("#drawer li", has_text="wide").get_by_role("button", name="Use").click())  # fmt: skip
+    settled(drive)
+    rack.refresh_from_db()
+    assert rack.text.split("\n")[2] == 'use hoop from "Hoop"'
+
+
+def test_the_schedule_follows_the_parts(rack: Study, drive: Driver) -> None:
+    press(drive, "Parts 2")
+    press(drive, "Schedule")
+    cells = "#schedule tbody tr:first-of-type td"
+    assert drive(lambda page: page.locator(cells).all_inner_texts())[:4] == ["A", "Pegs", "5", "60"]
+    assert "2 kinds of piece, 10 in all" in drive(lambda page: page.locator("#drawer").inner_text())
+    box = "#value-n"
+    drive(lambda page: page.locator(box).fill("7"))
+    drive(lambda page: page.locator(box).press("Enter"))
+    drive(lambda page: expect(page.locator(cells).nth(2)).to_have_text("7"))
+
+
+def test_colours_by_value_have_a_legend(rack: Study, drive: Driver) -> None:
+    assert stage(drive)["tags"]["coloured"] and not stage(drive)["pegs"]["coloured"]
+    legend = drive(lambda page: page.locator(".legend li").all_inner_texts())
+    assert [one.strip() for one in legend] == ["0 mm", "1 mm", "2 mm", "3 mm", "4 mm"]
+
+
+def test_long_work_is_told_and_stopped(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    slow = 'sum([sum([len("{i * j}") for i in 0 .. 3000]) for j in 0 .. 3000])'
+    study = open_study("Quick", "quick = 1 + 1")
+    study.save_text(f"slow = {slow}", study.head_id)
+    drive(lambda page: page.reload(wait_until="commit"))
+    drive(lambda page: page.locator("#long-work").wait_for())
+    assert "of at most 9 s" in drive(lambda page: page.locator("#long-work").inner_text())
+    press(drive, "Stop")
+    assert "it was stopped" in alert(drive)
