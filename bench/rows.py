@@ -85,6 +85,37 @@ def _copies() -> Pair:
     return ovolo, by_hand
 
 
+def _hundred_thousand() -> Pair:
+    """100,000 copies in a grid by a word, to the bytes that are sent."""
+    program = checked_program(
+        "input pitch = 50 mm\npart p = grid(box(8 mm, 8 mm, 8 mm), 400, 250, pitch, pitch)"
+    )
+    turns = itertools.count(1)
+    memo = Memo()
+
+    def ovolo() -> object:
+        lines = evaluate(program, {"pitch": 50.0 + next(turns) / 1000}, memo)
+        return scene_of(Outcome(program, lines), {"box"})
+
+    def by_hand() -> object:
+        """Shifts times the size of the box, its bounds, and the columns as float32 with the number
+        of each item."""
+        pitch = 50.0 + next(turns) / 1000
+        x, y = np.tile(np.arange(400.0), 250) * pitch, np.repeat(np.arange(250.0), 400) * pitch
+        move = np.zeros((100_000, 4, 4))
+        move[:] = np.eye(4)
+        move[:, 0, 3], move[:, 1, 3] = x, y
+        matrices = move @ np.diag([8.0, 8.0, 8.0, 1.0])
+        corners = np.array(list(itertools.product((-0.5, 0.5), (-0.5, 0.5), (0.0, 1.0))))
+        placed = np.einsum("nij,kj->nki", matrices[:, :3, :3], corners) + matrices[:, None, :3, 3]
+        bounds = [placed.min(axis=(0, 1)).tolist(), placed.max(axis=(0, 1)).tolist()]
+        columns = np.ascontiguousarray(matrices.swapaxes(1, 2), dtype=np.float32)
+        numbers = np.arange(100_000, dtype=np.uint32)
+        return json.dumps({"bounds": bounds}).encode() + columns.tobytes() + numbers.tobytes()
+
+    return ovolo, by_hand
+
+
 def _plate() -> Pair:
     """A plate with 1,000 holes, by a difference in 2D and an extrusion."""
     import manifold3d
@@ -305,6 +336,7 @@ def _one_line_of_many() -> Pair:
 ROWS = [
     Row("trigonometric formula over 100,000 indices", "at most 1.5", _formula),
     Row("20,000 copies moved and turned, to the bytes sent", "at most 1.5", _copies),
+    Row("100,000 copies in a grid, to the bytes sent", "", _hundred_thousand, rounds=7),
     Row("plate with 1,000 holes", "at most 1.2", _plate, rounds=5),
     Row("sweep of 1,280 sections", "", _sweep),
     Row("loft through 100 outlines", "", _loft),
