@@ -13,7 +13,8 @@ const STATEMENTS = {
   check: "what must hold",
   dim: "a dimension on the stage",
   preset: "a named set of input values",
-  file: "an attached table",
+  file: "an attached file",
+  use: "another study as a function",
   study: "the title of the study",
   units: "how values are shown",
 };
@@ -34,7 +35,7 @@ function offered(context, sheet) {
   if (inComment(before)) return null;
   const valid = /^[\p{L}\p{N}_]*$/u;
   if (/\bcolour\s+$/.test(before)) return { from, validFor: valid, options: Object.keys(vocabulary.colours).map((label) => ({ label, detail: vocabulary.colours[label] })) };
-  if (/\.$/.test(before)) return { from, validFor: valid, options: methods(vocabulary) };
+  if (/\.$/.test(before)) return { from, validFor: valid, options: [...yields(before, sheet), ...methods(vocabulary)] };
   if (!before.trim() && line.from + before.length === from && !/^\s/.test(line.text)) return { from, validFor: valid, options: statements() };
   return { from, validFor: valid, options: [...local(context, line), ...names(sheet), ...vocabulary.words.map((one) => wordOption(one))] };
 }
@@ -77,6 +78,12 @@ function local(context, line) {
   for (const match of near.matchAll(/^\s+([\p{L}_][\p{L}\p{N}_]*)\s*=(?!=)/gmu)) found.add(match[1]);
   found.delete("");
   return [...found].map((label) => ({ label, detail: "here", boost: 3 }));
+}
+
+// What a study yields, behind a use of it.
+function yields(before, sheet) {
+  const used = before.match(/([\p{L}_][\p{L}\p{N}_]*)\([^()]*\)\.$/u)?.[1];
+  return (sheet.names().get(used)?.yields ?? []).map((label) => ({ label, detail: "of the study", boost: 2 }));
 }
 
 function methods(vocabulary) {

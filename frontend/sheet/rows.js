@@ -62,6 +62,7 @@ function row(line, scene) {
     measured: check?.measured ?? "",
     message: check?.message ?? "",
     colour: part?.colour ?? "",
+    study: outcome?.study ?? null,
     classes: ["row", line.type, problem ? (waiting ? "waiting" : "failing") : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].filter(Boolean).join(" "),
     aria: line.text.trim() ? null : `Line ${line.line}, empty`,
     height: line.text.split("\n").length,

@@ -17,6 +17,7 @@ function drawnInSoftware() {
 
 export class Fineness {
   constructor({ smooth }) {
+    this.contours = smooth;
     this.software = smooth && drawnInSoftware();
     this.antialias = smooth && !this.software;
     const plain = smooth ? Math.min(devicePixelRatio, 2) : 1;
@@ -29,14 +30,19 @@ export class Fineness {
   weigh(triangles) {
     this.triangles = triangles;
     if (!this.software) return;
-    const isResting = this.ratio === this.resting;
+    const { isResting } = this;
     this.resting = triangles > HEAVY ? 1 : 2;
     if (isResting) this.ratio = this.resting;
   }
 
+  // Whether there is time for all there is to draw.
+  get isResting() {
+    return this.ratio === this.resting;
+  }
+
   // What share of many copies is drawn for the moment.
   get share() {
-    if (!this.software || this.ratio === this.resting) return 1;
+    if (!this.software || this.isResting) return 1;
     return Math.min(1, MOST_MOVING / Math.max(this.triangles ?? 0, 1));
   }
 

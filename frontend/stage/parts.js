@@ -1,6 +1,7 @@
 // Parts on the stage: shapes held once, drawn in all their places.
 import * as THREE from "three";
 
+import { Contour, Contours, isRound } from "./contour.js";
 import { Plaster } from "./plaster.js";
 
 // Shapes by their content key, as geometries of the renderer.
@@ -16,7 +17,7 @@ export class ShapeStore {
       faces.computeBoundingBox();
       const edges = new THREE.BufferGeometry();
       edges.setAttribute("position", new THREE.BufferAttribute(shape.edges, 3));
-      this.#held.set(key, { faces, edges });
+      this.#held.set(key, { faces, edges, round: isRound(shape) });
     }
   }
 
@@ -97,11 +98,12 @@ const LOOKS = {
 // One part. It is updated, not made anew, while its values change: a material that is dropped
 // takes its compiled program with it, and compiling takes longer than a turn may.
 export class PartModel {
-  constructor(name, edgeColour, markColour) {
+  constructor(name, edgeColour, markColour, withContours = true) {
     this.group = new THREE.Group();
     this.group.name = name;
     this.faceMaterial = new Plaster();
     this.edgeMaterial = new THREE.LineBasicMaterial({ transparent: true, opacity: LOOKS.plain.edge });
+    this.contour = withContours ? new Contour() : null;
     this.setColours(edgeColour, markColour);
   }
 
@@ -110,9 +112,9 @@ export class PartModel {
     this.shapeKeys = part.groups.map((group) => group.shape);
     if (this.paled) this.pale(false);
     this.#clear();
+    this.oneSided = part.solid && !part.groups.some((group) => isMirrored(group.matrices));
     for (const group of part.groups) this.#add(shapes.get(group.shape), group);
     if (part.hatch.length) this.#hatch(part.hatch);
-    this.oneSided = part.solid && !part.groups.some((group) => isMirrored(group.matrices));
     this.#sides();
     this.bounds = part.bounds && new THREE.Box3(
       new THREE.Vector3(...part.bounds[0]),
@@ -130,7 +132,10 @@ export class PartModel {
     if (tints) this.#colour(mesh, tints);
     mesh.frustumCulled = false;
     mesh.userData = { part: this.part.name, items, edges: shape.edges, count };
-    this.group.add(mesh, new InstancedLines(shape.edges, this.edgeMaterial, mesh.instanceMatrix));
+    const drawn = [new InstancedLines(shape.edges, this.edgeMaterial, mesh.instanceMatrix)];
+    if (this.contour && shape.round && this.oneSided) drawn.push(new Contours(mesh, this.contour));
+    mesh.userData.with = drawn;
+    this.group.add(mesh, ...drawn);
   }
 
   // Each item in a colour of its own.
@@ -139,14 +144,15 @@ export class PartModel {
     tints.forEach((tint, at) => mesh.setColorAt(at, colour.setHex(tint)));
   }
 
-  // Draws only a share of very many copies; they are mixed, so that it is thin everywhere.
-  thin(share) {
-    const [...children] = this.group.children;
-    for (const [at, mesh] of children.entries()) {
+  // Draws only a share of very many copies; they are mixed, so that it is thin everywhere. Contours
+  // are left out where there is no time for them.
+  thin(share, withContours) {
+    this.withContours = withContours;
+    this.#contours();
+    for (const mesh of this.meshes()) {
       const all = mesh.userData.count;
-      if (!all) continue;
       mesh.count = all > MANY ? Math.ceil(all * share) : all;
-      children[at + 1].count = mesh.count; // its edges
+      for (const one of mesh.userData.with) one.count = mesh.count;
     }
   }
 
@@ -174,8 +180,16 @@ export class PartModel {
     this.#tint();
   }
 
+  // Only what is drawn plainly and whole has a contour: its far side must not be seen.
+  #contours() {
+    if (!this.contour) return;
+    const plain = !this.paled && !this.ghosted && !this.wire && !this.faceMaterial.clippingPlanes;
+    this.contour.visible = plain && this.withContours !== false;
+  }
+
   #tint() {
     this.edgeMaterial.color.copy(this.marked ? this.markColour : this.edgeColour);
+    this.contour?.color.copy(this.edgeMaterial.color);
     if (!this.part) return;
     this.faceMaterial.color.set(this.part.legend.length ? "#ffffff" : this.part.colour);
     if (this.marked) this.faceMaterial.color.lerp(this.markColour, 0.22);
@@ -199,6 +213,8 @@ export class PartModel {
     this.faceMaterial.setOpacity(look.face);
     this.#sides();
     this.edgeMaterial.opacity = look.edge;
+    if (this.contour) this.contour.uniforms.opacity.value = look.edge;
+    this.#contours();
   }
 
   // By its edges, with hardly any faces.
@@ -220,6 +236,7 @@ export class PartModel {
     this.faceMaterial.clippingPlanes = planes;
     this.edgeMaterial.clippingPlanes = planes;
     this.#sides();
+    this.#contours();
   }
 
   get triangles() {
@@ -238,6 +255,7 @@ export class PartModel {
       instances: meshes.reduce((sum, mesh) => sum + mesh.userData.count, 0),
       shapes: meshes.length,
       hatched: Boolean(this.hatching),
+      contoured: Boolean(this.contour?.visible) && meshes.some((mesh) => mesh.userData.with.length > 1),
       coloured: meshes.some((mesh) => mesh.instanceColor),
       top: this.bounds ? this.bounds.max.z : null,
     };
@@ -254,5 +272,6 @@ export class PartModel {
     this.#clear();
     this.faceMaterial.dispose();
     this.edgeMaterial.dispose();
+    this.contour?.dispose();
   }
 }

@@ -132,7 +132,7 @@ export class Stage {
   #show(name, part) {
     let model = this.parts.get(name);
     if (!model) {
-      model = new PartModel(name, this.edgeColour, this.indigo);
+      model = new PartModel(name, this.edgeColour, this.indigo, this.fineness.contours);
       model.group.visible = !this.hidden.has(name);
       this.parts.set(name, model);
       this.scene.add(model.group);
@@ -269,7 +269,7 @@ export class Stage {
   // As finely as there is time for.
   #thin() {
     this.renderer.setPixelRatio(this.fineness.ratio);
-    for (const part of this.parts.values()) part.thin(this.fineness.share);
+    for (const part of this.parts.values()) part.thin(this.fineness.share, this.fineness.isResting);
   }
 
   draw() {

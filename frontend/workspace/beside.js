@@ -7,9 +7,11 @@ export const beside = () => ({
   swapping: null, // the `use` line that is to be pointed at another study
   swaps: [],
 
-  async lookBeside() {
-    const found = await getJson(`${this.address}beside`);
-    Object.assign(this, { others: found.others, users: found.users });
+  lookBeside() {
+    return this.fileWork(async () => {
+      const found = await getJson(`${this.address}beside`);
+      Object.assign(this, { others: found.others, users: found.users });
+    });
   },
 
   studyAddress(other) {

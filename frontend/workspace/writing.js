@@ -137,7 +137,7 @@ export const writing = () => ({
     return new Map(
       this.rows
         .filter((row) => row.own)
-        .map((row) => [row.own, { type: row.type, kind: row.kind, label: row.label, value: `${row.number} ${row.unit}`.trim(), parameters: row.name.match(/\(([^)]*)\)/)?.[1] }]),
+        .map((row) => [row.own, { type: row.type, kind: row.kind, label: row.label, value: `${row.number} ${row.unit}`.trim(), parameters: row.study?.inputs.join(", ") ?? row.name.match(/\(([^)]*)\)/)?.[1], yields: row.study?.yields }]),
     );
   },
 

@@ -23,6 +23,7 @@ from ovolo.geometry.region import drawing_of_region
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
+from ovolo.meaning.used import StudyFunction, yield_kind
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, written_in_percent
 from ovolo.outcome.part import Part, construction_of
@@ -210,7 +211,18 @@ def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
         "needs": list(outcome.line.needs),
         "problems": [_problem(problem) for problem in outcome.problems],
         "notes": [note.as_json() for note in outcome.notes],
+        "study": _study(kind) if isinstance(kind, StudyFunction) else None,
     }
+
+
+def _study(kind: StudyFunction) -> dict[str, Any]:
+    """What a study that is used takes, as its sheet has it, and what it yields."""
+    inputs = []
+    for line in kind.program.offered:
+        assert isinstance(line.content, tree.Input)
+        start, end = line.content.value.span
+        inputs.append(f"{line.name} = {line.statement.text[start:end]}")
+    return {"inputs": inputs, "yields": [name for name, _ in yield_kind(kind).fields]}
 
 
 def _problem(problem: Problem) -> dict[str, Any]:

@@ -109,3 +109,26 @@ def test_long_work_is_told_and_stopped(
     assert "of at most 9 s" in drive(lambda page: page.locator("#long-work").inner_text())
     press(drive, "Stop")
     assert "it was stopped" in alert(drive)
+
+
+def test_the_inputs_and_the_yield_of_a_study_are_offered(rack: Study, drive: Driver) -> None:
+    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
+    drive(lambda page: page.locator(".editor .cm-content").focus())
+    drive(lambda page: page.keyboard.type("x = peg("))
+    drive(lambda page: page.locator(".word-card", has_text="long = 80 mm").first.wait_for())
+    drive(lambda page: page.keyboard.type("long = 20 mm).bo", delay=20))
+    drive(lambda page: page.locator(".cm-tooltip-autocomplete li", has_text="of the study").wait_for())  # fmt: skip
+
+
+def test_what_is_round_has_a_contour(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    study = open_study("Ball", "part ball = sphere(30 mm)\npart block = box(9 mm, 9 mm, 9 mm).move(x = 90 mm)")  # fmt: skip
+    assert not stage(drive)["ball"]["contoured"], "where it is drawn plainly"
+    drive.visit(f"/studies/{study.pk}/")
+    settled(drive)
+    for _ in range(50):  # drawn in software, it waits until everything rests
+        if stage(drive)["ball"]["contoured"]:
+            break
+        drive(lambda page: page.wait_for_timeout(200))
+    assert stage(drive)["ball"]["contoured"] and not stage(drive)["block"]["contoured"]
