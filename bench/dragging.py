@@ -37,6 +37,13 @@ TURNED = {
     "Lens heater coil": "tube",
     "Baffle tube": "bore",
     "Telescope pier": "height",
+    "Louvre screen": "chord",
+    "Seed-head paving": "room",
+    "Terrace canopy": "crown",
+    "Star-map screen": "brightest",
+    "Keeper's cabin": "long",
+    "Bearing cage": "ball",
+    "Turned baluster": "height",
 }
 
 # The turn whose value a request carries is the newest before it was sent; its time runs until the
