@@ -16,6 +16,7 @@ from ovolo.geometry.curve import Curve, needs_pieces
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
+from ovolo.geometry.setting_out import on_curve
 from ovolo.geometry.skin import without_slivers
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
@@ -187,24 +188,31 @@ def by_function(f: Callable[[float, float], Any]) -> Surface:
 def patch(points: Points) -> Surface:
     """The B-spline surface of control points (n, m, 3): cubic where there are four or more in a
     row, its corners on the outermost points (de Boor, A Practical Guide to Splines)."""
-    from scipy.interpolate import BSpline
-
     n, m, _ = points.shape
     if n < 2 or m < 2:
         raise Failure(f"a patch of {n} x {m} points is none", "give 2 x 2 or more")
-
-    def basis(places: Points, count: int) -> Points:
-        degree = min(3, count - 1)
-        inner = np.linspace(0, 1, count - degree + 1)[1:-1]
-        knots = np.concatenate([np.zeros(degree + 1), inner, np.ones(degree + 1)])
-        found: Points = BSpline.design_matrix(places, knots, degree).toarray()
-        return found
+    along, across = _basis(n), _basis(m)
 
     def rule(u: Points, v: Points) -> Points:
-        found: Points = np.einsum("ki,kj,ijc->kc", basis(u, n), basis(v, m), points)
+        found: Points = np.einsum("ki,kj,ijc->kc", along(u), across(v), points)
         return found
 
     return Surface(rule)
+
+
+def _basis(count: int) -> Callable[[Points], Points]:
+    """The weights (k, count) of so many control points at places from 0 to 1."""
+    from scipy.interpolate import BSpline, PPoly
+
+    degree = min(3, count - 1)
+    inner = np.linspace(0, 1, count - degree + 1)[1:-1]
+    knots = np.concatenate([np.zeros(degree + 1), inner, np.ones(degree + 1)])
+    each = [PPoly.from_spline(BSpline(knots, own, degree)) for own in np.eye(count)]
+    real = np.diff(knots) > 0  # knots that coincide have nothing between them
+    weights: Callable[[Points], Points] = PPoly(
+        np.stack([one.c for one in each], axis=-1)[:, real], np.append(knots[:-1][real], 1.0)
+    )
+    return weights
 
 
 def _by_share(curve: Curve) -> Callable[[Points], Points]:
@@ -213,8 +221,9 @@ def _by_share(curve: Curve) -> Callable[[Points], Points]:
     total = curve.length
 
     def at(shares: Points) -> Points:
-        known = {s: curve.point_at(min(max(s, 0.0), 1.0) * total) for s in set(shares.tolist())}
-        return np.array([known[s] for s in shares.tolist()])
+        unique, inverse = np.unique(np.clip(shares, 0.0, 1.0), return_inverse=True)
+        places: Points = on_curve(curve, unique * total)[0][inverse]
+        return places
 
     return at
 

@@ -30,7 +30,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import triangulated
 from ovolo.geometry.region import Region, disc, polygons_of
 from ovolo.geometry.skin import skinned
-from ovolo.geometry.solid import Solid, manifold_of, shape_made
+from ovolo.geometry.solid import Solid, cylinder, manifold_of, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
@@ -104,7 +104,17 @@ def sweep(
 
 
 def pipe(path: Curve, radius: float) -> Solid:
-    """A round bar of a radius along a path."""
+    """A round bar of a radius along a path; along a straight line it is a cylinder."""
+    match path.pieces:
+        case (Straight() as bar,) if radius > SMALLEST and bar.length > SMALLEST:
+            x = np.eye(3)[int(np.abs(bar.b - bar.a).argmin())]
+            up = (bar.b - bar.a) / bar.length
+            right = np.cross(up, x) / np.linalg.norm(np.cross(up, x))
+            place = np.eye(4)
+            place[:3] = np.column_stack([right, np.cross(up, right), up, bar.a])
+            placed = cylinder(radius, bar.length).placed(place)
+            assert isinstance(placed, Solid)
+            return placed
     return sweep(disc(radius), path, upright=False)
 
 

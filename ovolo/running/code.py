@@ -151,6 +151,8 @@ def array_of(value: Any) -> Any:
 
 def as_whole(value: Any, name: str, span: Span) -> Any:
     """A count as an int, or counts as an array of ints; refuses fractions."""
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
     near = snapped(value)
     if np.any(near != np.rint(near)):
         worst = float(np.atleast_1d(value)[np.atleast_1d(near != np.rint(near))][0])
