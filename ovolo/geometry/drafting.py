@@ -19,6 +19,7 @@ from ovolo.geometry.curve import (
     direction,
     needs_pieces,
 )
+from ovolo.geometry.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
@@ -152,12 +153,12 @@ def by_equation(f: Callable[[float], Points], a: float, b: float) -> Curve:
     if b <= a:
         raise Failure(f"the curve would run from {a:g} to {b:g}", "from the lower to the upper")
     count = 16
-    points = _values(f, np.linspace(a, b, count + 1))
+    points = sampled(f, np.linspace(a, b, count + 1))
     while True:
         knots = np.linspace(a, b, count + 1)
         made = CubicSpline(knots, points)
         middles = (knots[:-1] + knots[1:]) / 2
-        between = _values(f, middles)
+        between = sampled(f, middles)
         missed = float(np.abs(made(middles) - between).max())
         size = float(np.ptp(points, axis=0).max())
         if missed <= max(1e-7, 1e-10 * size) or count == 8192:
@@ -173,10 +174,6 @@ def by_equation(f: Callable[[float], Points], a: float, b: float) -> Curve:
     if size < SMALLEST:
         raise Failure("all points of this curve coincide")
     return _from_spline(knots, made, made.derivative())
-
-
-def _values(f: Callable[[float], Points], at: Points) -> Points:
-    return np.array([np.asarray(f(float(t)), dtype=float) for t in at])
 
 
 def helix(radius: float, pitch: Callable[[float], float], turns: float) -> Curve:
@@ -217,10 +214,10 @@ def _antiderivative(f: Callable[[float], float], to: float) -> Any:
     from scipy.interpolate import CubicSpline
 
     count = 32
-    values = np.array([f(float(t)) for t in np.linspace(0.0, to, count + 1)])
+    values = sampled(f, np.linspace(0.0, to, count + 1))
     made = CubicSpline(np.linspace(0.0, to, count + 1), values).antiderivative()
     while count < 8192:
-        middles = np.array([f(float(t)) for t in (np.arange(count) + 0.5) * to / count])
+        middles = sampled(f, (np.arange(count) + 0.5) * to / count)
         finer = np.empty(2 * count + 1)
         finer[::2], finer[1::2] = values, middles
         values, count = finer, 2 * count

@@ -12,10 +12,11 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import Curve, needs_pieces
+from ovolo.geometry.curve import Curve, Straight, needs_pieces
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
+from ovolo.geometry.sampling import sampled
 from ovolo.geometry.setting_out import on_curve
 from ovolo.geometry.skin import without_slivers
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
@@ -179,10 +180,7 @@ def _patches(index: NDArray[np.int64]) -> NDArray[np.int32]:
 def by_function(f: Callable[[float, float], Any]) -> Surface:
     """The surface of a function from u and v, each from 0 to 1, to a point."""
 
-    def rule(u: Points, v: Points) -> Points:
-        return np.array([f(float(a), float(b)) for a, b in zip(u, v, strict=True)], dtype=float)
-
-    return Surface(rule)
+    return Surface(lambda u, v: sampled(f, u, v))
 
 
 def patch(points: Points) -> Surface:
@@ -231,6 +229,10 @@ def _by_share(curve: Curve) -> Callable[[Points], Points]:
 def ruled(first: Curve, second: Curve) -> Surface:
     """Straight lines between two curves, at equal shares of their lengths."""
     a, b = _by_share(first), _by_share(second)
+    if len(first.pieces) == len(second.pieces) == 1:
+        match first.pieces[0], second.pieces[0]:
+            case Straight() as low, Straight() as high:  # shares of a line are its parameters
+                a, b = low.at, high.at
 
     def rule(u: Points, v: Points) -> Points:
         return (1 - v)[:, None] * a(u) + v[:, None] * b(u)

@@ -29,6 +29,7 @@ from ovolo.geometry.curve import (
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import triangulated
 from ovolo.geometry.region import Region, disc, polygons_of
+from ovolo.geometry.sampling import sampled
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, cylinder, manifold_of, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
@@ -253,7 +254,7 @@ def _sections(way: _Way, flat: Points, twist: float, size: Sizes | None, upright
     c, s = np.cos(turns)[:, None], np.sin(turns)[:, None]
     across = c * right + s * up
     upwards = c * up - s * right
-    sizes = np.ones(len(shares)) if size is None else np.array([size(float(x)) for x in shares])
+    sizes = np.ones(len(shares)) if size is None else sampled(size, shares)
     flat = flat * sizes[:, None, None]
     offsets = flat[..., :1] * across[:, None] + flat[..., 1:] * upwards[:, None]
     return way.places[:, None] + _mitred(way, offsets)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from functools import cached_property
 from typing import Any
 
 from ovolo.meaning import typed
@@ -151,24 +151,51 @@ def _function_value(node: typed.FunctionValue, together: Together) -> Code:
 @compiles(typed.Applied)
 def _applied(node: typed.Applied, together: Together) -> Code:
     captured = _captured(node.function, together)
-    body = compiled_node(node.body, ALONE).run
-    parameters, source = node.parameters, node.source
+    body = _Body(node)
+    return Code(lambda frame: _Handed(body, {**captured(frame), None: frame[None]}))
 
-    def run(frame: Frame) -> Callable[..., Any]:
-        the_run: Run = frame[None]
-        around = {**captured(frame), None: the_run}
 
-        def call(*values: Any) -> Any:
-            the_run.check_time()
-            inner = {**around, **dict(zip(parameters, values, strict=True))}
-            try:
-                return body(inner)
-            except Failure as failure:
-                if source.name is not None:
-                    failure.message = f"in `{source.name}`: {failure.message}"
-                    failure.span = node.span
-                raise
+class _Body:
+    """The body of a function that is handed to a word, for single values and for many at once."""
 
-        return call
+    def __init__(self, node: typed.Applied) -> None:
+        self.node = node
+        self.parameters = node.parameters
+        self.single = compiled_node(node.body, ALONE).run
 
-    return Code(run)
+    @cached_property
+    def many(self) -> Closure:
+        """For arrays; refuses always where some of it goes only one by one."""
+        try:
+            code = compiled_node(self.node.body, frozenset(self.parameters))
+        except OneByOne:
+            return _refused
+        return code.run if code.many else _refused
+
+
+def _refused(frame: Frame) -> Any:
+    raise OneByOne
+
+
+class _Handed:
+    """A function as a word has it: its body among the values it was made among."""
+
+    def __init__(self, body: _Body, around: Frame) -> None:
+        self.body, self.around = body, around
+
+    def __call__(self, *values: Any) -> Any:
+        self.around[None].check_time()
+        node = self.body.node
+        inner = {**self.around, **dict(zip(self.body.parameters, values, strict=True))}
+        try:
+            return self.body.single(inner)
+        except Failure as failure:
+            if node.source.name is not None:
+                failure.message = f"in `{node.source.name}`: {failure.message}"
+                failure.span = node.span
+            raise
+
+    def at_once(self, *values: Any) -> Any:
+        """The results for arrays of values. Raises OneByOne where that is not the same."""
+        self.around[None].check_time()
+        return self.body.many({**self.around, **dict(zip(self.body.parameters, values, strict=True))})  # fmt: skip

@@ -20,6 +20,7 @@ from ovolo.geometry import solid as solids
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.placement import IDENTITY, moved, scaled, turned
 from ovolo.geometry.region import Region
+from ovolo.geometry.sampling import sampled
 from ovolo.geometry.setting_out import MOST_ITEMS
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.surface import Surface
@@ -494,10 +495,10 @@ def along(
         ways /= np.linalg.norm(ways, axis=1, keepdims=True)
     matrices = setting_out.frames(places, ways) if turning else moved(places)
     if turn is not None:
-        angles = np.array([turn(float(share)) for share in shares])
+        angles = sampled(turn, shares)
         matrices = matrices @ turned(angles, _Z, np.zeros(3))
     if size is not None:
-        factors = np.array([size(float(share)) for share in shares])
+        factors = sampled(size, shares)
         if np.any(factors <= 0):
             raise Failure(f"a size is {factors.min():.6g}", "a size is a factor above 0")
         matrices = matrices @ scaled(np.repeat(factors[:, None], 3, axis=1))

@@ -3,12 +3,15 @@
 from typing import Any
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ovolo.geometry.solid import Copies, Solid
 from ovolo.outcome.outcome import outcome_of
+from ovolo.running.compile import Run, compiled
 from ovolo.running.values import Gap
+from tests.sheets import run
 
 _NAMES = st.sampled_from(["i", "j", "n"])
 _NUMBERS = st.recursive(
@@ -74,3 +77,40 @@ def test_what_is_uniform_is_made_together() -> None:
     outcome = outcome_of("b = box(1 m, 1 m, 1 m)\nr = [b.move(i * 1 m) for i in 0 .. 9 if i != 3]")
     assert isinstance(outcome.lines[-1].value, Copies)
     assert len(outcome.lines[-1].value) == 9
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        "(t * 1 mm, sin(t * 1 rad) * 5 mm)",
+        "(t * 1 mm, if t > 3 then 2 mm else t * 1 mm)",
+        "polar(3 mm + t * 1 mm, t * 20°)",
+        "(t * 1 mm, wave(t), z_of(t))",
+        "(t * 1 mm, [1 mm, 2 mm][mod(floor(t), 2)])",
+    ],
+)
+def test_functions_handed_to_words_give_the_same_at_once(body: str) -> None:
+    """What a word samples all at once is what the function gives one by one."""
+    from ovolo.geometry.sampling import sampled
+
+    outcome = run(
+        "wave(t) = 4 mm * cos(t / 2)", "z_of(t) = (wave(t) + 1 mm) / 2", f"f = (t, v) -> {body}",
+        "c = surface(f)",
+    )  # fmt: skip
+    assert not outcome.problems, outcome.problems
+    call = outcome.lines[-1].line.checked.value  # type: ignore[union-attr]
+    values = {one.line.name: one.value for one in outcome.lines if one.line.name}
+    frame = {None: Run(values, outcome.units, float("inf"), [])}
+    handed = compiled(call.positional[0])(frame)  # type: ignore[union-attr]
+    places = np.linspace(0.0, 6.0, 41)
+    np.testing.assert_allclose(
+        sampled(handed, places, places),
+        [handed(float(t), float(t)) for t in places],
+        rtol=1e-13,
+        atol=1e-12,
+    )
+
+
+def test_a_function_that_fails_somewhere_fails_as_it_would_alone() -> None:
+    outcome = run("c = curve(t -> (t * 1 mm, 1 mm / (t - 3)), 0, 6)")
+    assert "division by zero" in outcome.problems[0].message
