@@ -46,7 +46,7 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
         return made.rotate((0.0, 0.0, math.degrees(angle))) if angle < 0 else made
 
     shape = shape_made(key, make, "this revolution")
-    shape.turned = shape.turned or Turned(_outlines(region), angle)
+    shape.turned = shape.turned or Turned(lambda: _outlines(region), angle)
     return Solid(shape)
 
 

@@ -38,10 +38,14 @@ Values = Any
 @dataclass(frozen=True, eq=False)
 class Turned:
     """What a solid of revolution is made from: outlines in the plane of x and z, the solid to
-    their left, turned by `angle` (radians) about z."""
+    their left, turned by `angle` (radians) about z. They are made when somebody asks."""
 
-    outlines: tuple[Curve, ...]
+    draw: Callable[[], tuple[Curve, ...]]
     angle: float
+
+    @cached_property
+    def outlines(self) -> tuple[Curve, ...]:
+        return self.draw()
 
 
 class Shape:
@@ -313,7 +317,8 @@ def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
         return manifold3d.Manifold.cylinder(1, share[0], share[1], segments)
 
     shape = shape_made(digest("cone", share, segments), make, "a cone")
-    shape.turned = Turned((_lathe((0, 0), (share[0], 0), (share[1], 1), (0, 1)),), 2 * math.pi)
+    corners = (0.0, 0.0), (share[0], 0.0), (share[1], 1.0), (0.0, 1.0)
+    shape.turned = shape.turned or Turned(lambda: (_lathe(*corners),), 2 * math.pi)
     return Solid(shape).placed(scaled(np.array([largest, largest, float(height)])))
 
 
@@ -323,6 +328,11 @@ def _lathe(*places: tuple[float, float]) -> Curve:
     return Curve(
         tuple(Straight(a, b) for a, b in zip(corners, [*corners[1:], corners[0]], strict=True))
     )
+
+
+def _half_circle() -> Curve:
+    half = Arc(np.zeros(3), np.eye(3)[0], np.eye(3)[2], -math.pi / 2, math.pi)
+    return Curve((half, Straight(half.end, half.start)))
 
 
 def sphere(radius: Values) -> Solid | Copies:
@@ -338,8 +348,7 @@ def sphere(radius: Values) -> Solid | Copies:
         return manifold3d.Manifold.sphere(1, segments)
 
     shape = shape_made(f"sphere:{segments}", make, "a sphere")
-    half = Arc(np.zeros(3), np.eye(3)[0], np.eye(3)[2], -math.pi / 2, math.pi)
-    shape.turned = Turned((Curve((half, Straight(half.end, half.start))),), 2 * math.pi)
+    shape.turned = shape.turned or Turned(lambda: (_half_circle(),), 2 * math.pi)
     factors = np.stack([np.asarray(radius, dtype=float)] * 3, axis=-1)
     return Solid(shape).placed(scaled(factors))
 
