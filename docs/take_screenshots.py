@@ -49,9 +49,9 @@ def cut(page: Page) -> None:
 
 def measure(page: Page) -> None:
     press(page, "Measure")
-    page.mouse.click(629, 374)
+    page.mouse.click(578, 440)
     page.wait_for_timeout(400)
-    page.mouse.click(1148, 170)
+    page.mouse.click(680, 341)
     page.locator("#measure dd").first.wait_for()
 
 
@@ -83,10 +83,26 @@ def on_paper(page: Page) -> None:
     press(page, "On paper")
 
 
+def schedule(page: Page) -> None:
+    page.get_by_role("button", name="Parts").last.click()
+    press(page, "Schedule")
+    page.locator("#schedule td").first.wait_for()
+    page.locator("#drawer").evaluate("(drawer) => drawer.scrollTo(0, 150)")
+
+
+def swap(page: Page) -> None:
+    open_line(page, "turned")
+    press(page, "Swap…")
+    page.locator("[aria-label='Studies to swap for'] li").first.wait_for()
+
+
 WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace", STAIR, lambda page: open_line(page, "rise")),
-    ("workspace-boardwalk", "Boardwalk", lambda page: None),
-    ("workspace-sundial", "Garden sundial", lambda page: None),
+    ("workspace-schedule", "Boardwalk", schedule),
+    ("workspace-louvre", "Louvre screen", lambda page: None),
+    ("workspace-canopy", "Terrace canopy", lambda page: None),
+    ("workspace-paving", "Seed-head paving", lambda page: None),
+    ("workspace-swap", STAIR, swap),
     ("workspace-diffuser", "Lecture-room diffuser", lambda page: None),
     ("workspace-problem", STAIR, line_with_a_problem),
     ("workspace-working", STAIR, working),
@@ -94,12 +110,10 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-cut", STAIR, cut),
     ("workspace-measure", "Boardwalk", measure),
     ("workspace-insert", STAIR, insert),
-    ("workspace-window", "Arched slit window", lambda page: press(page, "Plan")),
     ("workspace-gear", "Dome drive gear", lambda page: None),
     ("workspace-terrace", "Terrace falls", drawing),
     ("workspace-dome", "Dome and shutter", lambda page: None),
     ("workspace-pier", "Telescope pier", lambda page: None),
-    ("workspace-coil", "Lens heater coil", lambda page: None),
     ("drawing-on-paper", "Dome drive gear", on_paper),
 ]
 

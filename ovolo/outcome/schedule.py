@@ -194,18 +194,23 @@ def shown_schedule(parts: Sequence[Part], units: DisplayUnits) -> dict[str, Any]
     """The schedule and the cut list as a person reads them, in the units of the sheet."""
     pieces = schedule(parts)
     length = units.length_unit.symbol
+    heads = ["", "part", "number", *(f"{size} [{length}]" for size in ("length", "width", "thickness"))]  # fmt: skip
+    rows = [_shown_piece(piece, units) for piece in pieces]
+    if any(piece.mass is not None for piece in pieces):
+        heads.append("mass")
+        for row, piece in zip(rows, pieces, strict=True):
+            row.append("" if piece.mass is None else str(show_quantity(piece.mass, MASS, units)))
     return {
-        "heads": ["", "part", "number", f"length [{length}]", f"width [{length}]", f"thickness [{length}]", "mass"],
-        "rows": [_shown_piece(piece, units) for piece in pieces],
+        "heads": heads,
+        "rows": rows,
         "stock": [_shown_stock(stock, units) for stock in cut_list(pieces)],
         "count": sum(piece.quantity for piece in pieces),
-    }  # fmt: skip
+    }
 
 
 def _shown_piece(piece: Piece, units: DisplayUnits) -> list[str]:
     sizes = [show_quantity(size, LENGTH, units).number for size in piece.sizes]
-    mass = "" if piece.mass is None else str(show_quantity(piece.mass, MASS, units))
-    return [piece.mark, piece.label, str(piece.quantity), *[*sizes, "", "", ""][:3], mass]
+    return [piece.mark, piece.label, str(piece.quantity), *[*sizes, "", "", ""][:3]]
 
 
 def _shown_stock(stock: Stock, units: DisplayUnits) -> str:
