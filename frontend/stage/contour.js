@@ -2,6 +2,8 @@
 // all round. Edges that are sharp are lines of their own.
 import * as THREE from "three";
 
+import { TURNED_NORMAL } from "./plaster.js";
+
 const WIDTH = 1.25; // device pixels
 
 const VERTEX = /* glsl */ `
@@ -9,14 +11,7 @@ const VERTEX = /* glsl */ `
 #include <clipping_planes_pars_vertex>
 uniform vec2 viewport;
 void main() {
-  #include <beginnormal_vertex>
-  #include <begin_vertex>
-  vec3 turned = objectNormal;
-  #ifdef USE_INSTANCING
-    mat3 turn = mat3(instanceMatrix);
-    turned /= vec3(dot(turn[0], turn[0]), dot(turn[1], turn[1]), dot(turn[2], turn[2]));
-    turned = turn * turned;
-  #endif
+  ${TURNED_NORMAL}
   #include <project_vertex>
   vec2 outward = (projectionMatrix * viewMatrix * vec4(mat3(modelMatrix) * turned, 0.0)).xy * viewport;
   gl_Position.xy += outward / max(length(outward), 1e-9) * ${WIDTH.toFixed(2)} * 2.0 / viewport * gl_Position.w;

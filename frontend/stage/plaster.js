@@ -4,6 +4,18 @@ import * as THREE from "three";
 
 const SUN = new THREE.Vector3(-0.4, -0.9, 1.3).normalize();
 
+// The place of a corner, and in `turned` its normal as the placement of the copy leaves it.
+export const TURNED_NORMAL = /* glsl */ `
+  #include <beginnormal_vertex>
+  #include <begin_vertex>
+  vec3 turned = objectNormal;
+  #ifdef USE_INSTANCING
+    mat3 turn = mat3(instanceMatrix);
+    turned /= vec3(dot(turn[0], turn[0]), dot(turn[1], turn[1]), dot(turn[2], turn[2]));
+    turned = turn * turned;
+  #endif
+`;
+
 const VERTEX = /* glsl */ `
 #include <common>
 #include <clipping_planes_pars_vertex>
@@ -15,14 +27,7 @@ uniform vec3 sun;
 uniform vec3 tint;
 varying vec3 shade;
 void main() {
-  #include <beginnormal_vertex>
-  #include <begin_vertex>
-  vec3 turned = objectNormal;
-  #ifdef USE_INSTANCING
-    mat3 turn = mat3(instanceMatrix);
-    turned /= vec3(dot(turn[0], turn[0]), dot(turn[1], turn[1]), dot(turn[2], turn[2]));
-    turned = turn * turned;
-  #endif
+  ${TURNED_NORMAL}
   turned = normalize(mat3(modelMatrix) * turned);
   // Faces seen from behind are lit as if they looked the other way.
   vec3 view = vec3(viewMatrix[0][2], viewMatrix[1][2], viewMatrix[2][2]);
