@@ -45,13 +45,13 @@ def read_attached(data: bytes, name: str) -> Attached:
 
 @dataclass(frozen=True)
 class Sheet:
-    """Another study as it is sent to where it is worked out: its text, and what that names.
-    `circle` are the titles of studies that use each other, where it is one of them."""
+    """Another study as it is sent to where it is worked out: its text, and what that names; or what
+    stands against using it."""
 
     title: str
     text: str = ""
     files: Files = field(default_factory=dict)
-    circle: tuple[str, ...] = ()
+    refused: str = ""
 
 
 Files = dict[str, "bytes | Sheet"]
@@ -69,20 +69,33 @@ def names_in(text: str) -> tuple[set[str], set[str]]:
     return files, {content.study for content in contents if isinstance(content, tree.Use)}
 
 
-def files_named(text: str, shelf: Shelf, chain: tuple[str, ...] = ()) -> Files:
-    """All that a sheet names in its `file` and `use` lines, and so on for the studies it uses.
-    `chain` are the titles of the studies on the way to it."""
+_DEEPEST = 30
+"""So many studies may use each other in a row."""
+
+
+def files_named(
+    text: str, shelf: Shelf, chain: tuple[str, ...] = (), made: dict[str, Sheet] | None = None
+) -> Files:
+    """All that a sheet names in its `file` and `use` lines, and so on for the studies it uses, each
+    once. `chain` are the titles of the studies on the way to it, `made` those that are done."""
     names, titles = names_in(text)
     if not names and not titles:
         return {}
-    chain = chain or (title_of(text),)
+    chain, made = chain or (title_of(text),), {} if made is None else made
     data, studies = shelf(names, titles)
     found: Files = dict(data)
     for title, (other, others_shelf) in studies.items():
         if title in chain:
-            sheet = Sheet(title, circle=(*chain[chain.index(title) :], title))
+            circle = (*chain[chain.index(title) :], title)
+            said = " → ".join(f"“{one}”" for one in circle)
+            sheet = Sheet(title, refused=f"these studies use each other in a circle: {said}")
+        elif len(chain) > _DEEPEST:
+            sheet = Sheet(title, refused=f"more than {_DEEPEST} studies use each other in a row")
+        elif title in made:
+            sheet = made[title]
         else:
-            sheet = Sheet(title, other, files_named(other, others_shelf, (*chain, title)))
+            reached = files_named(other, others_shelf, (*chain, title), made)
+            sheet = made[title] = Sheet(title, other, reached)
         found[study_key(title)] = sheet
     return found
 
@@ -124,19 +137,25 @@ def read_or_failure(data: bytes, name: str) -> Attached | Failure:
         return failure
 
 
-def read_files(files: Mapping[str, bytes | Sheet], read: Read = read_or_failure) -> Tables:
-    """Each file and study that a sheet names, as it takes them."""
+def read_files(
+    files: Mapping[str, bytes | Sheet],
+    read: Read = read_or_failure,
+    made: dict[int, OtherStudy] | None = None,
+) -> Tables:
+    """Each file and study that a sheet names, as it takes them; `made` are the studies that are
+    done, by what they were made from."""
+    made = {} if made is None else made
     found: dict[str, Attached | Failure] = {}
     for name, one in files.items():
         if isinstance(one, bytes):
             found[name] = read(one, name)
-        elif one.circle:
-            found[name] = Failure(
-                f"these studies use each other in a circle: {' → '.join(f'“{t}”' for t in one.circle)}",
-                "one of them must not use the next",
-            )
+        elif one.refused:
+            found[name] = Failure(one.refused, "one of them must not use the next")
         else:
-            found[name] = OtherStudy(one.title, one.text, read_files(one.files, read))
+            if id(one) not in made:
+                reached = read_files(one.files, read, made)
+                made[id(one)] = OtherStudy(one.title, one.text, reached)
+            found[name] = made[id(one)]
     return found
 
 

@@ -261,6 +261,8 @@ def _member(node: tree.Member, scope: Scope) -> typed.Typed:
         case PointKind() if node.name in _AXES:
             kind: Kind | None = Quantity(dimension=owner.kind.dimension)
             return typed.Coordinate(kind or NUMBER_KIND, node.span, owner, _AXES[node.name])
+        case StudyYield(failing=failing) if node.name in dict(failing):
+            raise Failure(f"in “{owner.kind.title}”: {dict(failing)[node.name]}", "mend it there")
         case Record() | StudyYield():
             kind, known = owner.kind.field_kind(node.name), [name for name, _ in owner.kind.fields]
         case TableKind():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
@@ -93,7 +93,19 @@ def yield_kind(function: StudyFunction) -> StudyYield:
     item = next((kind for kind in (SOLID, REGION, CURVE, SURFACE) if kind in parts), None)
     if all(name != CHECKS_PASS for name, _ in fields):
         fields = (*fields, (CHECKS_PASS, YES_NO))
-    return StudyYield(item=item, title=function.title, fields=fields)
+    return StudyYield(
+        item=item, title=function.title, fields=fields, failing=tuple(_failing(function.program))
+    )
+
+
+def _failing(program: Program) -> Iterator[tuple[str, str]]:
+    """The names of lines that have a problem, and the problem; of those that wait, the first that
+    stands against anything."""
+    root = next((problem for problem in program.problems if not problem.waiting), None)
+    for name, line in program.by_name.items():
+        problem = root if line.problem is not None and line.problem.waiting else line.problem
+        if problem is not None:
+            yield name, f"{problem.message} (line {problem.line})"
 
 
 def part_lines(program: Program) -> list[ProgramLine]:

@@ -85,6 +85,8 @@ class StudyYield(ListOf):
 
     title: str = ""
     fields: tuple[tuple[str, Kind], ...] = ()
+    failing: tuple[tuple[str, str], ...] = ()
+    """Names that it would have but for a problem, and that problem."""
 
     def field_kind(self, wanted: str) -> Kind | None:
         return dict(self.fields).get(wanted)

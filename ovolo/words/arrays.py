@@ -320,6 +320,7 @@ def grid(
     if centred:
         columns = columns - (width if width is not None else _extent(columns)) / 2
         rows = rows - (depth if depth is not None else _extent(rows)) / 2
+        shift = shift - (stagger * pitch / 2 if len(rows) > 1 else 0.0)
     matrices = moved(np.column_stack([columns[column] + shift, rows[line], np.zeros(len(line))]))
     if mirrored:
         matrices[column % 2 == 1] = matrices[column % 2 == 1] @ _MIRROR

@@ -172,3 +172,23 @@ def test_a_sheet_names_what_it_reaches() -> None:
     assert found["a.csv"] == b"a\n1\n"
     other = found[study_key("B")]
     assert isinstance(other, Sheet) and list(other.files) == ["b.csv"]
+
+
+def test_many_ways_to_the_same_study_cost_nothing() -> None:
+    """Each of 25 studies uses the next one twice: 2^25 ways, but 25 studies."""
+    studies = {}
+    for k in range(25):
+        studies[f"S{k}"] = (
+            f'study "S{k}"\nuse a from "S{k + 1}"\nuse b from "S{k + 1}"\nx = a().x + b().x'
+        )
+    studies["S25"] = 'study "S25"\nx = 1'
+    text = studies.pop("S0")
+    outcome = outcome_of(text, tables=reached(text, studies))
+    assert outcome.as_json()["values"]["x"]["value"] == 2**25
+
+
+def test_a_row_of_studies_that_is_too_long_is_refused() -> None:
+    studies = {f"S{k}": f'study "S{k}"\nuse a from "S{k + 1}"\nx = a().x' for k in range(40)}
+    text = studies.pop("S0")
+    outcome = outcome_of(text, tables=reached(text, studies))
+    assert "more than 30 studies" in outcome.problems[0].message

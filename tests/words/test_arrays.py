@@ -135,6 +135,7 @@ def test_a_staggered_grid_is_a_honeycomb() -> None:
     gaps = np.linalg.norm(found[:, None] - found, axis=2)
     middle = np.sort(gaps[24])[1:8]
     assert middle[:6] == pytest.approx([30] * 6) and middle[6] > 50
+    assert found[:, 0].min() == pytest.approx(-found[:, 0].max())
     bricks = places(f"grid({ORIGIN}, 2, 2, 200 mm, 75 mm, stagger = 1/2)")
     np.testing.assert_allclose(bricks[:, :2], [[0, 0], [200, 0], [100, 75], [300, 75]])
 
