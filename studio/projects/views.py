@@ -47,12 +47,22 @@ def new(request: HttpRequest, project_id: int) -> HttpResponse:
     project = get_object_or_404(Project, pk=project_id, owner_id=request.user.pk)
     start, wanted = request.POST.get("start", ""), request.POST.get("title", "").strip()
     text = demo_sheets().get(start, "")
-    files = demo_files(text)
     title = free_title(project, wanted or start or "New study")
-    study = new_study(project, text or EMPTY.format(title=title), f"new: {start or 'empty'}", title)
-    for name, data in files.items():
-        Attachment.objects.create(study=study, name=name, data=data)
+    said = f"new: {start or 'empty'}"
+    study = _from_demo(project, text or EMPTY.format(title=title), said, title)
     return redirect("workspace", study.pk)
+
+
+def _from_demo(project: Project, text: str, said: str, title: str) -> Study:
+    """A study with its files, and with the studies of the demonstration that it uses and that are
+    not there yet."""
+    study = new_study(project, text, said, title)
+    for name, data in demo_files(text).items():
+        Attachment.objects.create(study=study, name=name, data=data)
+    for used in used_titles(text).values():
+        if used in demo_sheets() and not project.studies.filter(title=used).exists():
+            _from_demo(project, demo_sheets()[used], f"used by {title}", used)
+    return study
 
 
 @login_required

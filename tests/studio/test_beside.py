@@ -103,3 +103,11 @@ def test_a_new_title_is_followed_by_those_who_use_it(signed_in: Client, stair: S
 def test_removing_a_study_says_who_uses_it(signed_in: Client, stair: Study) -> None:
     page = signed_in.get(reverse("projects")).content.decode()
     assert page.count("It is used by “Stair”") == 1
+
+
+def test_a_starting_point_brings_the_studies_it_uses(signed_in: Client, study: Study) -> None:
+    address = reverse("new-study", args=[study.project.pk])
+    for _ in range(2):
+        assert signed_in.post(address, {"start": "Telescope pier"}).status_code == 302
+    titles = sorted(study.project.studies.values_list("title", flat=True))
+    assert titles == ["Bearing cage", "Telescope pier", "Telescope pier 2", "Wind vane"]
