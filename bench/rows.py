@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 
 from ovolo.geometry.region import disc, regular_polygon
-from ovolo.meaning.program import checked_program
+from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.scene import scene_of
 from ovolo.running.evaluate import Memo, evaluate

@@ -19,7 +19,8 @@ from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
 from ovolo.formats.attached import files_named, folder_shelf, read_files
 from ovolo.formats.export import exported, exported_sheet
-from ovolo.meaning.program import Tables, checked_program
+from ovolo.meaning.attached import Tables
+from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
 from ovolo.words.all import WORDS

@@ -7,13 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.meaning.program import (
-    Program,
-    ProgramLine,
-    checked_program,
-    choices_of,
-    figure_kind,
-)
+from ovolo.meaning.checked_sheet import checked_program
+from ovolo.meaning.program import Program, ProgramLine, choices_of, figure_kind
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.kinds import TEXT, YES_NO, PointKind, Quantity
 from ovolo.quantities.typed import read_quantity
@@ -60,7 +55,7 @@ def read_setting(program: Program, name: str, text: str) -> Any:
 
 def _read_literal(line: ProgramLine, text: str) -> Any:
     """A point or a list, written as in a sheet."""
-    from ovolo.meaning.program import check_sheet
+    from ovolo.meaning.checked_sheet import check_sheet
     from ovolo.running.evaluate import evaluate
     from ovolo.sheet.reader import read_sheet
 

@@ -15,8 +15,7 @@ from ovolo.formats.table_csv import read_table, shown_rows
 from ovolo.geometry.cast import Cast
 from ovolo.geometry.plot import Plot
 from ovolo.geometry.underlay import Underlay
-from ovolo.meaning.program import Attached, Tables
-from ovolo.meaning.used import OtherStudy, study_key
+from ovolo.meaning.attached import Attached, OtherStudy, Tables, study_key
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
 from ovolo.sheet import tree

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import cached_property
-from typing import TYPE_CHECKING, Any
 
-from ovolo.geometry.digest import digest
 from ovolo.meaning import typed
 from ovolo.meaning.checking import check_as
+from ovolo.meaning.program import Program, ProgramLine
 from ovolo.meaning.scope import Scope
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.kinds import (
@@ -26,30 +24,8 @@ from ovolo.quantities.kinds import (
 )
 from ovolo.sheet import tree
 
-if TYPE_CHECKING:
-    from ovolo.meaning.program import Program, ProgramLine
-
 CHECKS_PASS = "checks_pass"
 """The name under which a study that is used says whether all its checks hold."""
-
-
-@dataclass(frozen=True, eq=False)
-class OtherStudy:
-    """A study that another one may use: its text, and the files and studies that it names."""
-
-    title: str
-    text: str
-    reached: Mapping[str, Any]
-
-    @cached_property
-    def digest(self) -> str:
-        found = sorted(self.reached.items(), key=lambda entry: entry[0])
-        return digest(self.text, *((n, getattr(one, "digest", str(one))) for n, one in found))
-
-
-def study_key(title: str) -> str:
-    """How a study is called among the files that a sheet names."""
-    return f'study "{title}"'
 
 
 @dataclass(frozen=True, slots=True, eq=False)

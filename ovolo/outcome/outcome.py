@@ -12,7 +12,9 @@ import numpy as np
 
 from ovolo.geometry.tolerance import set_chord_tolerance
 from ovolo.meaning import typed
-from ovolo.meaning.program import Program, Tables, checked_program
+from ovolo.meaning.attached import Tables
+from ovolo.meaning.checked_sheet import checked_program
+from ovolo.meaning.program import Program
 from ovolo.outcome.dims import Dim, dim_of
 from ovolo.outcome.part import Part, part_of
 from ovolo.problems import Problem

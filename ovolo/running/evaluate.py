@@ -18,8 +18,8 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.underlay import Underlay, calibrated
 from ovolo.meaning import typed
+from ovolo.meaning.attached import Attached
 from ovolo.meaning.program import (
-    Attached,
     Checked,
     Program,
     ProgramLine,

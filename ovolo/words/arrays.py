@@ -8,11 +8,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry import region as regions
 from ovolo.geometry import setting_out
@@ -21,21 +19,24 @@ from ovolo.geometry.curve import Curve
 from ovolo.geometry.placement import IDENTITY, moved, scaled, turned
 from ovolo.geometry.region import Region
 from ovolo.geometry.sampling import sampled
-from ovolo.geometry.setting_out import MOST_ITEMS
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.surface import Surface
 from ovolo.problems import Failure
 from ovolo.words.chance import uniform
 from ovolo.words.measuring import overall
-from ovolo.words.placing import placed
+from ovolo.words.places import (
+    MIRROR,
+    Places,
+    Unit,
+    Values,
+    Wanted,
+    count_of,
+    every_other_mirrored,
+    made,
+    shares,
+)
 from ovolo.words.registry import word
 from ovolo.words.surfaces import CELL, cells
-
-Values = NDArray[np.float64]
-Unit = Any
-"""Anything that has a place, or a function that makes one from a place of the array."""
-
-Wanted = Callable[[dict[str, Any]], bool]
 
 _PLACE = "{index: whole, share: number, at: point}"
 _SQUARE = "{index: whole, column: whole, row: whole, at: point}"
@@ -51,86 +52,6 @@ def _units(place: str, rest: str) -> tuple[str, str]:
     """The signatures of an array of one thing, and of one made for each place."""
     ends = f"{rest}, {_choosing(place)} -> list shape"
     return f"shape, {ends}", f"({place} -> shape), {ends}"
-
-
-@dataclass
-class _Places:
-    """Where the items go: matrices (n, 4, 4), and what a function is told of each."""
-
-    matrices: Values
-    told: dict[str, Values] = field(default_factory=dict)
-
-    def __len__(self) -> int:
-        return len(self.matrices)
-
-    def record(self, index: int) -> dict[str, Any]:
-        return {
-            "index": float(index),
-            "at": self.matrices[index, :3, 3],
-            **{name: values[index] for name, values in self.told.items()},
-        }
-
-
-def _count(n: float, what: str) -> int:
-    if n < 0:
-        raise Failure(f"{what} of {n:g} items cannot be made", "0 or more")
-    if n > MOST_ITEMS:
-        raise Failure(f"{what} would have {n:,.0f} items; at most {MOST_ITEMS:,} are made")
-    return int(n)
-
-
-def _made(unit: Unit, places: _Places, skip: Any, where: Wanted | None) -> Any:
-    """The items in those places that are wanted."""
-    chosen = _chosen(places, skip, where)
-    if callable(unit):
-        return [_item(unit, places, index) for index in chosen]
-    matrices = places.matrices[chosen]
-    if isinstance(unit, Solid):
-        return unit.placed(matrices) if len(chosen) else []
-    if isinstance(unit, np.ndarray) and unit.ndim == 1:
-        return placed(unit, matrices)
-    return [placed(unit, matrix) for matrix in matrices]
-
-
-def _item(unit: Unit, places: _Places, index: int) -> Any:
-    """One item made for its place; the failure in its stead where it cannot be."""
-    try:
-        return placed(unit(places.record(index)), places.matrices[index])
-    except Failure as failure:
-        if type(failure) is not Failure:  # a limit, which ends the whole line
-            raise
-        return failure
-
-
-def _chosen(places: _Places, skip: Any, where: Wanted | None) -> list[int]:
-    count = len(places)
-    left_out = set()
-    for number in [] if skip is None else skip:
-        index = int(number) + (count if number < 0 else 0)
-        if not 0 <= index < count:
-            has = f"it has items 0 to {count - 1}" if count else "it has none"
-            raise Failure(f"there is no item {int(number)} in this array to skip", has)
-        left_out.add(index)
-    kept = [index for index in range(count) if index not in left_out]
-    return [i for i in kept if where(places.record(i))] if where is not None else kept
-
-
-def _shares(count: int) -> Values:
-    shares: Values = np.linspace(0.0, 1.0, count).astype(np.float64)
-    return shares
-
-
-_MIRROR = scaled((-1.0, 1.0, 1.0))
-
-
-def _every_other_mirrored(matrices: Values, across: Values = _X) -> Values:
-    """Every other item as the mirror image of the one before, across a direction of its own."""
-    flip = np.eye(4)
-    flip[:3, :3] -= 2 * np.outer(across, across)
-    odd = np.arange(len(matrices)) % 2 == 1
-    result = matrices.copy()
-    result[odd] = result[odd] @ flip
-    return result
 
 
 # --- along a straight line ---
@@ -182,8 +103,8 @@ def row(
         found = np.unique(np.concatenate([-found, found]))
     matrices = moved(found[:, None] * way)
     if mirrored:
-        matrices = _every_other_mirrored(matrices, way)
-    return _made(x, _Places(matrices, {"share": _shares(len(found))}), skip, where)
+        matrices = every_other_mirrored(matrices, way)
+    return made(x, Places(matrices, {"share": shares(len(found))}), skip, where)
 
 
 def _way(step: Any, over: Any) -> tuple[list[float | None], Values]:
@@ -215,23 +136,23 @@ def _stations(
         raise Failure(f"the length to set out on is {length:.6g} mm", "it must not be below 0")
     given = [name for name, value in (("n", n), ("step", step), ("largest", largest), ("density", density)) if value is not None]  # fmt: skip
     if length is None and given == ["n", "step"]:
-        return np.arange(_count(n or 0, "a row"), dtype=float) * float(step or 0)
+        return np.arange(count_of(n or 0, "a row"), dtype=float) * float(step or 0)
     if length is None or len(given) != 1:
         raise Failure(
             f"this is set out by {' and '.join([*given, *([] if length is None else ['over'])]) or 'nothing'}",
             "give n and step, or over with one of n, step, largest and density",
         )
     if n is not None:
-        evenly: Values = np.linspace(0.0, length, _count(n, "a row")).astype(np.float64)
+        evenly: Values = np.linspace(0.0, length, count_of(n, "a row")).astype(np.float64)
         return evenly
     if density is not None:
-        count = _count(math.floor(length * density + 0.5), "a row")
+        count = count_of(math.floor(length * density + 0.5), "a row")
         return (np.arange(count) + 0.5) * length / max(count, 1)
     if largest is not None:
         step, rest = largest, "squeeze"
     assert step is not None
     if step > 0:
-        _count(length / step, "a row")
+        count_of(length / step, "a row")
     return setting_out.stations(length, step, rest)
 
 
@@ -250,7 +171,7 @@ def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> li
     rest: end, start, both, cut, stretch or squeeze
     """
     if piece > 0:
-        _count((length + gap) / (piece + gap), "a row")
+        count_of((length + gap) / (piece + gap), "a row")
     return [
         {
             "index": float(index),
@@ -310,7 +231,7 @@ def grid(
         dy = dx * math.sin(math.pi / 3) if stagger else dx
     columns = _stations(nx, dx, width, None, None, rest)
     rows = _stations(ny, dy, depth, None, None, rest)
-    _count(len(columns) * len(rows), "a grid")
+    count_of(len(columns) * len(rows), "a grid")
     column, line = (
         np.tile(np.arange(len(columns)), len(rows)),
         np.repeat(np.arange(len(rows)), len(columns)),
@@ -323,9 +244,9 @@ def grid(
         shift = shift - (stagger * pitch / 2 if len(rows) > 1 else 0.0)
     matrices = moved(np.column_stack([columns[column] + shift, rows[line], np.zeros(len(line))]))
     if mirrored:
-        matrices[column % 2 == 1] = matrices[column % 2 == 1] @ _MIRROR
+        matrices[column % 2 == 1] = matrices[column % 2 == 1] @ MIRROR
     told = {"column": column.astype(float), "row": line.astype(float)}
-    return _made(x, _Places(matrices, told), skip, where)
+    return made(x, Places(matrices, told), skip, where)
 
 
 def _extent(places: Values) -> float:
@@ -383,8 +304,8 @@ def ring(
         around[:, :3, :3] = np.eye(3)
         matrices = around
     if mirrored:
-        matrices = _every_other_mirrored(matrices, _Y)
-    return _made(x, _Places(matrices, {"share": _shares(len(found))}), skip, where)
+        matrices = every_other_mirrored(matrices, _Y)
+    return made(x, Places(matrices, {"share": shares(len(found))}), skip, where)
 
 
 def _ring_angles(
@@ -398,7 +319,7 @@ def _ring_angles(
     if sum(value is not None for value in (n, step, largest)) != 1:
         raise Failure("a ring is set out by one of n, step and largest", "for example ring(x, 12)")
     if n is not None:
-        return setting_out.angles(_count(n, "a ring"), sweep, begin)
+        return setting_out.angles(count_of(n, "a ring"), sweep, begin)
     if largest is not None:
         if r is None:
             raise Failure("a ring by its largest spacing needs its radius", "give r")
@@ -409,10 +330,10 @@ def _ring_angles(
     whole = abs(abs(sweep) - 2 * math.pi) < 1e-9
     if largest is not None:
         parts = setting_out.fewest_bays(abs(sweep), abs(step))
-        return setting_out.angles(_count(parts + (0 if whole else 1), "a ring"), sweep, begin)
+        return setting_out.angles(count_of(parts + (0 if whole else 1), "a ring"), sweep, begin)
     steps = setting_out.whole_steps(abs(sweep), abs(step))
     exact = abs(steps * abs(step) - abs(sweep)) < 1e-9
-    count = _count(steps + (0 if whole and exact else 1), "a ring")
+    count = count_of(steps + (0 if whole and exact else 1), "a ring")
     return begin + math.copysign(abs(step), sweep) * np.arange(count, dtype=float)
 
 
@@ -487,7 +408,7 @@ def along(
         )  # fmt: skip
     round_ = curve.closed and inset == far == 0
     found = inset + _along(n, spacing, length, largest, density, rest, round_)
-    shares = (found - inset) / length if length else np.zeros(len(found))
+    along_it = (found - inset) / length if length else np.zeros(len(found))
     places, ways = setting_out.on_curve(curve, found)
     if upright:
         ways = ways * (1 - _Z)
@@ -496,16 +417,16 @@ def along(
         ways /= np.linalg.norm(ways, axis=1, keepdims=True)
     matrices = setting_out.frames(places, ways) if turning else moved(places)
     if turn is not None:
-        angles = sampled(turn, shares)
+        angles = sampled(turn, along_it)
         matrices = matrices @ turned(angles, _Z, np.zeros(3))
     if size is not None:
-        factors = sampled(size, shares)
+        factors = sampled(size, along_it)
         if np.any(factors <= 0):
             raise Failure(f"a size is {factors.min():.6g}", "a size is a factor above 0")
         matrices = matrices @ scaled(np.repeat(factors[:, None], 3, axis=1))
     if mirrored:
-        matrices = _every_other_mirrored(matrices)
-    return _made(x, _Places(matrices, {"share": shares}), skip, where)
+        matrices = every_other_mirrored(matrices)
+    return made(x, Places(matrices, {"share": along_it}), skip, where)
 
 
 def _along(
@@ -519,7 +440,7 @@ def _along(
 ) -> Values:
     """Lengths along a curve; round a closed one none falls on the first again."""
     if closed and n is not None and spacing is largest is density is None:
-        count = _count(n, "an array")
+        count = count_of(n, "an array")
         evenly: Values = length * np.arange(count) / max(count, 1)
         return evenly
     found = _stations(n, spacing, length, largest, density, rest)
@@ -553,12 +474,12 @@ def over(
     skip: the numbers of those left out, counted from 0
     where: which are made, such as c -> c.up.z > 0.5
     """
-    _count(nu * nv, "an array")
+    count_of(nu * nv, "an array")
     found = cells(surface, nu, nv, form)
-    return _made(x, _Cells(found, placing=not callable(x)), skip, where)
+    return made(x, _Cells(found, placing=not callable(x)), skip, where)
 
 
-class _Cells(_Places):
+class _Cells(Places):
     """Cells as places; what a function makes of one stays where it is made."""
 
     def __init__(self, records: list[dict[str, Any]], placing: bool) -> None:
@@ -602,13 +523,13 @@ def scatter(
     """
     if n is None and not least > 0:
         raise Failure("a scattering needs a least distance or a number", "give least or n")
-    most = None if n is None else _count(n, "a scattering")
+    most = None if n is None else count_of(n, "a scattering")
     found = setting_out.scattered(region, lambda i: uniform(seed, 0.5, i), least, most)
     matrices = region.frame @ moved(np.column_stack([found, np.zeros(len(found))]))
     if turning:
         angles = 2 * math.pi * uniform(seed, 0.25, np.arange(len(found), dtype=float))
         matrices = matrices @ turned(angles[: len(found)], _Z, np.zeros(3))
-    return _made(x, _Places(matrices, {"share": _shares(len(found))}), skip, where)
+    return made(x, Places(matrices, {"share": shares(len(found))}), skip, where)
 
 
 @word(
@@ -625,7 +546,7 @@ def at_points(x: Unit, points: Any, skip: Any = None, where: Wanted | None = Non
     where: which are made, such as c -> c.at.x > 1 m
     """
     matrices = moved(np.asarray(points, dtype=float).reshape(-1, 3))
-    return _made(x, _Places(matrices, {"share": _shares(len(matrices))}), skip, where)
+    return made(x, Places(matrices, {"share": shares(len(matrices))}), skip, where)
 
 
 # --- from arrays to one thing ---

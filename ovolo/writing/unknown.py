@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from ovolo.meaning.program import Program, Tables, checked_program
+from ovolo.meaning.attached import Tables
+from ovolo.meaning.checked_sheet import checked_program
+from ovolo.meaning.program import Program
 from ovolo.problems import Failure
 from ovolo.sheet import edits, tree
 

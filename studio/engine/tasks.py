@@ -14,8 +14,9 @@ from ovolo.exploring.swapping import Swap, swap, used_titles
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
-from ovolo.meaning.program import Program, Tables, checked_program
-from ovolo.meaning.used import OtherStudy, study_key
+from ovolo.meaning.attached import OtherStudy, Tables, study_key
+from ovolo.meaning.checked_sheet import checked_program
+from ovolo.meaning.program import Program
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of

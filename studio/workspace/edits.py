@@ -13,7 +13,8 @@ from ovolo.exploring.settings import (
     with_formulas,
 )
 from ovolo.formats.attached import Files
-from ovolo.meaning.program import ProgramLine, checked_program, figure_kind
+from ovolo.meaning.checked_sheet import checked_program
+from ovolo.meaning.program import ProgramLine, figure_kind
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.show import DisplayUnits

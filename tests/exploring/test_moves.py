@@ -3,7 +3,7 @@
 import pytest
 
 from ovolo.exploring.moves import moves_of
-from ovolo.meaning.program import checked_program
+from ovolo.meaning.checked_sheet import checked_program
 from ovolo.problems import Failure
 from tests.sheets import demo, demo_tables
 

@@ -4,7 +4,7 @@ import pytest
 
 from ovolo.exploring.presets import matching_presets, preset_values
 from ovolo.exploring.settings import read_setting, with_formulas
-from ovolo.meaning.program import checked_program
+from ovolo.meaning.checked_sheet import checked_program
 from ovolo.problems import Failure
 from tests.sheets import problem, run
 

@@ -6,8 +6,7 @@ from pathlib import Path
 import pytest
 
 from ovolo.formats.attached import Sheet, files_named, read_files
-from ovolo.meaning.program import Tables
-from ovolo.meaning.used import study_key
+from ovolo.meaning.attached import Tables, study_key
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.running import used
 from ovolo.sheet.reader import title_of

@@ -7,7 +7,7 @@ import pytest
 from scipy.integrate import quad
 
 from ovolo.exploring.presets import preset_values
-from ovolo.meaning.program import checked_program
+from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.running.evaluate import Memo
 from ovolo.sheet import tree

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.meaning.program import checked_program
+from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import outcome_of
 from ovolo.running.evaluate import Memo, evaluate
 from ovolo.running.values import Gap

@@ -1,0 +1,263 @@
+"""A sheet becomes a checked program."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from ovolo.geometry.tolerance import LEAST_TOLERANCE, MOST_TOLERANCE
+from ovolo.meaning import typed
+from ovolo.meaning.attached import Attached, Tables
+from ovolo.meaning.graph import needed_names, ordered
+from ovolo.meaning.hints import hints
+from ovolo.meaning.program import (
+    Checked,
+    Program,
+    ProgramLine,
+    Waits,
+    problem_at,
+)
+from ovolo.meaning.scope import Scope
+from ovolo.meaning.statements import RULES, checked_file, checked_use
+from ovolo.problems import Failure, Note, nearest_name
+from ovolo.quantities.dimension import LENGTH
+from ovolo.quantities.kinds import (
+    Kind,
+)
+from ovolo.quantities.show import DisplayUnits
+from ovolo.sheet import tree
+from ovolo.sheet.reader import read_sheet
+
+
+class _SameTables:
+    """Tables as a key: equal where the files are."""
+
+    def __init__(self, tables: Tables) -> None:
+        self.tables = tables
+        self.key = tuple(
+            (name, table.digest if isinstance(table, Attached) else str(table))
+            for name, table in sorted(tables.items())
+        )
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _SameTables) and self.key == other.key
+
+
+def checked_program(text: str, tables: Tables | None = None) -> Program:
+    """The program of a sheet, remembered by its text and its files."""
+    return _checked_program(text, _SameTables(tables or {}))
+
+
+@lru_cache(maxsize=200)
+def _checked_program(text: str, tables: _SameTables) -> Program:
+    return check_sheet(read_sheet(text), tables.tables)
+
+
+_RUN = (
+    tree.Input,
+    tree.Formula,
+    tree.Part,
+    tree.Check,
+    tree.Dim,
+    tree.Preset,
+    tree.File,
+    tree.Use,
+    tree.Unreadable,
+)
+
+
+def check_sheet(sheet: tree.Sheet, tables: Tables | None = None) -> Program:
+    """Checks every line for itself; a line with a problem only holds up those that need it."""
+    lines = [ProgramLine(s) for s in sheet.statements if isinstance(s.content, _RUN)]
+    program = Program(sheet, "", DisplayUnits(), lines, [], [])
+    _settings(program)
+    _Checking(program, tables or {}).run()
+    return program
+
+
+def _settings(program: Program) -> None:
+    """The study's title, units and tolerance."""
+    for statement in program.sheet.statements:
+        content = statement.content
+        if isinstance(content, tree.Study):
+            program.title = content.title
+        elif isinstance(content, tree.Units):
+            for symbol, span in content.symbols:
+                try:
+                    program.units = program.units.with_unit(symbol)
+                except Failure as failure:
+                    program.problems.append(problem_at(statement, failure.at(span)))
+        elif isinstance(content, tree.Tolerance):
+            try:
+                program.tolerance = _tolerance(content.value)
+            except Failure as failure:
+                program.problems.append(problem_at(statement, failure.at(content.value.span)))
+
+
+def _tolerance(node: tree.Node) -> float:
+    """The tolerance in mm: a length that is written out, within reason."""
+    if not isinstance(node, tree.Number) or node.dimension != LENGTH:
+        raise Failure(
+            "the tolerance is a length that is written out", "for example tolerance 0.5 mm"
+        )
+    if not LEAST_TOLERANCE <= node.value <= MOST_TOLERANCE:
+        raise Failure(
+            f"a tolerance of {node.value:g} mm is out of reach",
+            f"from {LEAST_TOLERANCE:g} mm to {MOST_TOLERANCE:g} mm",
+        )
+    return node.value
+
+
+_CHECKED: dict[object, Checked] = {}
+
+
+_MOST_REMEMBERED = 20_000
+
+
+class _Checking:
+    """One pass over the lines of a program, in dependency order."""
+
+    def __init__(self, program: Program, tables: Tables) -> None:
+        self.program = program
+        self.tables = tables
+        self.names: dict[str, int] = {}
+        self.scopes: dict[str, Scope] = {}
+        self.uses: dict[object, typed.Typed] = {}
+        self.budget = Scope(lambda name: None, list, "").budget
+
+    def run(self) -> None:
+        lines = self.program.lines
+        self._settle_names()
+        self._hint()
+        needs = {
+            at: [
+                self.names[name]
+                for name in sorted(needed_names(line.content))
+                if name in self.names
+            ]
+            for at, line in enumerate(lines)
+        }
+        order, circles = ordered(needs)
+        for circle in circles:
+            self._report_circle([lines[at] for at in circle])
+        for at in order:
+            line = lines[at]
+            line.needs = tuple(lines[need].name or "" for need in needs[at])
+            self._check_line(line)
+            self.program.order.append(line)
+        self.program.problems.extend(line.problem for line in lines if line.problem)
+
+    def _hint(self) -> None:
+        lines = {id(line.statement): line for line in self.program.lines}
+        for statement, note in hints(self.program.sheet.statements):
+            lines[id(statement)].remarks += (note,)
+
+    def _settle_names(self) -> None:
+        for at, line in enumerate(self.program.lines):
+            content = line.content
+            if isinstance(content, tree.Unreadable):
+                failure = Failure(content.message, content.hint, content.span)
+                line.problem = problem_at(line.statement, failure)
+            if line.name is None:
+                continue
+            first = self.names.setdefault(line.name, at)
+            if first != at and line.problem is None:
+                where = self.program.lines[first].statement.line
+                span = content.name_span if isinstance(content, tree.Named) else None
+                failure = Failure(
+                    f"`{line.name}` is already the name of line {where}",
+                    "give it another name",
+                    span,
+                )
+                line.problem = problem_at(line.statement, failure)
+
+    def _report_circle(self, circle: list[ProgramLine]) -> None:
+        for at, line in enumerate(circle):
+            chain = [*circle[at:], *circle[:at], line]
+            said = " → ".join(f"{other.name} (line {other.statement.line})" for other in chain)
+            message = f"this line needs itself: {said}"
+            if (
+                len(circle) == 1
+                and isinstance(line.content, tree.Formula)
+                and line.content.parameters is not None
+            ):
+                message = f"the function `{line.name}` uses itself"
+            hint = "carry a value along with fold or scan" if "uses itself" in message else ""
+            hint = hint or "one of these lines must not depend on the others"
+            line.problem = problem_at(line.statement, Failure(message, hint))
+
+    def _kind_of(self, name: str) -> Kind | None:
+        at = self.names.get(name)
+        if at is None:
+            return None
+        line = self.program.lines[at]
+        if line.kind is None:
+            raise Waits(name, line.statement.line)
+        return line.kind
+
+    def _check_line(self, line: ProgramLine) -> None:
+        if line.problem is not None:
+            return
+        try:
+            checked = self._checked(line)
+        except Failure as failure:
+            line.problem = problem_at(line.statement, failure)
+            return
+        except RecursionError:
+            too_deep = Failure("this is nested too deeply", "name a piece of it")
+            line.problem = problem_at(line.statement, too_deep)
+            return
+        line.checked = checked
+        line.kind = checked.kind
+        line.remarks += tuple(
+            Note(*line.statement.place(span[0]), message) for message, span in checked.remarks
+        )
+
+    def _checked(self, line: ProgramLine) -> Checked:
+        """The line checked; remembered by its text and the kinds of what it needs, for those
+        are all that it depends on."""
+        content = line.content
+        if isinstance(content, tree.File):
+            scope = Scope(self._kind_of, lambda: list(self.names), line.statement.text)
+            return checked_file(content, self.tables, scope)
+        if isinstance(content, tree.Use):
+            return checked_use(content, self.tables, checked_program)
+        if isinstance(content, tree.Preset):
+            self._refuse_what_is_no_input(content)
+        key = (line.statement.text, tuple((need, self._kind_of(need)) for need in line.needs))
+        known = _CHECKED.pop(key, None)
+        if known is None:
+            scope = Scope(
+                self._kind_of, lambda: list(self.names), line.statement.text,
+                budget=self.budget, uses=self.uses,
+            )  # fmt: skip
+            known = RULES[type(content)](content, scope, line.statement.line)
+            known.remarks = tuple(scope.remarks)
+        _CHECKED[key] = known
+        if len(_CHECKED) > _MOST_REMEMBERED:
+            del _CHECKED[next(iter(_CHECKED))]
+        return known
+
+    def _refuse_what_is_no_input(self, preset: tree.Preset) -> None:
+        inputs = [name for name, at in self.names.items() if _is_input(self.program.lines[at])]
+        for setting in preset.settings:
+            if setting.name in inputs:
+                continue
+            span = (setting.span[0], setting.span[0] + len(setting.name))
+            if setting.name in self.names:
+                at = self.program.lines[self.names[setting.name]].statement.line
+                raise Failure(
+                    f"`{setting.name}` is not an input but a formula (line {at}), "
+                    "which applies in every preset",
+                    f"take `{setting.name}` out of this preset",
+                    span,
+                )
+            near = nearest_name(setting.name, inputs)
+            hint = f"did you mean `{near}`?" if near else f"inputs: {', '.join(inputs) or 'none'}"
+            raise Failure(f"there is no input `{setting.name}`", hint, span)
+
+
+def _is_input(line: ProgramLine) -> bool:
+    return isinstance(line.content, tree.Input)

@@ -1,0 +1,103 @@
+"""The places of an array, and the items that are made in them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.placement import scaled
+from ovolo.geometry.setting_out import MOST_ITEMS
+from ovolo.geometry.solid import Solid
+from ovolo.problems import Failure
+from ovolo.words.placing import placed
+
+Values = NDArray[np.float64]
+Unit = Any
+"""Anything that has a place, or a function that makes one from a place of the array."""
+
+Wanted = Callable[[dict[str, Any]], bool]
+_X = np.array([1.0, 0.0, 0.0])
+
+
+@dataclass
+class Places:
+    """Where the items go: matrices (n, 4, 4), and what a function is told of each."""
+
+    matrices: Values
+    told: dict[str, Values] = field(default_factory=dict)
+
+    def __len__(self) -> int:
+        return len(self.matrices)
+
+    def record(self, index: int) -> dict[str, Any]:
+        return {
+            "index": float(index),
+            "at": self.matrices[index, :3, 3],
+            **{name: values[index] for name, values in self.told.items()},
+        }
+
+
+def count_of(n: float, what: str) -> int:
+    if n < 0:
+        raise Failure(f"{what} of {n:g} items cannot be made", "0 or more")
+    if n > MOST_ITEMS:
+        raise Failure(f"{what} would have {n:,.0f} items; at most {MOST_ITEMS:,} are made")
+    return int(n)
+
+
+def made(unit: Unit, places: Places, skip: Any, where: Wanted | None) -> Any:
+    """The items in those places that are wanted."""
+    chosen = _chosen(places, skip, where)
+    if callable(unit):
+        return [_item(unit, places, index) for index in chosen]
+    matrices = places.matrices[chosen]
+    if isinstance(unit, Solid):
+        return unit.placed(matrices) if len(chosen) else []
+    if isinstance(unit, np.ndarray) and unit.ndim == 1:
+        return placed(unit, matrices)
+    return [placed(unit, matrix) for matrix in matrices]
+
+
+def _item(unit: Unit, places: Places, index: int) -> Any:
+    """One item made for its place; the failure in its stead where it cannot be."""
+    try:
+        return placed(unit(places.record(index)), places.matrices[index])
+    except Failure as failure:
+        if type(failure) is not Failure:  # a limit, which ends the whole line
+            raise
+        return failure
+
+
+def _chosen(places: Places, skip: Any, where: Wanted | None) -> list[int]:
+    count = len(places)
+    left_out = set()
+    for number in [] if skip is None else skip:
+        index = int(number) + (count if number < 0 else 0)
+        if not 0 <= index < count:
+            has = f"it has items 0 to {count - 1}" if count else "it has none"
+            raise Failure(f"there is no item {int(number)} in this array to skip", has)
+        left_out.add(index)
+    kept = [index for index in range(count) if index not in left_out]
+    return [i for i in kept if where(places.record(i))] if where is not None else kept
+
+
+def shares(count: int) -> Values:
+    shares: Values = np.linspace(0.0, 1.0, count).astype(np.float64)
+    return shares
+
+
+MIRROR = scaled((-1.0, 1.0, 1.0))
+
+
+def every_other_mirrored(matrices: Values, across: Values = _X) -> Values:
+    """Every other item as the mirror image of the one before, across a direction of its own."""
+    flip = np.eye(4)
+    flip[:3, :3] -= 2 * np.outer(across, across)
+    odd = np.arange(len(matrices)) % 2 == 1
+    result = matrices.copy()
+    result[odd] = result[odd] @ flip
+    return result
