@@ -98,11 +98,11 @@ class Dim:
 
 
 def _across(along: Points) -> Points:
-    """The side to which a dim is set off: to the right of its way in plan; of an upright one
-    along x."""
+    """The side to which a dim is set off: to the right of its way in plan; of one that is upright,
+    or of no length, along x."""
     level = np.array([along[1], -along[0], 0.0])
     size = float(np.linalg.norm(level))
-    return np.array([1.0, 0.0, 0.0]) if size < 1e-9 * np.linalg.norm(along) else level / size
+    return np.array([1.0, 0.0, 0.0]) if size <= 1e-9 * np.linalg.norm(along) else level / size
 
 
 def _tick(at: Points, along: Points, size: float) -> tuple[Points, Points]:
@@ -137,7 +137,7 @@ def _arc(dim: Dim) -> Points:
     apex = np.array(dim.apex)
     p, q = np.array(dim.start) - apex, np.array(dim.end) - apex
     radius = dim.offset or 0.7 * min(float(np.linalg.norm(p)), float(np.linalg.norm(q)))
-    u = p / np.linalg.norm(p)
+    u = p / (np.linalg.norm(p) or 1.0)
     across = q - (q @ u) * u
     size = float(np.linalg.norm(across))
     v = _across(u) if size < 1e-12 else across / size

@@ -1,12 +1,17 @@
 """Dims of lengths, radii, diameters and angles: stated, measured, drawn, and wrong aloud."""
 
 import math
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from ovolo.outcome.dims import Dim
-from tests.sheets import demo, problem, run
+from ovolo.outcome.outcome import outcome_of
+from ovolo.outcome.scene import scene_of
+from ovolo.running.evaluate import Memo
+from ovolo.sheet import tree
+from tests.sheets import DEMO, demo, demo_tables, problem, run
 
 
 def dims(*lines: str) -> list[Dim]:
@@ -117,3 +122,35 @@ def test_a_fall_of_two_in_twelve() -> None:
     slope = next(line.value for line in outcome.lines if line.line.name == "slope")
     assert math.degrees(slope) == pytest.approx(9.462, abs=5e-4)
     assert not [p for p in outcome.problems if "dim" in p.message], "the drawn angle is the slope"
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "dim n from (0 mm, 0 mm) to (n, 0 mm) offset 900 mm",
+        "dim n from (0 mm, 0 mm) to (0 mm, 0 mm, n)",
+        "dim radius n about (0 mm, 0 mm) through (n, 0 mm)",
+        "dim diameter 2 * n about (0 mm, 0 mm) through (n, 0 mm)",
+        "dim angle 0° at (0 mm, 0 mm) from (n, 0 mm) to (n, 0 mm)",
+        "dim level n at (0 mm, 0 mm, n)",
+    ],
+)
+def test_what_has_shrunk_to_nothing_is_still_drawn(line: str) -> None:
+    """At the lower limit of an input a length may be 0; its dim is a point, and sent as such."""
+    (dim,) = run("input n = 0 mm", line).dims
+    assert np.isfinite(dim.segments).all() and np.isfinite(dim.place).all()
+    assert b'"dims"' in scene_of(run("input n = 0 mm", line))
+
+
+@pytest.mark.parametrize("path", sorted(DEMO.glob("*.ovo")), ids=lambda path: path.stem)
+def test_every_study_is_sent_at_the_limits_of_its_inputs(path: Path) -> None:
+    text = path.read_text(encoding="utf-8")
+    text = "\n".join([*(one for one in text.split("\n") if not one.startswith("tolerance")), "tolerance 5 mm"])  # fmt: skip
+    tables, memo = demo_tables(text), Memo()
+    for line in outcome_of(text, tables=tables).lines:
+        for role in ("low", "high"):
+            limit = line.result.terms.get(role) if line.result is not None else None
+            if isinstance(line.line.content, tree.Input) and isinstance(limit, float):
+                settings = {line.line.content.name: limit}
+                if isinstance(line.value, float):
+                    scene_of(outcome_of(text, settings, memo, tables=tables))
