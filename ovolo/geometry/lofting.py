@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 
 import manifold3d
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import triangulated
 from ovolo.geometry.placement import Matrix, applied
-from ovolo.geometry.region import Region, polygons_of
+from ovolo.geometry.region import SMALLEST, Region, polygons_of
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
@@ -21,6 +23,9 @@ from ovolo.problems import Failure
 Points = NDArray[np.float64]
 _SAMPLES = 96
 """At so many places two outlines are compared to find which corner belongs to which."""
+
+_TOUCHING = 1e-3
+"""mm from its outline within which an outline may meet the plane of another: hinges touch."""
 
 _MOST_BETWEEN = 200
 MOST_SECTIONS = 2_000
@@ -31,6 +36,7 @@ def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False)
     belong together by their share of the way round, from the start that twists least. Raises
     Failure for outlines that cannot be joined."""
     _refuse_unlike(sections, closed)
+    _refuse_crossing(sections, closed)
     key = digest("loft", smooth, closed, *((one.key, np.round(one.frame, 9)) for one in sections))
 
     def make() -> manifold3d.Manifold:
@@ -59,6 +65,41 @@ def _refuse_unlike(sections: Sequence[Region], closed: bool) -> None:
             f"outline {at} has {counts[at] - 1} holes, outline 0 has {counts[0] - 1}",
             "outlines of a loft have equally many holes",
         )
+
+
+def _refuse_crossing(sections: Sequence[Region], closed: bool) -> None:
+    """Refuses outlines that cut through the one before or after: the loft would overlap itself."""
+    pairs = list(itertools.pairwise(range(len(sections))))
+    for a, b in [*pairs, *([(len(sections) - 1, 0)] if closed else [])]:
+        for through, other in ((a, b), (b, a)):
+            place = _cut(sections[through], sections[other])
+            if place is not None:
+                raise Failure(
+                    f"outline {other} cuts through outline {through} at "
+                    f"({', '.join(f'{c:.6g}' for c in place)}) mm, and the loft would overlap itself",
+                    "set them further apart, or turn them less",
+                )
+
+
+def _cut(region: Region, other: Region) -> Points | None:
+    """A place (3,) within a region where the outline of another passes through its plane."""
+    back = np.linalg.inv(region.frame) @ other.frame
+    for ring in other.rings():
+        seen = applied(back, np.column_stack([ring, np.zeros(len(ring))]))
+        onward = np.roll(seen, -1, axis=0)
+        crosses = (seen[:, 2] < -SMALLEST) != (onward[:, 2] < -SMALLEST)
+        crosses &= np.abs(onward[:, 2] - seen[:, 2]) > SMALLEST
+        if not np.any(crosses):
+            continue
+        a, b = seen[crosses], onward[crosses]
+        share = (a[:, 2] / (a[:, 2] - b[:, 2]))[:, None]
+        places = a + np.clip(share, 0.0, 1.0) * (b - a)
+        within = region.flat.buffer(-_TOUCHING)
+        inside = shapely.contains_xy(within, places[:, 0], places[:, 1])
+        if np.any(inside):
+            found: Points = applied(region.frame, places[inside][:1] * [1.0, 1.0, 0.0])[0]
+            return found
+    return None
 
 
 def _matched(sections: Sequence[Region], closed: bool) -> tuple[Points, list[int]]:
@@ -96,9 +137,23 @@ def _turn_alike(spaces: list[list[Points]], closed: bool) -> None:
         before = middles[at - 1] if at or closed else middles[at]
         after = middles[(at + 1) % count] if at + 1 < count or closed else middles[at]
         way = after - before
-        normal = np.sum(np.cross(rings[0] - middles[at], np.roll(rings[0], -1, axis=0) - middles[at]), axis=0)  # fmt: skip
-        if float(normal @ way) < 0:
+        normal = _normal(rings[0])
+        # Where it hardly turns against the one before, it looks the same way: so a loft may also
+        # go back, into a hollow. Otherwise the way tells.
+        along = float(normal @ _normal(spaces[at - 1][0])) if at else 0.0
+        if (along if abs(along) > _HARDLY else float(normal @ way)) < 0:
             spaces[at] = [ring[::-1] for ring in rings]
+
+
+_HARDLY = math.cos(math.radians(45))
+
+
+def _normal(ring: Points) -> Points:
+    """The direction (3,) about which a ring runs anticlockwise."""
+    middle = ring.mean(axis=0)
+    vector = np.sum(np.cross(ring - middle, np.roll(ring, -1, axis=0) - middle), axis=0)
+    unit: Points = vector / max(float(np.linalg.norm(vector)), 1e-300)
+    return unit
 
 
 def _nearest_hole(space: list[Points], first: list[Points], loop: int) -> Points:

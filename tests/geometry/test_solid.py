@@ -9,6 +9,7 @@ from ovolo.geometry import region, solid
 from ovolo.geometry.placement import applied, moved, scaled, turned
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, segments_for
 from ovolo.problems import Failure
+from tests.sheets import problem, value
 
 _SIZES = st.floats(1, 1000)
 
@@ -95,3 +96,27 @@ def test_slivers_left_by_rounding_are_no_pieces() -> None:
     left = solid.combined("-", plate, cutter.placed(moved([0, -10 + missing, 0])))  # type: ignore[arg-type]
     assert left.volume == pytest.approx(100 * 20 * 10, rel=1e-6)
     assert len(left.shape.manifold.decompose()) == 1
+
+
+def test_a_loft_may_go_back_into_a_hollow() -> None:
+    """A block of 1 m with a pit 0.5 m deep that narrows to 0.4 m; the pit by the formula of the
+    truncated pyramid, h (A + a + sqrt(A a)) / 3 (any handbook)."""
+    block = "rect(1 m, 1 m), rect(1 m, 1 m).move(z = 1 m), rect(0.4 m, 0.4 m).move(z = 0.5 m)"
+    assert value(f"volume(loft([{block}]))") == pytest.approx(1e9 - 500 * (1e6 + 0.16e6 + 0.4e6) / 3)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "sections",
+    [
+        "disc(1 m), disc(1 m).turn(80°, about = x).move(z = 300 mm)",
+        "rect(2 m, 2 m), rect(1 m, 1 m).move(z = 200 mm), rect(800 mm, 800 mm).turn(60°, about = y).move(z = 300 mm)",
+    ],
+)
+def test_outlines_that_cut_through_each_other_are_refused_with_the_place(sections: str) -> None:
+    found = problem(f"s = loft([{sections}])")
+    assert "cuts through outline" in found.message and "mm" in found.message and found.hint
+
+
+def test_outlines_that_share_a_hinge_are_lofted() -> None:
+    made = value("volume(loft([rect(1 m, 1 m).move(x = 500 mm), rect(1 m, 1 m).move(x = 500 mm).turn(-90°, about = y)]))")  # fmt: skip
+    assert made == pytest.approx(0.5e9, rel=0.2)
