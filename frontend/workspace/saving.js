@@ -43,6 +43,7 @@ export const saving = () => ({
     this.undoSaid = state.undo_said;
     this.redoSaid = state.redo_said;
     this.files = state.files;
+    this.used = state.used;
     this.takeText(state.text.replaceAll("\r\n", "\n"));
     this.title = state.title;
     document.title = `${state.title} · Ovolo`;
@@ -160,9 +161,17 @@ export const saving = () => ({
         this.refresh();
       }
       this.newer = state.revision === this.revision ? null : state;
+      this.lookAtUsed(state.used);
     } catch (error) {
       if (error instanceof NoServer) this.sayNoServer();
     }
+  },
+
+  // A study that this one uses was changed: what follows from it is worked out again.
+  lookAtUsed(used) {
+    if (JSON.stringify(used) === JSON.stringify(this.used)) return;
+    this.used = used;
+    this.refresh();
   },
 
   get newerSaid() {

@@ -10,10 +10,12 @@ from typing import Any
 
 from ovolo.meaning import typed
 from ovolo.outcome.outcome import Outcome, show_value
+from ovolo.outcome.part import construction_of
 from ovolo.problems import Failure
-from ovolo.quantities.kinds import TEXT, YES_NO, Kind, ListOf, PointKind, Quantity
+from ovolo.quantities.kinds import GEOMETRY, POINT, TEXT, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.running.code import Frame, Run, compiled
 from ovolo.running.comprehensions import item_frames
+from ovolo.running.evaluate import LineOutcome
 from ovolo.running.values import Gap
 
 _SECONDS = 2.0
@@ -40,7 +42,7 @@ def item_values(outcome: Outcome, name: str, index: int) -> list[LocalValue]:
         raise Failure(f"there is nothing called `{name}`")
     node = _comprehension(line.line.checked.value, outcome)
     if node is None:
-        return []
+        return _whereabouts(line, index, outcome)
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
     frame: Frame = {None: Run(values, outcome.units, time.monotonic() + _SECONDS, [])}
     inner = next(itertools.islice(item_frames(node)(frame), index, None), None)
@@ -52,6 +54,20 @@ def item_values(outcome: Outcome, name: str, index: int) -> list[LocalValue]:
         explained.add(loop.name, inner[loop.name], loop.source.kind.item)
     explained.body(node.body, inner)
     return explained.found
+
+
+def _whereabouts(line: LineOutcome, index: int, outcome: Outcome) -> list[LocalValue]:
+    """Of an item of an array that a word makes: its number, and the middle of its bounds."""
+    if not isinstance(line.line.kind, ListOf):
+        return []
+    array = construction_of(line)
+    if array is None or array.kind not in GEOMETRY:
+        return []
+    box = array.bounds_of(index)
+    if box is None:
+        raise Failure(f"`{line.line.name}` has no item {index}")
+    middle = show_value(box.mean(axis=0), POINT, outcome.units)
+    return [LocalValue("index", str(index)), LocalValue("middle", str(middle))]
 
 
 def _comprehension(node: typed.Typed | None, outcome: Outcome) -> typed.ForEach | None:

@@ -224,6 +224,15 @@ class Part:
         found: list[list[float]] = overall(self.value).tolist()
         return found
 
+    def bounds_of(self, item: int) -> np.ndarray[Any, Any] | None:
+        """The least and greatest corner (2, 3) of one of its items; None where there is none."""
+        for at, piece in self._indexed():
+            if at <= item < at + _count(piece) and hasattr(piece, "bounds"):
+                own = piece[item - at] if isinstance(piece, Copies) else piece
+                bounds: np.ndarray[Any, Any] = own.bounds()
+                return bounds
+        return None
+
     @cached_property
     def closed(self) -> bool:
         """Whether every solid in it is watertight."""

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import Http404, HttpRequest
 
+from ovolo.exploring.swapping import used_titles
 from ovolo.formats.attached import Files, Shelf, files_named
 from studio.projects.models import Study
 
@@ -25,6 +26,19 @@ def own_study(request: HttpRequest, study_id: int) -> Study:
 def files_of(study: Study, text: str) -> Files:
     """The attached files that a sheet names, and the other studies of the project that it uses."""
     return files_named(text, shelf_of(study), (study.title,))
+
+
+def heads_used(study: Study) -> dict[str, int | None]:
+    """The newest revisions of all studies on which this one rests, by their titles."""
+    found: dict[str, int | None] = {}
+    waiting = [study.text]
+    while waiting:
+        new = set(used_titles(waiting.pop()).values()) - found.keys()
+        beside = study.project.studies.select_related("head").filter(title__in=new) if new else ()
+        for one in beside:
+            found[one.title] = one.head_id
+            waiting.append(one.text)
+    return dict(sorted(found.items()))
 
 
 def shelf_of(study: Study) -> Shelf:

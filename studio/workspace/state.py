@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db.models.functions import Length
 
+from studio.projects.access import heads_used
 from studio.projects.models import Study
 
 
@@ -21,5 +22,6 @@ def state_of(study: Study) -> dict[str, Any]:
         "can_redo": onward is not None,
         "undo_said": head.said if head is not None and head.parent_id is not None else "",
         "redo_said": onward.said if onward is not None else "",
+        "used": heads_used(study),
         "files": [{"name": name, "size": size} for name, size in sizes],
     }

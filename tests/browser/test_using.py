@@ -72,6 +72,18 @@ def test_renaming_an_input_that_others_set_is_asked_for_twice(
     assert "“Peg” has no input `long`" in row_value(drive, "pegs")
 
 
+def test_a_change_of_what_is_used_travels(rack: Study, project: Project, drive: Driver) -> None:
+    peg = project.studies.get(title="Peg")
+    before = stage(drive)["pegs"]["top"]
+    peg.save_text(PEG.replace("cylinder(6 mm, long)", "cylinder(6 mm, 2 * long)"), peg.head_id)
+    drive(lambda page: page.evaluate("() => dispatchEvent(new Event('focus'))"))
+    for _ in range(100):
+        if stage(drive)["pegs"]["top"] != before:
+            break
+        drive(lambda page: page.wait_for_timeout(100))
+    assert (before, stage(drive)["pegs"]["top"]) == (60, 120)
+
+
 def test_another_study_is_used_from_the_list(rack: Study, drive: Driver) -> None:
     press(drive, "Files")
     drive(lambda page: page.locator("#drawer li", has_text="wide").get_by_role("button", name="Use").click())  # fmt: skip

@@ -39,6 +39,16 @@ def test_the_choice_that_was_taken() -> None:
     )
 
 
+def test_an_item_of_a_word_says_where_it_is() -> None:
+    lines = ("part p = grid(box(2 mm, 2 mm, 4 mm), 3, 2, 10 mm, 20 mm)",)
+    assert values("p", 4, *lines) == {"index": "4", "middle": "(10, 20, 2) mm"}
+    mixed = ("part p = row([disc(1 mm), rect(2 mm, 4 mm).move(y = 9 mm)], 2, 30 mm)",)
+    assert values("p", 3, *mixed) == {"index": "3", "middle": "(30, 9, 0) mm"}
+    assert values("p", 1, "p = row((0 mm, 0 mm), 3, 1 mm)") == {}
+    with pytest.raises(Failure, match="no item 6"):
+        values("p", 6, *lines)
+
+
 def test_a_value_that_is_not_made_item_by_item_has_none() -> None:
     assert values("a", 0, "part a = box(1 m, 1 m, 1 m)") == {}
 

@@ -100,6 +100,20 @@ def test_a_new_title_is_followed_by_those_who_use_it(signed_in: Client, stair: S
     assert stair.head is not None and "is now called" in stair.head.said
 
 
+def test_the_state_tells_of_changes_in_what_is_used(signed_in: Client, stair: Study) -> None:
+    made(stair, 'study "House"\nuse s from "Stair"\nz = s().q', "House")
+    house = stair.project.studies.get(title="House")
+
+    def used() -> dict[str, int]:
+        found: dict[str, int] = signed_in.get(reverse("state", args=[house.pk])).json()["used"]
+        return found
+
+    before = used()
+    assert list(before) == ["Stair", "Turned"]
+    edit(signed_in, turned(stair), edit="set", name="waist", value=25.0)
+    assert used()["Turned"] != before["Turned"] and used()["Stair"] == before["Stair"]
+
+
 def test_removing_a_study_says_who_uses_it(signed_in: Client, stair: Study) -> None:
     page = signed_in.get(reverse("projects")).content.decode()
     assert page.count("It is used by “Stair”") == 1
