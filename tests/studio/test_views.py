@@ -129,7 +129,7 @@ def test_undo_and_redo(signed_in: Client, study: Study) -> None:
     assert state["can_undo"] and not state["can_redo"]
     state = post(signed_in, study, "undo", revision=state["revision"]).json()
     assert state == {
-        "title": "Wind vane", "revision": first, "can_undo": False, "can_redo": True, "files": [],
+        "title": "Wind vane", "revision": first, "can_undo": False, "can_redo": True, "used": {}, "files": [],
         "undo_said": "", "redo_said": "half deleted", "text": TEXT,
     }  # fmt: skip
     assert post(signed_in, study, "redo", revision=first).json()["can_undo"]
