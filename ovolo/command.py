@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +24,7 @@ from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
 from ovolo.words.all import WORDS
+from ovolo.words.registry import Word
 
 HAND_OVER_LIMIT = 120.0
 """Seconds a sheet may take on the command line."""
@@ -174,9 +175,27 @@ def _words(options: argparse.Namespace) -> int:
     if options.word and options.word not in WORDS:
         raise Failure(f"there is no word `{options.word}`", "`ovolo words` prints all")
     for word in WORDS.values():
-        if options.word in (None, word.name):
-            print(f"{word.usage}\n    {word.meaning.splitlines()[0]}\n    {word.example}")
+        if options.word == word.name:
+            print("\n".join(_explained(word)))
+        elif options.word is None:
+            print(f"{word.usage}\n    {_flowing(word.meaning)}\n    {word.example}")
     return 0
+
+
+def _explained(word: Word) -> Iterator[str]:
+    """A word with all that is known of its arguments."""
+    yield word.usage
+    yield f"    {_flowing(word.meaning)}"
+    for one in word.parameters:
+        default = f" = {one.default}" if one.default is not None else ""
+        optional = ", optional" if one.optional and not default else ""
+        yield f"    {one.name}{default}: {_flowing(one.meaning)} [{one.kind or 'a value'}{optional}]"
+    result = f" gives {word.gives}" if word.gives else ""
+    yield f"    {word.example}{result}"
+
+
+def _flowing(text: str) -> str:
+    return " ".join(text.split())
 
 
 if __name__ == "__main__":

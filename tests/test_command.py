@@ -93,3 +93,11 @@ def test_export_writes_the_named_part(tmp_path: Path) -> None:
 def test_words_are_listed() -> None:
     done = ovolo("words", "extrude")
     assert done.returncode == 0 and done.stdout.startswith("extrude(outline, h,")
+
+
+def test_one_word_is_explained_whole() -> None:
+    said = ovolo("words", "row").stdout
+    assert "largest step or density." in said, "not only the first line of its meaning"
+    assert '    rest = "end": what becomes of' in said and "[a text]" in said
+    assert "    n: how many [a whole number, optional]" in said
+    assert said.endswith("(0 m, 0 m), 4, 3 m)[3].x gives 9 m\n")
