@@ -373,8 +373,8 @@ class Curve:
     @cached_property
     def key(self) -> str:
         kinds = "".join(type(piece).__name__[0] for piece in self.pieces)
-        figures = [self.start, *(piece.figures for piece in self.pieces)]
-        return digest("curve", kinds, np.concatenate([np.ravel(one) for one in figures]))
+        figures = [run.poles if isinstance(run, Cubics) else run.figures for run in self.runs]
+        return digest("curve", kinds, self.start, *figures)
 
     @property
     def start(self) -> Points:

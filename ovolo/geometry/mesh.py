@@ -96,8 +96,9 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     size = 3 * len(mesh.triangles)
     graph = coo_array((np.ones(len(joined)), (joined[:, 0], joined[:, 1])), shape=(size, size))
     count, group = connected_components(graph, directed=False)
-    normals = np.zeros((count, 3))
-    np.add.at(normals, group, np.repeat(units, 3, axis=0) * corner_angles(mesh)[:, None])
+    weights = np.repeat(units, 3, axis=0) * corner_angles(mesh)[:, None]
+    sums = [np.bincount(group, axis, minlength=count) for axis in weights.T]
+    normals = np.column_stack(sums).astype(np.float64)
     norms = np.linalg.norm(normals, axis=1)
     normals /= np.where(norms > 0, norms, 1.0)[:, None]
     positions = np.zeros((count, 3))

@@ -174,6 +174,9 @@ class Copies:
         return _bounds(self.shape, self.matrices)
 
 
+_FEW = 50_000
+"""So many corners are looked at one by one sooner than their hull is made."""
+
 _AT_ONCE = 4_000_000
 """How many numbers are worked on together, to keep within memory."""
 
@@ -185,7 +188,8 @@ def silhouette(shape: Shape, matrix: Matrix) -> list[NDArray[np.float64]]:
 
 
 def _bounds(shape: Shape, matrices: Matrix) -> NDArray[np.float64]:
-    corners = shape.extremes
+    few = len(matrices) * len(shape.mesh.corners) <= _FEW
+    corners = shape.mesh.corners if few else shape.extremes
     rows = matrices[:, :3, :3].reshape(-1, 3)
     shift = matrices[:, :3, 3]
     step = max(_AT_ONCE // len(corners) // 3, 1) * 3

@@ -190,9 +190,11 @@ def patch(points: Points) -> Surface:
     if n < 2 or m < 2:
         raise Failure(f"a patch of {n} x {m} points is none", "give 2 x 2 or more")
     along, across = _basis(n), _basis(m)
+    flat = points.reshape(n, 3 * m)
 
     def rule(u: Points, v: Points) -> Points:
-        found: Points = np.einsum("ki,kj,ijc->kc", along(u), across(v), points)
+        rows = (along(u) @ flat).reshape(-1, m, 3)
+        found: Points = np.einsum("kjc,kj->kc", rows, across(v))
         return found
 
     return Surface(rule)
