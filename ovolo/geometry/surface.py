@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -304,9 +305,46 @@ def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> S
         us, vs = np.meshgrid(np.linspace(0, 1, n), np.linspace(0, 1, m), indexing="ij")
         normals = _shared(points, surface.normals(us.reshape(-1), vs.reshape(-1)))
         _refuse_folding(points, normals, (low, high), us, vs)
-        return manifold_of(_between(points + low * normals, points + high * normals))
+        below, above = points + low * normals, points + high * normals
+        whole = manifold_of(_between(below, above))
+        strips = _strips(normals)
+        if len(strips) == 1:
+            return whole
+        pieces = [manifold_of(_between(below[one], above[one])) for one in strips]
+        return _counted_once(whole, pieces)
 
     return Solid(shape_made(key, make, "this thickening"))
+
+
+_STRIP = math.radians(100)
+"""A strip whose normals turn by less does not come back to itself."""
+
+
+def _strips(normals: Points) -> list[tuple[slice, slice]]:
+    """The grid parted along u and v where its normals have turned by so much."""
+    cuts = []
+    for axis in (0, 1):
+        ahead, behind = (
+            np.take(normals, range(k, normals.shape[axis] - 1 + k), axis) for k in (1, 0)
+        )
+        cosines = np.clip(np.sum(ahead * behind, axis=-1), -1.0, 1.0)
+        turned = np.concatenate([[0.0], np.cumsum(np.arccos(cosines).max(axis=1 - axis))])
+        marks = np.arange(1, int(turned[-1] / _STRIP) + 1) * _STRIP
+        places = [0, *np.searchsorted(turned, marks).tolist(), normals.shape[axis] - 1]
+        ends = sorted(set(places))
+        cuts.append([slice(a, b + 1) for a, b in itertools.pairwise(ends)])
+    return [(u, v) for u in cuts[0] for v in cuts[1]]
+
+
+def _counted_once(
+    whole: manifold3d.Manifold, pieces: list[manifold3d.Manifold]
+) -> manifold3d.Manifold:
+    """The solid; united from its pieces where it overlaps itself, so that nothing counts twice."""
+    if any(piece.status() != manifold3d.Error.NoError for piece in pieces):
+        return whole
+    united = manifold3d.Manifold.batch_boolean(pieces, manifold3d.OpType.Add)
+    overlaps = whole.volume() - united.volume() > 1e-6 * whole.volume()
+    return united if overlaps and united.volume() > 0 else whole
 
 
 def _shared(points: Points, normals: Points) -> Points:

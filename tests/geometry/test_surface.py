@@ -21,6 +21,7 @@ from ovolo.geometry.surface import (
     through_curves,
 )
 from ovolo.problems import Failure
+from tests.sheets import value
 
 
 def ball(r: float) -> Surface:
@@ -112,3 +113,12 @@ def test_a_strip_that_is_turned_over_has_no_two_sides() -> None:
 
     with pytest.raises(Failure):
         thickened(by_function(mobius), 3)
+
+
+def test_what_is_thickened_past_a_whole_turn_counts_once() -> None:
+    """A sheet wound 400° round a circle: a ring, pi (R² - r²) h, and not a ninth more."""
+    wound = "surface((u, v) -> polar(1 m, u * 400°) + (0 mm, 0 mm, v * 1 m))"
+    made = value(f"volume(thicken({wound}, 10 mm))")
+    assert made == pytest.approx(math.pi * (1010**2 - 1000**2) * 1000, rel=2e-3)
+    open_ = value(f"volume(thicken({wound.replace('400', '200')}, 10 mm))")
+    assert open_ == pytest.approx(math.pi * (1010**2 - 1000**2) * 1000 * 200 / 360, rel=2e-3)
