@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from ovolo.geometry.region import disc, regular_polygon
 from ovolo.meaning.checked_sheet import checked_program
@@ -45,6 +46,17 @@ def _formula() -> Pair:
     return ovolo, by_hand
 
 
+def _sent(matrices: NDArray[np.float64]) -> bytes:
+    """Boxes in their places as one sends them by hand: the count and the bounds, the columns as
+    float32, the number of each."""
+    corners = np.array(list(itertools.product((-0.5, 0.5), (-0.5, 0.5), (0.0, 1.0))))
+    placed = np.einsum("nij,kj->nki", matrices[:, :3, :3], corners) + matrices[:, None, :3, 3]
+    bounds = [placed.min(axis=(0, 1)).tolist(), placed.max(axis=(0, 1)).tolist()]
+    header = json.dumps({"count": len(matrices), "bounds": bounds}).encode()
+    columns = np.ascontiguousarray(matrices.swapaxes(1, 2), dtype=np.float32)
+    return header + columns.tobytes() + np.arange(len(matrices), dtype=np.uint32).tobytes()
+
+
 def _copies() -> Pair:
     """20,000 copies moved and turned by index, to the bytes that are sent."""
     program = checked_program(
@@ -74,13 +86,7 @@ def _copies() -> Pair:
         move[:, 0, 3] = i * pitch
         move[:, 1, 3] = np.mod(i, 10)
         size = np.diag([40.0, 30.0, 20.0, 1.0])
-        matrices = move @ (turn @ size)
-        corners = np.array(list(itertools.product((-0.5, 0.5), (-0.5, 0.5), (0.0, 1.0))))
-        placed = np.einsum("nij,kj->nki", matrices[:, :3, :3], corners) + matrices[:, None, :3, 3]
-        bounds = [placed.min(axis=(0, 1)).tolist(), placed.max(axis=(0, 1)).tolist()]
-        header = json.dumps({"count": 20_000, "bounds": bounds}).encode()
-        columns = np.ascontiguousarray(matrices.swapaxes(1, 2), dtype=np.float32)
-        return header + columns.tobytes() + np.arange(20_000, dtype=np.uint32).tobytes()
+        return _sent(move @ (turn @ size))
 
     return ovolo, by_hand
 
@@ -105,13 +111,7 @@ def _hundred_thousand() -> Pair:
         move = np.zeros((100_000, 4, 4))
         move[:] = np.eye(4)
         move[:, 0, 3], move[:, 1, 3] = x, y
-        matrices = move @ np.diag([8.0, 8.0, 8.0, 1.0])
-        corners = np.array(list(itertools.product((-0.5, 0.5), (-0.5, 0.5), (0.0, 1.0))))
-        placed = np.einsum("nij,kj->nki", matrices[:, :3, :3], corners) + matrices[:, None, :3, 3]
-        bounds = [placed.min(axis=(0, 1)).tolist(), placed.max(axis=(0, 1)).tolist()]
-        columns = np.ascontiguousarray(matrices.swapaxes(1, 2), dtype=np.float32)
-        numbers = np.arange(100_000, dtype=np.uint32)
-        return json.dumps({"bounds": bounds}).encode() + columns.tobytes() + numbers.tobytes()
+        return _sent(move @ np.diag([8.0, 8.0, 8.0, 1.0]))
 
     return ovolo, by_hand
 

@@ -17,7 +17,7 @@ from ovolo.drawing.paper import SIZES, layout_said
 from ovolo.drawing.views import VIEWS
 from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
-from ovolo.formats.attached import files_named, folder_shelf, read_files
+from ovolo.formats.attached import everything_named, folder_shelf, read_files
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.meaning.attached import Tables
 from ovolo.meaning.checked_sheet import checked_program
@@ -97,7 +97,7 @@ def _outcome(options: argparse.Namespace) -> Outcome:
 def _tables(text: str, folder: Path) -> Tables:
     """The files and studies that a sheet names, from the folder it lies in; those outside it are
     not read."""
-    return read_files(files_named(text, folder_shelf(folder)))
+    return read_files(everything_named(text, folder_shelf(folder)))
 
 
 def _read(path: str) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from ovolo.formats.attached import files_named, folder_shelf, read_files
+from ovolo.formats.attached import everything_named, folder_shelf, read_files
 from ovolo.meaning.attached import Tables
 from ovolo.outcome.outcome import Outcome, outcome_of, plain_value
 from ovolo.problems import Problem
@@ -47,7 +47,7 @@ def demo_outcome(name: str, settings: dict[str, Any] | None = None) -> Outcome:
 
 def demo_tables(text: str) -> Tables:
     """What a sheet of the demonstration names, from the folder it lies in."""
-    return read_files(files_named(text, folder_shelf(DEMO)))
+    return read_files(everything_named(text, folder_shelf(DEMO)))
 
 
 def demo(name: str) -> str:

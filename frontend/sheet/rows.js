@@ -97,3 +97,12 @@ function bodyOf(line) {
   if (line.type === "dim") return line.body.replace(/^dim\s+/, "");
   return line.body;
 }
+
+// A name of the sheet language made from a text, that no line has yet.
+export function freeName(text, rows) {
+  const plain = text.replace(/[^\p{L}\p{N}_]+/gu, "_").replace(/^(?=\d)/, "_");
+  const taken = new Set(rows.map((row) => row.own));
+  let name = plain;
+  for (let at = 2; taken.has(name); at++) name = `${plain}_${at}`;
+  return name;
+}

@@ -8,7 +8,6 @@ const WIDTH = 1.25; // device pixels
 
 const VERTEX = /* glsl */ `
 #include <common>
-#include <clipping_planes_pars_vertex>
 uniform vec2 viewport;
 void main() {
   ${TURNED_NORMAL}

@@ -1,5 +1,6 @@
 // The other studies of the project: who uses this one, which it may use, and swapping one for another.
 import { getJson } from "../server.js";
+import { freeName } from "../sheet/rows.js";
 
 export const beside = () => ({
   others: [],
@@ -28,10 +29,7 @@ export const beside = () => ({
   },
 
   async useStudy(other) {
-    const taken = new Set(this.rows.map((row) => row.own));
-    const plain = other.title.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "_").replace(/^(?=\d)/, "_");
-    let name = plain;
-    for (let at = 2; taken.has(name); at++) name = `${plain}_${at}`;
+    const name = freeName(other.title.toLowerCase(), this.rows);
     const last = this.rows.findLast((row) => ["study", "units", "use", "file"].includes(row.type)) ?? { line: 0, height: 1 };
     const quoted = other.title.replace(/["\\]/g, "\\$&");
     if (!(await this.keepDraft())) return;

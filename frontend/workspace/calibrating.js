@@ -1,4 +1,5 @@
 // Laying out a picture under the drawing: two points of it, their true distance, its place.
+import { freeName } from "../sheet/rows.js";
 import { written } from "../faceplate/turning.js";
 
 const EMPTY = { file: "", name: "", line: null, width: 0, height: 0, points: [], distance: "1 m", x: "0 mm", y: "0 mm", turn: "0°", strength: 50 };
@@ -18,7 +19,7 @@ export const calibrating = () => ({
     image.src = `${this.fileAddress(file)}?look`;
     await image.decode().catch(() => null);
     const { naturalWidth: width, naturalHeight: height } = image;
-    this.layout = { ...EMPTY, file: file.name, address: image.src, name: row?.own ?? nameOf(file.name, this.rows), line: row?.line ?? null, width, height, ...readLayout(row?.text ?? "") };
+    this.layout = { ...EMPTY, file: file.name, address: image.src, name: row?.own ?? freeName(file.name.replace(/\.[^.]*$/, "") || "picture", this.rows), line: row?.line ?? null, width, height, ...readLayout(row?.text ?? "") };
     this.layoutSaid = "";
     // HTML knows the attribute in lower case only, so it is set here.
     document.querySelector(".layout-picture").setAttribute("viewBox", `0 0 ${width || 1} ${height || 1}`);
@@ -94,11 +95,3 @@ function readLayout(text) {
   };
 }
 
-// A free name from that of the file.
-function nameOf(file, rows) {
-  const plain = file.replace(/\.[^.]*$/, "").replace(/[^\p{L}\p{N}_]+/gu, "_").replace(/^(?=\d)/, "_") || "picture";
-  const taken = new Set(rows.map((row) => row.own));
-  let name = plain;
-  for (let at = 2; taken.has(name); at++) name = `${plain}_${at}`;
-  return name;
-}

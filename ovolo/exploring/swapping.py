@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from ovolo.meaning.program import Program
+from ovolo.meaning.used import yield_fields
 from ovolo.quantities.kinds import same_kind
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
@@ -74,17 +74,6 @@ def calls_of(text: str, name: str) -> Call:
     return found
 
 
-def used_titles(text: str) -> dict[str, str]:
-    """The titles of the studies that a sheet uses, by the names it uses them under."""
-    if not re.search(r"^use\b", text, re.MULTILINE):  # most use none, and need not be read
-        return {}
-    return {
-        statement.content.name: statement.content.study
-        for statement in read_sheet(text).statements
-        if isinstance(statement.content, tree.Use)
-    }
-
-
 def swap(text: str, name: str, present: Program | None, title: str, other: Program) -> Swap:
     """How `other` would serve where a sheet uses a study under a name. `present` is that study,
     where it can be reached."""
@@ -104,7 +93,7 @@ def swap(text: str, name: str, present: Program | None, title: str, other: Progr
         title,
         tuple(one for one in wanted if one not in there),
         tuple(misfits),
-        tuple(sorted(one for one in call.read if one not in other.by_name)),
+        tuple(sorted(call.read - dict(yield_fields(other)).keys())),
         tuple(one for one in there if one not in before) if present is not None else (),
         tuple(one for one in before if one not in there and one not in wanted),
     )

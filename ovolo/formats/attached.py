@@ -18,8 +18,8 @@ from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.attached import Attached, OtherStudy, Tables, study_key
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
-from ovolo.sheet import tree
-from ovolo.sheet.reader import read_sheet, title_of
+from ovolo.sheet.names import files_named, studies_used
+from ovolo.sheet.reader import title_of
 
 MOST_BYTES = 20_000_000
 """The most that any attached file may have; each reader has its own limit below that."""
@@ -61,23 +61,16 @@ Shelf = Callable[[set[str], set[str]], tuple[dict[str, bytes], dict[str, tuple[s
 each study the text and the shelf of its own files."""
 
 
-def names_in(text: str) -> tuple[set[str], set[str]]:
-    """The names of files and the titles of studies that the lines of a sheet call for."""
-    contents = [statement.content for statement in read_sheet(text).statements]
-    files = {content.file_name for content in contents if isinstance(content, tree.File)}
-    return files, {content.study for content in contents if isinstance(content, tree.Use)}
-
-
 _DEEPEST = 30
 """So many studies may use each other in a row."""
 
 
-def files_named(
+def everything_named(
     text: str, shelf: Shelf, chain: tuple[str, ...] = (), made: dict[str, Sheet] | None = None
 ) -> Files:
     """All that a sheet names in its `file` and `use` lines, and so on for the studies it uses, each
     once. `chain` are the titles of the studies on the way to it, `made` those that are done."""
-    names, titles = names_in(text)
+    names, titles = files_named(text), set(studies_used(text).values())
     if not names and not titles:
         return {}
     chain, made = chain or (title_of(text),), {} if made is None else made
@@ -93,7 +86,7 @@ def files_named(
         elif title in made:
             sheet = made[title]
         else:
-            reached = files_named(other, others_shelf, (*chain, title), made)
+            reached = everything_named(other, others_shelf, (*chain, title), made)
             sheet = made[title] = Sheet(title, other, reached)
         found[study_key(title)] = sheet
     return found

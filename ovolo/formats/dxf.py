@@ -23,6 +23,7 @@ from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Solid
+from ovolo.meaning.colours import channels
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
@@ -46,8 +47,7 @@ def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
     for part in parts:
         layer = _layer_name(part.name)
         made = document.layers.add(layer)
-        red, green, blue = (int(part.colour[at : at + 2], 16) for at in (1, 3, 5))
-        made.rgb = (red, green, blue)
+        made.rgb = channels(part.colour)
         _add_solids(document, space, part, layer)
         for item, curve in part.indexed_curves:
             _add_seen(space, [curve], view, _attributes(part, layer, item))

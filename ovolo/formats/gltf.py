@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.meaning.colours import channels
 from ovolo.outcome.part import Part, Placed
 
 _FLOAT, _UINT = 5126, 5125
@@ -119,8 +120,8 @@ def _matrix(matrix: np.ndarray[Any, Any]) -> dict[str, Any]:
 
 def _material(part: Part, colour: str) -> dict[str, Any]:
     """Matte, in a colour (sRGB turned linear, IEC 61966-2-1)."""
-    channels = [int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5)]
-    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+    shares = [channel / 255 for channel in channels(colour)]
+    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in shares]
     return {
         "name": part.name,
         "pbrMetallicRoughness": {"baseColorFactor": [*linear, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.9},

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import determinant
 from ovolo.geometry.solid import Shape, Solid
+from ovolo.meaning.colours import channels
 from ovolo.outcome.part import Part
 
 Floats = NDArray[np.float64]
@@ -155,8 +156,8 @@ class _Model:
 
     def _style(self, colour: str) -> Any:
         if colour not in self.styles:
-            channels = [int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5)]
-            shading = self.make("IfcSurfaceStyleShading", self.make("IfcColourRgb", None, *channels), 0.0)  # fmt: skip
+            shares = [channel / 255 for channel in channels(colour)]
+            shading = self.make("IfcSurfaceStyleShading", self.make("IfcColourRgb", None, *shares), 0.0)  # fmt: skip
             self.styles[colour] = self.make("IfcSurfaceStyle", colour, "BOTH", [shading])
         return self.styles[colour]
 

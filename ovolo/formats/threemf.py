@@ -10,6 +10,7 @@ import numpy as np
 
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
+from ovolo.meaning.colours import channels
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 
@@ -27,8 +28,7 @@ def write_3mf(parts: Sequence[Part], title: str) -> bytes:
         materials: dict[str, int] = {}
         for number, (group, said) in enumerate(part.coloured_groups):
             if said not in materials:
-                red, green, blue = (int(said[at : at + 2], 16) for at in (1, 3, 5))
-                tint = wrapper.RGBAToColor(red, green, blue, 255)
+                tint = wrapper.RGBAToColor(*channels(said), 255)
                 materials[said] = colours.AddMaterial(part.label or part.name, tint)
             colour = materials[said]
             made = model.AddMeshObject()

@@ -22,15 +22,12 @@ Values = NDArray[np.float64]
 MOST_ITEMS = 200_000
 """How many items a list may have."""
 
-RESTS = {
-    "end": "at the end",
-    "start": "at the start",
-    "both": "half at either end",
-    "stretch": "the spacing is made larger until it fits",
-    "squeeze": "the spacing is made smaller until it fits",
-    "cut": "the last piece is cut to it",
-}
-"""What may become of the remainder, and what that means."""
+RESTS = ("end", "start", "both", "stretch", "squeeze")
+"""What may become of the remainder: it is left at the end, at the start or half at either; or the
+spacing is made larger or smaller until it fits."""
+
+CUT = "cut"
+"""Of pieces, the last may also be cut to it."""
 
 _NOISE = 1e-9
 
@@ -54,13 +51,10 @@ def _refuse_rest(rest: str, allowed: tuple[str, ...]) -> None:
         raise Failure(f'there is no way to leave the rest "{rest}"', f"one of {', '.join(allowed)}")
 
 
-PLACES = ("end", "start", "both", "stretch", "squeeze")
-
-
 def stations(length: float, step: float, rest: str = "end") -> Values:
     """Places on a length, a step apart from each other, the first and last as far from the ends as
     the remainder says."""
-    _refuse_rest(rest, PLACES)
+    _refuse_rest(rest, RESTS)
     if length < 0:
         raise Failure(f"the length to set out on is {length:.6g} mm", "it must not be below 0")
     if length <= _NOISE:
@@ -91,7 +85,7 @@ class Bay:
 def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> list[Bay]:
     """Pieces laid one after another over a length, with gaps between them. Common practice: n
     pieces and n - 1 gaps are no longer than the length."""
-    _refuse_rest(rest, tuple(RESTS))
+    _refuse_rest(rest, (*RESTS, CUT))
     if not piece > 0 or gap < 0 or length < 0:
         raise Failure(
             f"pieces of {piece:.6g} mm with gaps of {gap:.6g} mm over {length:.6g} mm make no sense",
@@ -108,7 +102,7 @@ def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> li
     begin = {"start": left, "both": left / 2}.get(rest, 0.0)
     found = [Bay(begin + at * (piece + gap), piece) for at in range(count)]
     over = left - gap if count else left
-    if rest == "cut" and over > _NOISE * max(length, 1.0):
+    if rest == CUT and over > _NOISE * max(length, 1.0):
         found.append(Bay(length - over, over))
     return found
 

@@ -11,6 +11,12 @@ TINTS = {
 DEFAULT = "plaster"
 
 
+def channels(colour: str) -> tuple[int, int, int]:
+    """Red, green and blue of #RRGGBB, each from 0 to 255."""
+    red, green, blue = (int(colour[at : at + 2], 16) for at in (1, 3, 5))
+    return red, green, blue
+
+
 def tint(written: str) -> str:
     """The colour as #RRGGBB. Raises Failure for an unknown name."""
     if written.startswith("#"):

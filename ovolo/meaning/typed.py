@@ -147,7 +147,6 @@ class StudyCall(Typed):
     """A study used as a function: the values of some of its inputs by their names."""
 
     function: Typed
-    title: str
     names: tuple[str, ...]
     arguments: tuple[Typed, ...]
 

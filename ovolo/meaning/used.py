@@ -60,18 +60,24 @@ def study_function(title: str, digest: str, program: Program) -> StudyFunction:
 def yield_kind(function: StudyFunction) -> StudyYield:
     """What a use of the study yields: a list of its solids; where it has none, of its regions, its
     curves or its surfaces. Everything named in it is reached by its name."""
-    fields = tuple(
-        (name, line.kind)
-        for name, line in function.program.by_name.items()
-        if line.kind is not None and not isinstance(line.kind, FunctionKind)
-    )
     parts = {inner(line.kind) for line in part_lines(function.program)}
     item = next((kind for kind in (SOLID, REGION, CURVE, SURFACE) if kind in parts), None)
-    if all(name != CHECKS_PASS for name, _ in fields):
-        fields = (*fields, (CHECKS_PASS, YES_NO))
     return StudyYield(
-        item=item, title=function.title, fields=fields, failing=tuple(_failing(function.program))
+        item=item,
+        title=function.title,
+        fields=yield_fields(function.program),
+        failing=tuple(_failing(function.program)),
     )
+
+
+def yield_fields(program: Program) -> tuple[tuple[str, Kind], ...]:
+    """All that is reached by a name in what a study yields."""
+    fields = {
+        name: line.kind
+        for name, line in program.by_name.items()
+        if line.kind is not None and not isinstance(line.kind, FunctionKind)
+    }
+    return tuple((fields | {CHECKS_PASS: fields.get(CHECKS_PASS, YES_NO)}).items())
 
 
 def _failing(program: Program) -> Iterator[tuple[str, str]]:
@@ -116,9 +122,7 @@ def study_call(
         if name in given:
             raise Failure(f"`{name}` is given twice", "", argument.span)
         given[name] = _argument(kind, name, argument, scope)
-    return typed.StudyCall(
-        yield_kind(kind), node.span, owner, kind.title, tuple(given), tuple(given.values())
-    )
+    return typed.StudyCall(yield_kind(kind), node.span, owner, tuple(given), tuple(given.values()))
 
 
 def _argument(kind: StudyFunction, name: str, argument: tree.Argument, scope: Scope) -> typed.Typed:

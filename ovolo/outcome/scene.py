@@ -23,7 +23,7 @@ from ovolo.geometry.region import drawing_of_region
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
-from ovolo.meaning.used import StudyFunction, yield_kind
+from ovolo.meaning.used import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, written_in_percent
 from ovolo.outcome.part import Part, construction_of
@@ -222,7 +222,7 @@ def _study(kind: StudyFunction) -> dict[str, Any]:
         assert isinstance(line.content, tree.Input)
         start, end = line.content.value.span
         inputs.append(f"{line.name} = {line.statement.text[start:end]}")
-    return {"inputs": inputs, "yields": [name for name, _ in yield_kind(kind).fields]}
+    return {"inputs": inputs, "yields": [name for name, _ in yield_fields(kind.program)]}
 
 
 def _problem(problem: Problem) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -40,18 +40,10 @@ class Piece:
     volume: float | None
     area: float | None
     mass: float | None
-    items: tuple[int, ...]
-    """Which items of the part they are."""
 
     @property
     def total_length(self) -> float:
         return self.quantity * self.sizes[0] if self.sizes else 0.0
-
-    def as_json(self) -> dict[str, Any]:
-        return {
-            "mark": self.mark, "part": self.part, "label": self.label, "quantity": self.quantity,
-            "sizes": list(self.sizes), "volume": self.volume, "area": self.area, "mass": self.mass,
-        }  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -76,12 +68,8 @@ def schedule(parts: Sequence[Part]) -> list[Piece]:
             _pieces_of(part), key=lambda one: tuple(-round(size, 3) for size in one.sizes)
         )
         for piece in gathered:
-            found.append(Piece(_mark(len(found)), *_rest(piece)))
+            found.append(replace(piece, mark=_mark(len(found))))
     return found
-
-
-def _rest(piece: Piece) -> tuple[Any, ...]:
-    return (piece.part, piece.label, piece.quantity, piece.sizes, piece.volume, piece.area, piece.mass, piece.items)  # fmt: skip
 
 
 def _mark(number: int) -> str:
@@ -96,10 +84,10 @@ def _mark(number: int) -> str:
 
 @dataclass
 class _Group:
-    """Pieces that are surely equal: a print to compare them by, and what one of them is."""
+    """Pieces that are surely equal: how many, a print to compare them by, and what one of them is."""
 
     print: Any
-    items: list[int]
+    quantity: int
     sizes: tuple[float, ...]
     volume: float | None
     area: float | None
@@ -107,33 +95,28 @@ class _Group:
 
 def _pieces_of(part: Part) -> list[Piece]:
     groups = list(_GROUPS[part.kind](part)) if part.kind in _GROUPS else []
-    if len(groups) > MOST_KINDS:
+    _refuse_many(part, len(groups))
+    same: dict[int, list[_Group]] = {}
+    for number, group in zip(classes([group.print for group in groups]), groups, strict=True):
+        same.setdefault(number, []).append(group)
+    return [_piece(part, alike) for alike in same.values()]
+
+
+def _piece(part: Part, alike: list[_Group]) -> Piece:
+    """The piece of a part that some groups all are; it has no mark yet."""
+    one = alike[0]
+    mass = None if part.density is None or one.volume is None else one.volume * part.density
+    quantity = sum(group.quantity for group in alike)
+    label = part.label or part.name
+    return Piece("", part.name, label, quantity, one.sizes, one.volume, one.area, mass)
+
+
+def _refuse_many(part: Part, count: int) -> None:
+    if count > MOST_KINDS:
         raise Failure(
-            f"`{part.name}` has {len(groups):,} different pieces; at most {MOST_KINDS:,} are scheduled",
+            f"`{part.name}` has {count:,} different pieces; at most {MOST_KINDS:,} are scheduled",
             "hand over fewer parts",
         )
-    numbers = classes([group.print for group in groups])
-    pieces = []
-    for number in range(max(numbers, default=-1) + 1):
-        same = [group for at, group in zip(numbers, groups, strict=True) if at == number]
-        items = sorted(item for group in same for item in group.items)
-        one = same[0]
-        mass = None if part.density is None or one.volume is None else one.volume * part.density
-        label = part.label or part.name
-        pieces.append(
-            Piece(
-                "",
-                part.name,
-                label,
-                len(items),
-                one.sizes,
-                one.volume,
-                one.area,
-                mass,
-                tuple(items),
-            )
-        )
-    return pieces
 
 
 def _solids(part: Part) -> Iterator[_Group]:
@@ -143,35 +126,28 @@ def _solids(part: Part) -> Iterator[_Group]:
         gram = np.einsum("nji,njk->nik", linear, linear).reshape(len(linear), 9)
         scale = float(np.abs(gram).max())
         keys = np.column_stack([np.rint(gram / scale * 1e9), np.linalg.det(linear) > 0])
-        _, first, which = np.unique(keys, axis=0, return_index=True, return_inverse=True)
-        if len(first) > MOST_KINDS:
-            raise Failure(
-                f"`{part.name}` has {len(first):,} different pieces; at most {MOST_KINDS:,} are scheduled",
-                "hand over fewer parts",
-            )
-        order = np.argsort(which.reshape(-1), kind="stable")
-        bounds = np.flatnonzero(np.diff(which.reshape(-1)[order])) + 1
-        for at, members in zip(first, np.split(order, bounds), strict=True):
+        _, first, counts = np.unique(keys, axis=0, return_index=True, return_counts=True)
+        _refuse_many(part, len(first))
+        for at, count in zip(first, counts, strict=True):
             solid = Solid(group.shape, group.matrices[at])
-            items = [int(item) for item in group.items[members]]
             sizes = tuple(float(size) for size in sizes_of_solid(solid))
-            yield _Group(print_of_solid(solid), items, sizes, solid.volume, solid.area)
+            yield _Group(print_of_solid(solid), int(count), sizes, solid.volume, solid.area)
 
 
 def _regions(part: Part) -> Iterator[_Group]:
-    for item, region in part.indexed_regions:
+    for region in part.regions:
         sizes = tuple(float(size) for size in sizes_of_region(region))
-        yield _Group(print_of_region(region), [item], sizes, None, region.area)
+        yield _Group(print_of_region(region), 1, sizes, None, region.area)
 
 
 def _curves(part: Part) -> Iterator[_Group]:
-    for item, curve in part.indexed_curves:
-        yield _Group(print_of_curve(curve), [item], (curve.length,), None, None)
+    for curve in part.curves:
+        yield _Group(print_of_curve(curve), 1, (curve.length,), None, None)
 
 
 def _surfaces(part: Part) -> Iterator[_Group]:
-    for item, surface in part.indexed_surfaces:
-        yield _Group(np.array([np.sqrt(surface.area)]), [item], (), None, surface.area)
+    for surface in part.surfaces:
+        yield _Group(np.array([np.sqrt(surface.area)]), 1, (), None, surface.area)
 
 
 _GROUPS = {SOLID: _solids, REGION: _regions, CURVE: _curves, SURFACE: _surfaces}

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.meaning.colours import TINTS, tint
+from ovolo.meaning.colours import TINTS, channels, tint
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import YES_NO, Kind, Quantity
 from ovolo.quantities.show import DisplayUnits, show_quantity
@@ -65,7 +65,7 @@ def _scale(
     figures = np.array(_plain(values, kind), dtype=float)
     if not len(figures):
         return [], []
-    low, high = (_channels(tint(end)) for end in ends)
+    low, high = (np.array(channels(tint(end)), dtype=float) for end in ends)
     least, most = float(figures.min()), float(figures.max())
     span = most - least
     shares = (figures - least) / span if span > 0 else np.zeros(len(figures))
@@ -96,9 +96,5 @@ def _named(values: list[str]) -> tuple[list[str], list[tuple[str, str]]]:
     return [colours[value] for value in values], shown
 
 
-def _channels(colour: str) -> Any:
-    return np.array([int(colour[at : at + 2], 16) for at in (1, 3, 5)], dtype=float)
-
-
-def _hex(channels: Any) -> str:
-    return "#{:02X}{:02X}{:02X}".format(*(int(one) for one in channels))
+def _hex(shade: Any) -> str:
+    return "#{:02X}{:02X}{:02X}".format(*(int(one) for one in shade))

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ovolo.meaning import typed
 from ovolo.meaning.program import Program
 from ovolo.meaning.used import CHECKS_PASS, StudyFunction, inner, part_lines
-from ovolo.problems import Failure, OneByOne, Problem
+from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
 from ovolo.running.code import Code, Frame, Run, Together, alone, compiles
 from ovolo.running.values import Gap, LimitReached, Yielded, fingerprint
@@ -27,13 +27,12 @@ _MEMOS: OrderedDict[str, Memo] = OrderedDict()
 
 @compiles(typed.StudyCall)
 def _study_call(node: typed.StudyCall, together: Together) -> Code:
-    if together and any(alone_fails(one, together) for one in node.arguments):
-        raise OneByOne
     arguments = [
         (name, alone(one, together)) for name, one in zip(node.names, node.arguments, strict=True)
     ]
-    kind, title, span = node.function.kind, node.title, node.span
+    kind, span = node.function.kind, node.span
     assert isinstance(kind, StudyFunction)
+    title = kind.title
     item = node.kind.item if isinstance(node.kind, ListOf) else None
 
     def run(frame: Frame) -> Any:
@@ -50,14 +49,6 @@ def _study_call(node: typed.StudyCall, together: Together) -> Code:
         return found
 
     return Code(run)
-
-
-def alone_fails(node: typed.Typed, together: Together) -> bool:
-    try:
-        alone(node, together)
-    except OneByOne:
-        return True
-    return False
 
 
 def _worked_out(

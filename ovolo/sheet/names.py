@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from functools import lru_cache
 
 from ovolo.problems import Span
 from ovolo.sheet import tree
+from ovolo.sheet.reader import read_sheet
 
 Reference = tuple[str, Span]
 _NONE: frozenset[str] = frozenset()
@@ -22,6 +24,28 @@ def references(content: tree.Content | tree.Node) -> tuple[Reference, ...]:
 def local_names(content: tree.Content | tree.Node) -> frozenset[str]:
     """The parameters, loop variables and local lines within a statement."""
     return frozenset(_defined(content))
+
+
+def files_named(text: str) -> set[str]:
+    """The names of the files that a sheet reads."""
+    return {one.file_name for one in _contents(text) if isinstance(one, tree.File)}
+
+
+def studies_used(text: str) -> dict[str, str]:
+    """The titles of the studies that a sheet uses, by the names it uses them under."""
+    if not re.search(r"^use\b", text, re.MULTILINE):  # most use none, and need not be read
+        return {}
+    return {one.name: one.study for one in _contents(text) if isinstance(one, tree.Use)}
+
+
+def inputs_offered(text: str) -> list[str]:
+    """The names of the inputs that a sheet offers to others, in its order."""
+    inputs = (one for one in _contents(text) if isinstance(one, tree.Input))
+    return [one.name for one in inputs if not one.internal]
+
+
+def _contents(text: str) -> Iterator[tree.Content]:
+    return (statement.content for statement in read_sheet(text).statements)
 
 
 def _free(node: tree.Node | tree.Content, bound: frozenset[str]) -> Iterator[Reference]:

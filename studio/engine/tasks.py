@@ -10,7 +10,7 @@ from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
 from ovolo.exploring.settings import given_settings
-from ovolo.exploring.swapping import Swap, swap, used_titles
+from ovolo.exploring.swapping import Swap, swap
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
@@ -26,9 +26,8 @@ from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
 from ovolo.running.evaluate import Memo
-from ovolo.sheet import tree
 from ovolo.sheet.edits import literal_for
-from ovolo.sheet.reader import read_sheet
+from ovolo.sheet.names import inputs_offered, studies_used
 from ovolo.writing import unknown
 from ovolo.writing.vocabulary import vocabulary as all_words
 
@@ -86,11 +85,7 @@ def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 
 def inputs_of(texts: list[str]) -> list[list[str]]:
     """The names of the inputs that each of some sheets offers."""
-    sheets = [[statement.content for statement in read_sheet(text).statements] for text in texts]
-    return [
-        [one.name for one in contents if isinstance(one, tree.Input) and not one.internal]
-        for contents in sheets
-    ]
+    return [inputs_offered(text) for text in texts]
 
 
 def swaps(
@@ -98,7 +93,7 @@ def swaps(
 ) -> list[dict[str, Any]]:
     """How each of other studies would serve where this one uses a study under a name; those that
     fit first. Raises Failure where nothing is used under that name."""
-    present = used_titles(text).get(name)
+    present = studies_used(text).get(name)
     if present is None:
         raise Failure(f"`{name}` is not a study that is used here")
     used = _tables(files).get(study_key(present))

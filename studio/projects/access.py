@@ -6,8 +6,8 @@ from typing import Any
 
 from django.http import Http404, HttpRequest
 
-from ovolo.exploring.swapping import used_titles
-from ovolo.formats.attached import Files, Shelf, files_named
+from ovolo.formats.attached import Files, Shelf, everything_named
+from ovolo.sheet.names import studies_used
 from studio.projects.models import Study
 
 
@@ -25,7 +25,7 @@ def own_study(request: HttpRequest, study_id: int) -> Study:
 
 def files_of(study: Study, text: str) -> Files:
     """The attached files that a sheet names, and the other studies of the project that it uses."""
-    return files_named(text, shelf_of(study), (study.title,))
+    return everything_named(text, shelf_of(study), (study.title,))
 
 
 def heads_used(study: Study) -> dict[str, int | None]:
@@ -33,7 +33,7 @@ def heads_used(study: Study) -> dict[str, int | None]:
     found: dict[str, int | None] = {}
     waiting = [study.text]
     while waiting:
-        new = set(used_titles(waiting.pop()).values()) - found.keys()
+        new = set(studies_used(waiting.pop()).values()) - found.keys()
         beside = study.project.studies.select_related("head").filter(title__in=new) if new else ()
         for one in beside:
             found[one.title] = one.head_id

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from django.conf import settings
 
-from ovolo.formats.attached import names_in
+from ovolo.sheet.names import files_named
 from ovolo.sheet.reader import title_of
 
 SHEETS = Path(settings.BASE) / "demo" / "quillmere"
@@ -22,5 +22,4 @@ def demo_sheets() -> dict[str, str]:
 
 def demo_files(text: str) -> dict[str, bytes]:
     """The files that a sheet of the demonstration names."""
-    files, _ = names_in(text)
-    return {name: (SHEETS / name).read_bytes() for name in files}
+    return {name: (SHEETS / name).read_bytes() for name in files_named(text)}

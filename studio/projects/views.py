@@ -12,8 +12,8 @@ from django.utils.text import slugify
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
-from ovolo.exploring.swapping import used_titles
 from ovolo.problems import Failure
+from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.projects.access import own_study
 from studio.projects.copies import EMPTY, copied, free_title, new_study
@@ -34,7 +34,7 @@ def overview(request: HttpRequest) -> HttpResponse:
 
 def tell_users(studies: list[Study]) -> None:
     """Tells each study of a project which others use it."""
-    uses = {study.title: set(used_titles(study.text).values()) for study in studies}
+    uses = {study.title: set(studies_used(study.text).values()) for study in studies}
     for study in studies:
         users = [title for title, used in uses.items() if study.title in used]
         study.used_by = ", ".join(f"“{title}”" for title in users)
@@ -59,7 +59,7 @@ def _from_demo(project: Project, text: str, said: str, title: str) -> Study:
     study = new_study(project, text, said, title)
     for name, data in demo_files(text).items():
         Attachment.objects.create(study=study, name=name, data=data)
-    for used in used_titles(text).values():
+    for used in studies_used(text).values():
         if used in demo_sheets() and not project.studies.filter(title=used).exists():
             _from_demo(project, demo_sheets()[used], f"used by {title}", used)
     return study

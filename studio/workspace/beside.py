@@ -8,8 +8,9 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
-from ovolo.exploring.swapping import calls_of, used_titles
+from ovolo.exploring.swapping import calls_of
 from ovolo.problems import Failure
+from ovolo.sheet.names import inputs_offered, studies_used
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Study
@@ -20,17 +21,17 @@ def users_of(study: Study) -> list[dict[str, Any]]:
     """The studies that use this one: under which names, and which of its inputs they set."""
     found = []
     for other in study.project.studies.select_related("head").exclude(pk=study.pk):
-        for name, title in used_titles(other.text).items():
+        for name, title in studies_used(other.text).items():
             if title == study.title:
                 call = calls_of(other.text, name)
+                by_place = inputs_offered(study.text)[: call.positions] if call.positions else []
                 found.append(
                     {
                         "study": other.pk,
                         "title": other.title,
                         "line": call.line,
                         "name": name,
-                        "inputs": sorted(call.inputs),
-                        "positions": call.positions,
+                        "inputs": sorted({*call.inputs, *by_place}),
                         "read": sorted(call.read),
                     }
                 )

@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 import pytest
 from playwright.sync_api import BrowserContext, Page, ViewportSize, expect, sync_playwright
 
-from ovolo.exploring.swapping import used_titles
+from ovolo.sheet.names import studies_used
 from studio.accounts.demo import DEMO_USER
 from studio.engine import pool
 from studio.projects.demo import demo_sheets
@@ -107,7 +107,7 @@ def open_study(project: Project, drive: Driver) -> Callable[[str, str], Study]:
     def make(title: str, text: str) -> Study:
         study = Study.objects.create(project=project, title=title)
         study.save_text(text, None, "as delivered")
-        for used in set(used_titles(text).values()) & set(demo_sheets()):
+        for used in set(studies_used(text).values()) & set(demo_sheets()):
             beside = Study.objects.create(project=project, title=used)
             beside.save_text(demo_sheets()[used], None, "as delivered")
         drive.visit(f"/studies/{study.pk}/?antialias=off")

@@ -51,7 +51,7 @@ def row_value(drive: Driver, name: str) -> str:
 
 
 def press(drive: Driver, name: str) -> None:
-    drive(lambda page: page.get_by_role("button", name=name, exact=True).click())
+    drive(lambda page: page.get_by_role("button", name=name, exact=True).last.click())
     settled(drive)
 
 

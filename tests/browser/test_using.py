@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from studio.projects.models import Project, Study
 from tests.browser.conftest import Driver, settled, stage
-from tests.browser.editor import alert, open_line, row_value
+from tests.browser.editor import alert, open_line, press, row_value
 
 pytestmark = pytest.mark.browser
 
@@ -28,11 +28,6 @@ def rack(project: Project, open_study: Callable[[str, str], Study]) -> Study:
     for title, text in (("Peg", PEG), ("Square peg", SQUARE), ("Hoop", OTHER)):
         Study.objects.create(project=project, title=title).save_text(text, None)
     return open_study("Rack", RACK)
-
-
-def press(drive: Driver, name: str) -> None:
-    drive(lambda page: page.get_by_role("button", name=name, exact=True).last.click())
-    settled(drive)
 
 
 def test_a_study_is_swapped_for_another_that_fits(rack: Study, drive: Driver) -> None:

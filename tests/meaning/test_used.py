@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from ovolo.formats.attached import Sheet, files_named, read_files
+from ovolo.formats.attached import Sheet, everything_named, read_files
 from ovolo.meaning.attached import Tables, study_key
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.running import used
@@ -31,7 +31,7 @@ def reached(text: str, studies: dict[str, str]) -> Tables:
     def shelf(names: set[str], titles: set[str]):  # type: ignore[no-untyped-def]
         return {}, {t: (studies[t], shelf) for t in titles if t in studies}
 
-    return read_files(files_named(text, shelf))
+    return read_files(everything_named(text, shelf))
 
 
 def using(*lines: str, studies: dict[str, str] | None = None) -> Outcome:
@@ -167,7 +167,7 @@ def test_a_sheet_names_what_it_reaches() -> None:
         files = dict.fromkeys(names, b"a\n1\n")
         return files, dict.fromkeys(titles, ('study "B"\nfile t = "b.csv"', shelf))
 
-    found = files_named('study "A"\nfile t = "a.csv"\nuse b from "B"', shelf)
+    found = everything_named('study "A"\nfile t = "a.csv"\nuse b from "B"', shelf)
     assert found["a.csv"] == b"a\n1\n"
     other = found[study_key("B")]
     assert isinstance(other, Sheet) and list(other.files) == ["b.csv"]

@@ -125,3 +125,18 @@ def test_a_starting_point_brings_the_studies_it_uses(signed_in: Client, study: S
         assert signed_in.post(address, {"start": "Telescope pier"}).status_code == 302
     titles = sorted(study.project.studies.values_list("title", flat=True))
     assert titles == ["Bearing cage", "Telescope pier", "Telescope pier 2", "Wind vane"]
+
+
+def test_inputs_set_by_their_place_and_checks_that_are_read_count(
+    signed_in: Client, stair: Study
+) -> None:
+    text = 'study "Rack"\nuse b from "Turned"\nz = b(700 mm)\nok = z.checks_pass\npart p = z.body'
+    rack = made(stair, text, "Rack")
+    users = signed_in.get(reverse("beside", args=[turned(stair).pk])).json()["users"]
+    assert [one["inputs"] for one in users if one["title"] == "Rack"] == [["height"]]
+    answer = edit(signed_in, turned(stair), edit="delete", line=2)
+    assert "2 studies use `height`" in answer.json()["message"]
+    same = TURNED.replace('"Turned"', '"Slim"')
+    made(stair, same, "Slim")
+    found = signed_in.get(reverse("swaps", args=[rack.pk, "b"])).json()["swaps"]
+    assert [one["title"] for one in found if one["fits"]] == ["Slim"]

@@ -4265,7 +4265,6 @@ void main() {
   gl_FragColor = vec4(shade, opacity);
 }`,ji=class extends Xe{constructor(t={}){super({vertexShader:g_,fragmentShader:__,uniforms:{tint:{value:new Dt},opacity:{value:1},sun:{value:m_}},side:ce,clipping:!0,polygonOffset:!0,polygonOffsetFactor:1,polygonOffsetUnits:1,...t})}get color(){return this.uniforms.tint.value}setOpacity(t){this.uniforms.opacity.value=t}};var x_=1.25,y_=`
 #include <common>
-#include <clipping_planes_pars_vertex>
 uniform vec2 viewport;
 void main() {
   ${Fl}
