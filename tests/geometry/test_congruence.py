@@ -1,0 +1,124 @@
+"""Equal pieces are found by their shape. The principal moments are checked against trimesh."""
+
+import math
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ovolo.geometry import region, solid
+from ovolo.geometry.congruence import (
+    classes,
+    print_of_curve,
+    print_of_region,
+    print_of_solid,
+    sizes_of_region,
+    sizes_of_solid,
+)
+from ovolo.geometry.drafting import circular, polyline
+from ovolo.geometry.placement import Matrix, mirrored, moved, scaled, turned
+from ovolo.geometry.solid import Solid
+
+_ANGLES = st.floats(-3.1, 3.1)
+_PLACES = st.tuples(*[st.floats(-500, 500)] * 3)
+_AXES = st.sampled_from([(1, 0, 0), (0, 1, 0), (0, 0, 1), (1, 1, 0), (1, 2, 3)])
+_HAND = np.array([(0.0, 0.0), (90.0, 0.0), (30.0, 20.0), (0.0, 50.0)])
+
+
+def motion(angle: float, axis: tuple[int, ...], place: tuple[float, ...]) -> Matrix:
+    return moved(np.array(place)) @ turned(angle, np.array(axis, dtype=float), np.zeros(3))
+
+
+def hand() -> Solid:
+    """A solid without any symmetry: a slanting plate with a notch in one corner of its top."""
+    plate = solid.extrusion(region.from_points(np.column_stack([_HAND, np.zeros(4)]), []), 10.0)
+    notch = solid.box(9.0, 9.0, 8.0).placed(moved(np.array([10.0, 10.0, 6.0])))
+    assert isinstance(plate, Solid) and isinstance(notch, Solid)
+    return solid.combined("-", plate, notch)
+
+
+def placed(what: Solid, matrix: Matrix) -> Solid:
+    found = what.placed(matrix)
+    assert isinstance(found, Solid)
+    return found
+
+
+@given(_ANGLES, _AXES, _PLACES)
+def test_a_motion_changes_nothing(angle: float, axis: tuple[int, ...], place: tuple[float, ...]) -> None:  # fmt: skip
+    there = placed(hand(), motion(angle, axis, place))
+    assert classes([print_of_solid(hand()), print_of_solid(there)]) == [0, 0]
+
+
+@given(_ANGLES, _AXES, _PLACES)
+def test_a_mirror_image_is_told_apart_wherever_it_stands(
+    angle: float, axis: tuple[int, ...], place: tuple[float, ...]
+) -> None:
+    image = placed(hand(), motion(angle, axis, place) @ mirrored(np.array([1.0, 0, 0]), np.zeros(3)))  # fmt: skip
+    assert classes([print_of_solid(hand()), print_of_solid(image)]) == [0, 1]
+
+
+def test_what_is_symmetric_is_its_own_mirror_image() -> None:
+    for made in (solid.cone(20.0, 30.0), solid.box(3.0, 4.0, 5.0), solid.cylinder(4.0, 9.0)):
+        assert isinstance(made, Solid)
+        image = placed(made, mirrored(np.array([1.0, 2.0, 0.5]), np.zeros(3)))
+        assert classes([print_of_solid(made), print_of_solid(image)]) == [0, 0]
+
+
+@given(st.floats(1.0001, 3))
+def test_another_size_is_another_piece(factor: float) -> None:
+    larger = placed(hand(), scaled(np.full(3, factor)))
+    assert classes([print_of_solid(hand()), print_of_solid(larger)]) == [0, 1]
+
+
+def test_principal_moments_are_those_of_trimesh() -> None:
+    """trimesh gives the moments of inertia; with s the second moments, I1 = s2 + s3 and so on."""
+    made = hand()
+    mesh = trimesh.Trimesh(made.mesh.corners, made.mesh.triangles, process=False)
+    inertia = np.sort(mesh.principal_inertia_components)
+    radii = print_of_solid(made)[2:5]
+    second = np.sort(radii**2 * made.volume)
+    expected = np.sort([second[0] + second[1], second[0] + second[2], second[1] + second[2]])
+    np.testing.assert_allclose(expected, inertia, rtol=1e-9)
+
+
+@given(st.floats(1, 300), st.floats(1, 300), st.floats(1, 300), _ANGLES, _AXES)
+def test_the_sizes_of_a_box_are_its_sizes(
+    a: float, b: float, c: float, angle: float, axis: tuple[int, ...]
+) -> None:
+    made = solid.box(a, b, c)
+    assert isinstance(made, Solid)
+    found = sizes_of_solid(placed(made, motion(angle, axis, (0, 0, 0))))
+    np.testing.assert_allclose(found, sorted([a, b, c], reverse=True), rtol=1e-6)
+
+
+def test_a_board_cut_out_of_a_larger_one_has_the_sizes_of_a_board() -> None:
+    blank = solid.box(400.0, 95.0, 28.0)
+    away = solid.box(200.0, 200.0, 200.0).placed(moved(np.array([100.0, 0.0, -50.0])))
+    assert isinstance(blank, Solid) and isinstance(away, Solid)
+    left = placed(solid.combined("-", blank, away), motion(0.7, (1, 2, 3), (5, 6, 7)))
+    np.testing.assert_allclose(sizes_of_solid(left), [200, 95, 28], rtol=1e-6)
+
+
+@given(_ANGLES, _PLACES)
+def test_regions_are_compared_by_figure(angle: float, place: tuple[float, ...]) -> None:
+    plate = region.combined("-", region.rectangle(90.0, 40.0), region.disc(9.0))
+    there = plate.placed(motion(angle, (0, 0, 1), place))
+    full = region.rectangle(90.0, 40.0)
+    assert classes([print_of_region(one) for one in (plate, there, full)]) == [0, 0, 1]
+    np.testing.assert_allclose(sizes_of_region(there), [90, 40], rtol=1e-9)
+
+
+def test_curves_are_compared_by_their_lengths_and_ends() -> None:
+    bent = polyline(np.array([[0.0, 0, 0], [30, 0, 0], [30, 40, 0]]))
+    straight = polyline(np.array([[0.0, 0, 0], [70, 0, 0]]))
+    ring = circular(np.zeros(3), 70 / 2 / math.pi, 0.0, 2 * math.pi)
+    prints = [print_of_curve(one) for one in (bent, straight, ring, bent.reversed())]
+    assert classes(prints) == [0, 1, 2, 0]
+    assert [p[0] for p in prints] == pytest.approx([70] * 4)
+
+
+def test_classes_are_numbered_as_they_are_met() -> None:
+    rows = [np.array([1.0, 2.0]), np.array([5.0, 2.0]), np.array([1.0 + 1e-9, 2.0])]
+    assert classes(rows) == [0, 1, 0] and classes([]) == []
