@@ -1,0 +1,115 @@
+"""Random revolutions and extrusions through STEP: gmsh's kernel reads back their exact volumes.
+
+Volumes by Pappus (the area times the way of its centroid), the cylinder and the prismoid formula.
+All are written to files first and read by one child process, for the kernel starts slowly.
+"""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ovolo.formats.export import exported
+from tests.sheets import run
+from tests.witness import in_child
+
+_RNG = np.random.default_rng(20)
+
+
+def _cases() -> list[tuple[str, float]]:
+    """Sheets' parts with their volumes in mm³."""
+    found = []
+    for _ in range(6):
+        w, h, x = (round(float(v), 3) for v in _RNG.uniform([4, 4, 40], [30, 30, 90]))
+        a = round(float(_RNG.uniform(5, 359)), 2)
+        turn = round(float(_RNG.uniform(-180, 180)), 2)
+        found.append(
+            (
+                f"revolve(rect({w} mm, {h} mm).move(x = {x} mm), {a}°).turn({turn}°, about = (1, 2, 3))",
+                w * h * x * math.radians(a),
+            )
+        )
+        r = round(w / 3, 3)
+        found.append(
+            (f"revolve(disc({r} mm).move(x = {x} mm), {a}°)", math.pi * r * r * x * math.radians(a))
+        )
+        found.append(
+            (
+                f"mirror(cone({w} mm, {h} mm, top = {r} mm), y)",
+                math.pi * h / 3 * (w * w + w * r + r * r),
+            )
+        )
+        found.append(
+            (
+                f"extrude(slot({w} mm, {r} mm) - disc({r / 2} mm), {h} mm).turn({turn}°, about = x)",
+                h * (2 * w * r + math.pi * r * r * 0.75),
+            )
+        )
+        found.append(
+            (
+                f"revolve(region([(0 mm, 0 mm), ({x} mm, 0 mm), (0 mm, {h} mm)]))",
+                math.pi * x * x * h / 3,
+            )
+        )
+    return found  # fmt: skip
+
+
+CASES = _cases()
+
+
+def _volumes(paths: list[str]) -> list[list[float]]:
+    import gmsh
+
+    gmsh.initialize(interruptible=False)
+    gmsh.option.setNumber("General.Terminal", 0)
+    found = []
+    for path in paths:
+        gmsh.clear()
+        shapes = gmsh.model.occ.importShapes(path)
+        gmsh.model.occ.synchronize()
+        found.append([gmsh.model.occ.getMass(d, t) for d, t in shapes if d == 3])
+    return found
+
+
+def test_volumes_are_exact(tmp_path: Path) -> None:
+    paths = []
+    for number, (made, _) in enumerate(CASES):
+        outcome = run(f"part p = {made}")
+        assert not outcome.problems, (made, outcome.problems)
+        path = tmp_path / f"{number}.step"
+        path.write_bytes(exported(outcome, "a.step"))
+        assert b"ADVANCED_FACE" in path.read_bytes()
+        paths.append(str(path))
+    read: list[list[float]] = in_child(lambda: _volumes(paths))
+    for (made, volume), solids in zip(CASES, read, strict=True):
+        assert solids == [pytest.approx(volume, rel=1e-8)], made
+
+
+def test_a_scaled_sphere_is_no_longer_one_and_has_flat_faces() -> None:
+    outcome = run("tolerance 2 mm", "part p = scale(sphere(20 mm), x = 1, y = 2, z = 1)")
+    written = exported(outcome, "a.step")
+    assert b"SPHERICAL_SURFACE" not in written and written.count(b"ADVANCED_FACE") > 50
+    assert b"SPHERICAL_SURFACE" in exported(run("part p = scale(sphere(20 mm), 3)"), "a.step")
+
+
+@pytest.mark.parametrize(
+    ("profile", "surface"),
+    [
+        ("rect(4 mm, 4 mm).move(x = 9 mm)", b"CYLINDRICAL_SURFACE"),
+        ("disc(4 mm).move(x = 9 mm)", b"TOROIDAL_SURFACE"),
+        ("region([(0 mm, 0 mm), (5 mm, 0 mm), (0 mm, 9 mm)])", b"CONICAL_SURFACE"),
+        ("disc(9 mm) & rect(9 mm, 20 mm).move(x = 4.5 mm)", b"SPHERICAL_SURFACE"),
+    ],
+)
+def test_each_piece_of_an_outline_has_its_surface(profile: str, surface: bytes) -> None:
+    assert surface in exported(run(f"part p = revolve({profile})"), "a.step")
+
+
+def test_an_outline_that_bulges_over_the_axis_is_written_flat() -> None:
+    """An arc about a centre beyond the axis would be a ring that runs through itself."""
+    made = "revolve(disc(10 mm).move(x = -4 mm) & rect(20 mm, 30 mm).move(x = 10 mm))"
+    written = exported(run("tolerance 1 mm", f"part p = {made}"), "a.step")
+    assert b"TOROIDAL_SURFACE" not in written and written.count(b"ADVANCED_FACE") > 20
