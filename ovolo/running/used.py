@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 _MOST_YIELDS = 2_000
 _MOST_STUDIES = 50
 _YIELDS: OrderedDict[object, tuple[Yielded, tuple[Gap, ...]]] = OrderedDict()
-_MEMOS: OrderedDict[str, Memo] = OrderedDict()
+_MEMOS: OrderedDict[tuple[str, float], Memo] = OrderedDict()
 
 
 @compiles(typed.StudyCall)
@@ -60,13 +60,15 @@ def _worked_out(
     from ovolo.running.evaluate import Memo, evaluate
 
     prints = tuple((name, fingerprint(value)) for name, value in sorted(settings.items()))
-    key = (kind.digest, chord_tolerance(), prints)
+    # A study is divided to the tolerance of the one that uses it, which its own lines do not tell.
+    study = kind.digest, chord_tolerance()
+    key = (*study, prints)
     known = _YIELDS.get(key)
     if known is not None:
         _YIELDS.move_to_end(key)
         return known
-    memo = _MEMOS.pop(kind.digest, None) or Memo()
-    _MEMOS[kind.digest] = memo
+    memo = _MEMOS.pop(study, None) or Memo()
+    _MEMOS[study] = memo
     if len(_MEMOS) > _MOST_STUDIES:
         _MEMOS.popitem(last=False)
     lines = evaluate(kind.program, settings, memo, max(deadline - time.monotonic(), 0.0))

@@ -1,5 +1,6 @@
 """Studies used inside studies."""
 
+import math
 import shutil
 from pathlib import Path
 
@@ -102,6 +103,17 @@ def test_the_same_piece_is_worked_out_once(monkeypatch: pytest.MonkeyPatch) -> N
     monkeypatch.setattr(evaluating, "evaluate", counted)
     using("part p = [baluster(height = 400 mm + mod(i, 2) * 50 mm) for i in 0 .. 19]")
     assert asked == [{"height": 400.0}, {"height": 450.0}]
+
+
+def test_a_study_is_divided_to_the_tolerance_of_the_one_that_uses_it() -> None:
+    """Whatever else used it before: here one that is content with 5 mm."""
+    exact = math.pi * 18**2 * 900
+    fine = using("v = volume(baluster().body)")
+    coarse = using("tolerance 5 mm", "v = volume(baluster().body)")
+    again = using("v = volume(baluster(height = 900 mm).body)")
+    found = [one.as_json()["values"]["v"]["value"] for one in (fine, coarse, again)]
+    assert found[0] == found[2] == pytest.approx(exact, rel=5e-3)
+    assert found[1] < 0.995 * found[0]
 
 
 def test_circles_are_refused_with_their_chain() -> None:
