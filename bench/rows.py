@@ -224,14 +224,16 @@ def _rims() -> Pair:
     """The upper rims of 200 holes rounded, in a plate that is there already."""
     import manifold3d
 
-    from ovolo.geometry import solid
+    from ovolo.geometry.booleans import combined
     from ovolo.geometry.edges import finished_edges
     from ovolo.geometry.layered import Finish
     from ovolo.geometry.placement import moved
+    from ovolo.geometry.primitives import box, cylinder
+    from ovolo.geometry.solid import in_space
 
     places = [(-190 + 20.0 * (i % 20), -90 + 20.0 * (i // 20)) for i in range(200)]
-    holes = [solid.cylinder(4.0, 30.0).placed(moved(np.array([x, y, -5.0]))) for x, y in places]
-    plate = solid.combined("-", solid.box(420.0, 220.0, 10.0), *holes)  # type: ignore[arg-type]
+    holes = [cylinder(4.0, 30.0).placed(moved(np.array([x, y, -5.0]))) for x, y in places]
+    plate = combined("-", box(420.0, 220.0, 10.0), *holes)  # type: ignore[arg-type]
     turns = itertools.count(1)
 
     def ovolo() -> object:
@@ -247,7 +249,7 @@ def _rims() -> Pair:
         section = manifold3d.CrossSection([outline[::-1]], manifold3d.FillRule.NonZero)
         ring = section.revolve(24)
         rings = [ring.translate((x, y, 0)) for x, y in places]
-        whole = solid.in_space(plate)
+        whole = in_space(plate)
         return manifold3d.Manifold.batch_boolean(
             [whole, *rings], manifold3d.OpType.Subtract
         ).volume()

@@ -65,6 +65,8 @@ class Failure(Exception):
         self.message = message
         self.hint = hint
         self.span = span
+        self.through: tuple[str, ...] = ()
+        """The functions of the sheet within which it came up, the outermost first."""
 
     @property
     def said(self) -> str:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ovolo.formats.step_file import Points, StepFile, one, refs, text
 from ovolo.formats.step_turned import parted, turned_faces, turned_profile
 from ovolo.geometry.curve import Arc, Curve, Piece, Straight
+from ovolo.geometry.forms import Stack
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.region import polygons_of
 from ovolo.geometry.solid import Solid
@@ -49,9 +50,10 @@ def _breps(file: StepFile, solid: Solid, name: str) -> Iterator[int]:
 def _prism_outlines(solid: Solid) -> list[list[Curve]] | None:
     """The exact outlines of the foot of an extrusion, where it stands, each with its holes, made
     of lines and arcs of circles; None for any other solid."""
-    region = solid.shape.prism
-    if region is None:
+    form = solid.shape.form
+    if not isinstance(form, Stack) or len(form.layers) > 1:
         return None
+    region = form.layers[0].region
     outlines = [curve.placed(solid.matrix) for curve in region.outlines]
     pieces = [piece for curve in outlines for piece in curve.pieces]
     if not all(isinstance(p, Straight) or (isinstance(p, Arc) and p.is_circle) for p in pieces):

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.curve import Arc
-from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -115,7 +115,7 @@ class StepFile:
         length = self.new("(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))")
         angle = self.new("(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))")
         solid = self.new("(NAMED_UNIT(*)SI_UNIT($,.STERADIAN.)SOLID_ANGLE_UNIT())")
-        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({one(chord_tolerance() * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
+        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({one(CHORD_TOLERANCE * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
         context = self.new(
             f"(GEOMETRIC_REPRESENTATION_CONTEXT(3)GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT((#{exact}))"
             f"GLOBAL_UNIT_ASSIGNED_CONTEXT((#{length},#{angle},#{solid}))REPRESENTATION_CONTEXT('',''))"

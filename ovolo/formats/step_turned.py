@@ -14,6 +14,7 @@ import numpy as np
 
 from ovolo.formats.step_file import Points, StepFile, one
 from ovolo.geometry.curve import Arc, Curve, Piece, Straight
+from ovolo.geometry.forms import Revolution
 from ovolo.geometry.placement import applied, determinant, scaled
 from ovolo.geometry.solid import Solid
 
@@ -61,8 +62,8 @@ def parted(curve: Curve) -> Curve:
 def turned_profile(solid: Solid) -> Profile | None:
     """The profile of a solid of revolution where it stands; None for other solids, and where its
     outline is not made of lines and arcs whose surfaces stay clear of themselves."""
-    turned = solid.shape.turned
-    if turned is None:
+    turned = solid.shape.form
+    if not isinstance(turned, Revolution):
         return None
     matrix = solid.matrix
     start, end = sorted((0.0, turned.angle))

@@ -20,9 +20,10 @@ from typing import Any
 import numpy as np
 
 from ovolo.formats.svg import ORIGIN_KEPT
-from ovolo.geometry.curve import SMALLEST, Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.plot import Plot, as_layer
+from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
 
 MOST_BYTES = 5_000_000

@@ -5,27 +5,27 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.booleans import aligned, combined
+from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.shaping import unit
-from ovolo.geometry.solid import Solid, in_space
+from ovolo.geometry.solid import Solid
 from ovolo.problems import Failure
-
-_TOUCHES = 1e-9
 
 
 def clash(a: Solid, b: Solid) -> float:
     """The volume in mm³ that both take up."""
-    both = in_space(a) ^ in_space(b)
-    return float(both.volume()) if not both.is_empty() else 0.0
+    return combined("&", a, b).volume
 
 
 def clearance(a: Solid, b: Solid) -> float:
     """The least distance in mm between two solids; 0 where they touch or clash."""
-    if clash(a, b) > _TOUCHES:
+    if clash(a, b) > 0:
         return 0.0
     bounds = np.concatenate([a.bounds(), b.bounds()])
     reach = float(np.linalg.norm(bounds.max(axis=0) - bounds.min(axis=0))) + 1.0
-    found: float = in_space(a).min_gap(in_space(b), reach)
-    return found
+    _, (one, other) = aligned([a, b])
+    found: float = one.min_gap(other, reach)
+    return found if found >= SAME_PLACE else 0.0
 
 
 def thickness(solid: Solid, point: NDArray[np.float64], way: NDArray[np.float64]) -> float:

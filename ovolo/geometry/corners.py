@@ -10,8 +10,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import SMALLEST, Arc, Curve, Piece, Points, Straight, closest
+from ovolo.geometry.curve import Arc, Curve, Piece, Points, Straight, closest
 from ovolo.geometry.drafting import Z, by_equation
+from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
 
 _FINE = 0.01

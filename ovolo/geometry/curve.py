@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -20,11 +20,14 @@ from numpy.typing import NDArray
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import Matrix, applied
-from ovolo.geometry.tolerance import chord_tolerance, segments_for
+from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.tolerance import (
+    CHORD_TOLERANCE,
+    chord_tolerance,
+    fewest_chords,
+    segments_for,
+)
 from ovolo.problems import Failure
-
-SMALLEST = 1e-6
-"""Lengths in mm below this are none."""
 
 Points = NDArray[np.float64]
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
@@ -61,6 +64,12 @@ class Piece:
     def chords(self, tolerance: float) -> int:
         """Into how many chords it is divided to stay within a tolerance (mm)."""
         raise NotImplementedError
+
+    def sides(self, tolerance: float) -> tuple[Points, Points]:
+        """The sides that stand for it in the outline of a region: the parameters (n,) and the
+        places (n, 3) of their corners, from its start to its end."""
+        steps = np.linspace(0.0, 1.0, min(self.chords(tolerance), _MOST_POINTS) + 1)
+        return steps, self.at(steps)
 
     @cached_property
     def start(self) -> Points:
@@ -202,10 +211,22 @@ class Arc(Piece):
 
     def chords(self, tolerance: float) -> int:
         size = max(float(np.linalg.norm(self.u)), float(np.linalg.norm(self.v)))
-        if abs(abs(self.sweep) - 2 * math.pi) < 1e-12:
-            return segments_for(size, tolerance, _MOST_POINTS)
-        step = math.pi / 6 if size <= tolerance else 2 * math.acos(1 - tolerance / size)
-        return max(math.ceil(abs(self.sweep) / min(step, math.pi / 12) - 1e-9), 1)
+        whole = segments_for(size, tolerance, _MOST_POINTS)
+        return max(math.ceil(whole * abs(self.sweep) / (2 * math.pi) - 1e-9), 1)
+
+    def sides(self, tolerance: float) -> tuple[Points, Points]:
+        """They touch it at even steps, so that they lie outside of a circle: a corner stands
+        between two places where they touch."""
+        return self.divided(min(self.chords(tolerance), _MOST_POINTS))
+
+    def divided(self, count: int) -> tuple[Points, Points]:
+        """So many sides, those at its ends half as long."""
+        steps = np.concatenate([[0.0], (np.arange(count) + 0.5) / count, [1.0]])
+        angles = self.angle + steps * self.sweep
+        sizes = np.full(count + 2, 1 / math.cos(self.sweep / count / 2))
+        sizes[[0, -1]] = 1.0
+        u, v = ((sizes * one)[:, None] for one in (np.cos(angles), np.sin(angles)))
+        return steps, self.centre + u * self.u + v * self.v
 
     def length_to(self, t: float) -> float:
         if self.is_circle:
@@ -249,6 +270,8 @@ class Cubic(Piece):
         return Cubic(applied(matrix, self.poles))
 
     def part(self, t0: float, t1: float) -> Cubic:
+        if (t0, t1) == (1.0, 0.0):
+            return Cubic(self.poles[::-1])
         third = (t1 - t0) / 3
         a, d = self.at(t0), self.at(t1)
         return Cubic(np.array([a, a + third * self.slope(t0), d - third * self.slope(t1), d]))
@@ -259,10 +282,17 @@ class Cubic(Piece):
         return [t for found in roots for t in found if 0 < t < 1]
 
     def chords(self, tolerance: float) -> int:
-        # A chord of a curve misses it by at most h² |second derivative| / 8.
-        _, _, c2, c3 = self._power
-        bend = max(np.linalg.norm(2 * c2), np.linalg.norm(2 * c2 + 6 * c3))
-        return max(math.ceil(math.sqrt(float(bend) / (8 * tolerance))), 1)
+        return int(Cubics(self.poles[None]).chords(tolerance)[0])
+
+    def sides(self, tolerance: float) -> tuple[Points, Points]:
+        """Their corners stand outside of the bend by a twelfth of the second differences, which
+        makes what they enclose as large as the curve does (but for higher orders)."""
+        steps, places = super().sides(tolerance)
+        count = len(steps) - 1
+        if count > 1:
+            bends = places[:-2] - 2 * places[1:-1] + places[2:]
+            places[1:-1] -= bends * count / (count - 1) / 12
+        return steps, places
 
 
 @dataclass(frozen=True, eq=False)
@@ -282,18 +312,26 @@ class Cubics:
         return Cubics(applied(matrix, self.poles.reshape(-1, 3)).reshape(-1, 4, 3))
 
     @cached_property
-    def _power(self) -> tuple[Points, Points, Points, Points]:
+    def powers(self) -> tuple[Points, Points, Points, Points]:
+        """The coefficients (n, 3) of their powers of t, from the constant on."""
         a, b, c, d = np.moveaxis(self.poles, 1, 0)
         return a, 3 * (b - a), 3 * (a - 2 * b + c), d - 3 * c + 3 * b - a
 
     def _at(self, which: Any, t: Points) -> Points:
-        c0, c1, c2, c3 = (c[which] for c in self._power)
+        c0, c1, c2, c3 = (c[which] for c in self.powers)
         points: Points = c0 + t * (c1 + t * (c2 + t * c3))
         return points
 
+    def places(self, t: Points) -> Points:
+        """The points of each at parameters t, (n, len(t), 3)."""
+        c0, c1, c2, c3 = (c[:, None, :] for c in self.powers)
+        t = t[None, :, None]
+        places: Points = c0 + t * (c1 + t * (c2 + t * c3))
+        return places
+
     def slopes(self, t: Points) -> Points:
         """The derivatives of each at parameters t, (n, len(t), 3)."""
-        _, c1, c2, c3 = (c[:, None, :] for c in self._power)
+        _, c1, c2, c3 = (c[:, None, :] for c in self.powers)
         t = t[None, :, None]
         slopes: Points = c1 + t * (2 * c2 + t * 3 * c3)
         return slopes
@@ -326,21 +364,43 @@ class Cubics:
     def at(self, which: NDArray[np.int64], steps: Points) -> tuple[Points, Points]:
         """Places and directions (m, 3) on those of the numbers given, at parameters."""
         steps = steps[:, None]
-        _, c1, c2, c3 = (c[which] for c in self._power)
+        _, c1, c2, c3 = (c[which] for c in self.powers)
         slopes = c1 + steps * (2 * c2 + steps * 3 * c3)
         return self._at(which, steps), slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
 
+    def chords(self, tolerance: float) -> NDArray[np.int64]:
+        """Into how many chords each is divided. A chord misses a curve by at most
+        h² |second derivative| / 8; and none turns by more than two of a small circle."""
+        _, _, c2, c3 = self.powers
+        bends = np.maximum(np.linalg.norm(2 * c2, axis=1), np.linalg.norm(2 * c2 + 6 * c3, axis=1))
+        legs = np.diff(self.poles, axis=1)
+        sines = np.linalg.norm(np.cross(legs[:, :-1], legs[:, 1:]), axis=2)
+        turns = np.arctan2(sines, np.sum(legs[:, :-1] * legs[:, 1:], axis=2)).sum(axis=1)
+        most = 4 * math.pi / fewest_chords(tolerance)
+        counts = np.maximum(np.sqrt(bends / (8 * tolerance)), turns / most - 1e-9)
+        found: NDArray[np.int64] = np.clip(np.ceil(counts), 1, _MOST_POINTS).astype(np.int64)
+        return found
+
     def points(self, tolerance: float) -> Points:
         """The ends of its chords (m, 3), without the start of the first."""
-        _, _, c2, c3 = self._power
-        bends = np.maximum(np.linalg.norm(2 * c2, axis=1), np.linalg.norm(2 * c2 + 6 * c3, axis=1))
-        counts = np.clip(np.ceil(np.sqrt(bends / (8 * tolerance))), 1, _MOST_POINTS).astype(int)
-        which, steps = _steps_of(counts)
+        which, steps = _steps_of(self.chords(tolerance))
         return self._at(which, steps[:, None])
+
+    def sides(self, tolerance: float) -> Points:
+        """The corners (m, 3) of the sides that stand for each, without the start of the first."""
+        counts = self.chords(tolerance)
+        which, steps = _steps_of(counts)
+        size = (1 / counts[which])[:, None]
+        at = self._at(which, steps[:, None])
+        before, after = (self._at(which, steps[:, None] + way * size) for way in (-1.0, 1.0))
+        inner = (steps < 1 - 1e-12)[:, None]
+        share = np.where(counts > 1, counts / np.maximum(counts - 1, 1), 0.0)[which][:, None] / 12
+        sides: Points = at - np.where(inner, (before - 2 * at + after) * share, 0.0)
+        return sides
 
     def bounds(self) -> Points:
         """The least and greatest corner, (2, 3): at the ends, or where a coordinate turns."""
-        _, c1, c2, c3 = self._power
+        _, c1, c2, c3 = self.powers
         a, b = 3 * c3, 2 * c2
         square = b * b - 4 * a * c1
         half = -(b + np.copysign(np.sqrt(np.maximum(square, 0.0)), b)) / 2
@@ -369,6 +429,8 @@ class Curve:
 
     pieces: tuple[Piece, ...]
     origin: Points | None = None
+    tolerance: float = field(default_factory=chord_tolerance)
+    """By how much (mm) its chords may miss it: that of the run it was made in."""
 
     @cached_property
     def key(self) -> str:
@@ -417,14 +479,26 @@ class Curve:
         for run in self.runs:
             placed = run.placed(matrix)
             pieces += placed.pieces() if isinstance(placed, Cubics) else [placed]
-        return Curve(tuple(pieces), origin)
+        return Curve(tuple(pieces), origin, self.tolerance)
 
     def reversed(self) -> Curve:
-        return Curve(tuple(piece.reversed() for piece in reversed(self.pieces)))
+        turned = tuple(piece.reversed() for piece in reversed(self.pieces))
+        return Curve(turned, tolerance=self.tolerance)
+
+    def sides(self, tolerance: float | None = None) -> Points:
+        """The corners (n, 3) of the outline it makes, where it bounds a region."""
+        tolerance = self.tolerance if tolerance is None else tolerance
+        found = [self.start[None]]
+        for run in self.runs:
+            if isinstance(run, Cubics):
+                found.append(run.sides(tolerance))
+            else:
+                found.append(run.sides(tolerance)[1][1:])
+        return np.concatenate(found)
 
     def points(self, tolerance: float | None = None) -> Points:
         """The corners (n, 3) of its chords; a closed curve ends where it begins."""
-        tolerance = chord_tolerance() if tolerance is None else tolerance
+        tolerance = self.tolerance if tolerance is None else tolerance
         found = [self.start[None]]
         for run in self.runs:
             if isinstance(run, Cubics):
@@ -519,7 +593,7 @@ def closest(curve: Curve, point: Points) -> tuple[int, float]:
     needs_pieces(curve)
     best = (0, 0.0, math.inf)
     for at, piece in enumerate(curve.pieces):
-        steps = np.linspace(0.0, 1.0, max(4 * piece.chords(chord_tolerance()), 8) + 1)
+        steps = np.linspace(0.0, 1.0, max(4 * piece.chords(CHORD_TOLERANCE), 8) + 1)
         gaps = np.linalg.norm(piece.at(steps) - point, axis=1)
         i = int(gaps.argmin())
         low, high = steps[max(i - 1, 0)], steps[min(i + 1, len(steps) - 1)]

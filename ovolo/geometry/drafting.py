@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.curve import (
-    SMALLEST,
     Arc,
     Cubic,
     Curve,
@@ -19,6 +18,7 @@ from ovolo.geometry.curve import (
     direction,
     needs_pieces,
 )
+from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure

@@ -20,7 +20,8 @@ from shapely.geometry.base import BaseGeometry
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Mesh, triangulated
 from ovolo.geometry.placement import moved
-from ovolo.geometry.region import SMALLEST, Region, polygons_of
+from ovolo.geometry.region import Region, polygons_of
+from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.solid import Copies, Solid, manifold_of, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure

@@ -14,7 +14,7 @@ import shapely
 
 from ovolo.geometry.curve import Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import moved, scaled
-from ovolo.geometry.region import Region, clean
+from ovolo.geometry.region import Region, clean, nothing
 from ovolo.problems import Failure
 
 FONT = Path(__file__).with_name("fonts") / "spline-sans-500.ttf"
@@ -38,10 +38,12 @@ def _font() -> Any:
 def lettering(text: str, height: float, across: str, up: str) -> Region:
     """A line of text as a region, its place chosen by `across` (left, centre, right) and `up`
     (baseline, middle, top of the capitals). Raises Failure for letters the typeface lacks."""
-    if not height > _SMALLEST:
+    if height < -_SMALLEST:
         raise Failure(f"the height is {height:g} mm", "it must be more than 0")
+    if height <= _SMALLEST:
+        return nothing("height is 0 mm")
     if not text.strip():
-        raise Failure("an empty text has no outline", "give it a letter")
+        return nothing("the text has no letters")
     if len(text) > _MOST_CHARACTERS:
         raise Failure(
             f"this text has {len(text):,} characters; at most {_MOST_CHARACTERS} are drawn"
@@ -71,7 +73,7 @@ def _even_odd(outlines: list[Curve]) -> Any:
     """What lies within an odd number of the outlines."""
     flat: Any = shapely.Polygon()
     for outline in outlines:
-        flat = flat.symmetric_difference(shapely.Polygon(outline.points()[:-1, :2]).buffer(0))
+        flat = flat.symmetric_difference(shapely.Polygon(outline.sides()[:-1, :2]).buffer(0))
     return flat
 
 

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import triangulated
 from ovolo.geometry.placement import Matrix, applied
-from ovolo.geometry.region import SMALLEST, Region, polygons_of
+from ovolo.geometry.region import Region, polygons_of
+from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.tolerance import chord_tolerance

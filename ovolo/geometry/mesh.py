@@ -111,6 +111,22 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     )
 
 
+def share_missed(mesh: Mesh) -> float:
+    """By what share of its volume a mesh differs from the round solid it stands for, about: where
+    two faces of width w meet smoothly at an angle a along an edge, the chords enclose w² a / 24
+    too much or too little for each mm of it (a third of the sagitta, of either sign)."""
+    weighted = mesh.area_vectors()
+    lengths = np.linalg.norm(weighted, axis=1)
+    units = weighted / np.where(lengths > 0, lengths, 1.0)[:, None]
+    first, second, is_edge = _neighbours(mesh, units, CREASE)
+    a, b = first[~is_edge] // 3, second[~is_edge] // 3
+    ends = mesh.corners[_directed_edges(mesh.triangles)[first[~is_edge]]]
+    along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), 1e-300)
+    turns = np.arctan2(np.linalg.norm(np.cross(units[a], units[b]), axis=1), np.sum(units[a] * units[b], axis=1))  # fmt: skip
+    both = (lengths[a] + lengths[b]) / 2
+    return float(np.sum(both**2 / along * turns) / 24 / mesh.volume())
+
+
 def corner_angles(mesh: Mesh) -> Floats:
     """The angle of each triangle at each of its corners (3 m,), by which normals are weighted
     (Thürmer and Wüthrich, Computing vertex normals from polygonal facets, 1998)."""

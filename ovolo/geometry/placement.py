@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.same import SAME_SHARE
+
 Matrix = NDArray[np.float64]
 Values = Any
 """A float, or an array of n floats; a point (3,), or n points (n, 3)."""
@@ -76,3 +78,10 @@ def determinant(matrix: Matrix) -> Values:
     """By how much volumes grow; one value a matrix."""
     a, b, c = (matrix[..., :3, column] for column in range(3))
     return np.einsum("...i,...i->...", a, np.cross(b, c))
+
+
+def keeps_lengths(matrix: Matrix) -> bool:
+    """Whether a placement (4, 4) only moves, turns and mirrors."""
+    linear = matrix[:3, :3]
+    gram = linear.T @ linear
+    return bool(np.abs(gram - np.eye(3)).max() < SAME_SHARE)

@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.placement import Matrix
+from ovolo.geometry.primitives import extrusion
 from ovolo.geometry.region import Region
-from ovolo.geometry.solid import Copies, Solid, extrusion, in_space, shape_made
+from ovolo.geometry.solid import Copies, Solid, in_space, shape_made
 from ovolo.geometry.surface import Surface, thickened
 from ovolo.problems import Failure
 

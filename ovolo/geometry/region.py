@@ -11,98 +11,157 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely import affinity
 from shapely.geometry.base import BaseGeometry
 
+from ovolo.geometry.coincidence import shared_sides
 from ovolo.geometry.corners import corner_angles, offset
-from ovolo.geometry.curve import Curve, Points
-from ovolo.geometry.drafting import circular, close, joined, polyline, straight, to
+from ovolo.geometry.curve import Arc, Curve, Points, Straight
+from ovolo.geometry.digest import digest
+from ovolo.geometry.drafting import circular, close, joined, straight, to
 from ovolo.geometry.enclosed import moments
 from ovolo.geometry.mesh import Drawing, triangulated
-from ovolo.geometry.placement import IDENTITY, Matrix, applied
-from ovolo.geometry.retrace import retraced
+from ovolo.geometry.placement import IDENTITY, Matrix, applied, keeps_lengths
+from ovolo.geometry.retrace import Sides, Trace, outlines_at, retraced, trace_of, traces_together
+from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.tolerance import segments_for
 from ovolo.problems import Failure
-
-SMALLEST = 1e-6
-"""Lengths in mm below this are none."""
 
 
 @dataclass(frozen=True, eq=False)
 class Region:
-    """`flat` is the figure in its own plane (mm, rings oriented); `frame` places that plane."""
+    """`flat` is the figure in its own plane (mm, rings oriented); `frame` places that plane and
+    keeps lengths: whatever stretches a region changes the figure itself."""
 
     flat: BaseGeometry
     frame: Matrix = field(default_factory=lambda: IDENTITY)
     drawn: tuple[Curve, ...] = ()
-    """The curves in its own plane whose chords `flat` runs on, where it was made of curves."""
+    """The curves in its own plane whose sides `flat` runs on, where it was made of curves."""
 
     made_of: tuple[tuple[Region, Matrix], ...] = ()
     """The regions it was overlaid from, each with its place in the plane."""
 
+    whole: bool = False
+    """Whether the curves are just its outline and its holes, in the order of the rings."""
+
+    why_empty: str = ""
+
+    @property
+    def is_empty(self) -> bool:
+        return bool(self.flat.is_empty)
+
     @cached_property
     def key(self) -> str:
         """A digest of the figure, without its place."""
-        return hashlib.blake2b(shapely.to_wkb(self.flat), digest_size=12).hexdigest()
+        flat = hashlib.blake2b(shapely.to_wkb(self.flat), digest_size=12).hexdigest()
+        if not self.drawn and not self.made_of:
+            return flat
+        sources = [one for part, matrix in self.made_of for one in (part.key, np.round(matrix, 9))]
+        return digest(flat, *(curve.key for curve in self.drawn), *sources)
 
-    @cached_property
+    @property
     def outlines(self) -> tuple[Curve, ...]:
         """Its outlines (anticlockwise) and holes (clockwise) in its own plane, exact wherever it
         was made of curves."""
-        sources = self._sources
-        if sources:
-            return retraced(self.rings(), sources)
-        return tuple(
-            polyline(np.column_stack([ring, np.zeros(len(ring))])[[*range(len(ring)), 0]])
-            for ring in self.rings()
-        )
+        return self._outlines[0]
 
     @property
-    def _sources(self) -> list[Curve]:
-        """The curves on whose chords it runs, in its own plane."""
-        if not self.made_of:
-            return list(self.drawn)
-        return [
-            curve.placed(matrix)
-            for region, matrix in self.made_of
-            for curve in region._sources or region.outlines
-        ]
+    def exact(self) -> bool:
+        """Whether its outlines are the true ones throughout."""
+        return self._outlines[1]
 
     @cached_property
-    def _moments(self) -> NDArray[np.float64]:
-        if not self.drawn and not self.made_of:
-            middle = self.flat.centroid
-            return np.array([1.0, middle.x, middle.y]) * float(self.flat.area)
+    def _outlines(self) -> tuple[tuple[Curve, ...], bool]:
+        if self.whole:
+            return tuple(map(_turned_alike, self.drawn, self.rings())), True
+        if self.drawn or self.made_of:
+            return retraced(self.rings(), self.trace)
+        return tuple(_ring_of(ring) for ring in self.rings()), True
+
+    @cached_property
+    def straight(self) -> bool:
+        """Whether all of its outlines are straight."""
+        if self.made_of:
+            return all(part.straight for part, _ in self.made_of)
+        return all(isinstance(p, Straight) for curve in self.drawn for p in curve.pieces)
+
+    @cached_property
+    def trace(self) -> Trace:
+        """The sides it is made of, with the curves they stand for."""
+        if self.made_of:
+            return traces_together([part.trace.placed(at) for part, at in self.made_of])
+        return trace_of(self.drawn or self.outlines)
+
+    @cached_property
+    def circles(self) -> NDArray[np.float64]:
+        """Centre and radius (k, 3) of the circles whose arcs it is made of, in its own plane."""
+        if self.made_of:
+            return np.concatenate([_circles_placed(part.circles, at) for part, at in self.made_of])
+        arcs = [
+            p for curve in self.drawn for p in curve.pieces if isinstance(p, Arc) and p.is_circle
+        ]
+        return np.array([[*arc.centre[:2], arc.radius] for arc in arcs]).reshape(-1, 3)
+
+    @cached_property
+    def moments(self) -> NDArray[np.float64]:
+        """Area (mm²), and the integrals of x, y, x², xy and y² over it, in its own plane."""
+        if self.is_empty:
+            return np.zeros(6)
         total: NDArray[np.float64] = np.sum([moments(one) for one in self.outlines], axis=0)
         return total
 
     @property
     def area(self) -> float:
         """Area in mm²."""
-        return float(self._moments[0]) * self._growth
-
-    @property
-    def _growth(self) -> float:
-        """By how much its frame makes areas larger."""
-        return float(np.linalg.norm(np.cross(self.frame[:3, 0], self.frame[:3, 1])))
+        return float(self.moments[0])
 
     @property
     def perimeter(self) -> float:
         """The length of its outline and its holes, in mm."""
-        return float(sum(curve.length for curve in self.curves()))
+        return float(sum(curve.length for curve in self.outlines))
 
     @property
     def centroid(self) -> NDArray[np.float64]:
         """Its centre of area in space, (3,)."""
-        area, x, y = self._moments
+        area, x, y = self.moments[:3]
         centre: NDArray[np.float64] = applied(self.frame, np.array([[x / area, y / area, 0.0]]))[0]
         return centre
 
     def placed(self, matrix: Matrix) -> Region:
-        placed = replace(self, frame=matrix @ self.frame)
-        for known in ("outlines", "_moments"):  # they lie in its own plane
-            if known in self.__dict__:
-                placed.__dict__[known] = self.__dict__[known]
-        return placed
+        """The region where a placement takes it."""
+        together = matrix @ self.frame
+        if keeps_lengths(together):
+            placed = replace(self, frame=together)
+            for known in ("key", "_outlines", "trace", "circles", "moments"):
+                if known in self.__dict__:  # they lie in its own plane
+                    placed.__dict__[known] = self.__dict__[known]
+            return placed
+        stretch, frame = _parted_into_stretch_and_motion(together)
+        return replace(self._stretched(stretch), frame=frame)
+
+    def _stretched(self, matrix: Matrix) -> Region:
+        """The figure changed within its plane."""
+        (a, b), (c, d) = matrix[:2, :2]
+        x, y = matrix[:2, 3]
+        flat = oriented(affinity.affine_transform(self.flat, [a, b, c, d, x, y]))
+        made = Region(
+            flat,
+            IDENTITY,
+            tuple(curve.placed(matrix) for curve in self.drawn),
+            tuple((part, matrix @ at) for part, at in self.made_of),
+            self.whole,
+        )
+        if "trace" in self.__dict__:
+            made.__dict__["trace"] = self.trace.placed(matrix)
+        return made
+
+    def in_plan(self) -> Region:
+        """The same region, which lies in plan at height 0, with that as its own plane."""
+        level = self.frame.copy()
+        level[2, 3] = 0.0
+        if np.array_equal(level, IDENTITY):
+            return self
+        return replace(self._stretched(level), frame=IDENTITY)
 
     def curves(self) -> list[Curve]:
         """Its outlines and holes in space."""
@@ -110,17 +169,77 @@ class Region:
 
     def rings(self) -> list[NDArray[np.float64]]:
         """All rings as open (n, 2) arrays: outlines anticlockwise, holes clockwise."""
-        return [
-            np.asarray(ring.coords)[:-1]
-            for polygon in polygons_of(self.flat)
-            for ring in (polygon.exterior, *polygon.interiors)
-        ]
+        return rings_of(self.flat)
 
     def bounds(self) -> NDArray[np.float64]:
         """The least and greatest corner in space, (2, 3)."""
-        corners = np.concatenate(self.rings())
-        placed = applied(self.frame, np.column_stack([corners, np.zeros(len(corners))]))
-        return np.array([placed.min(axis=0), placed.max(axis=0)])
+        each = np.array([curve.bounds() for curve in self.curves()])
+        return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+
+
+def _ring_of(ring: NDArray[np.float64]) -> Curve:
+    """The closed line through the corners (n, 2) of a ring."""
+    corners = np.column_stack([ring, np.zeros(len(ring))])
+    return Curve(
+        tuple(Straight(a, b) for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True))
+    )
+
+
+def _turned_alike(curve: Curve, ring: NDArray[np.float64]) -> Curve:
+    """A closed curve, running as the ring of its sides does."""
+    own = curve.sides()[:-1, :2]
+    return curve if _signed(own) * _signed(ring) > 0 else curve.reversed()
+
+
+def _signed(ring: NDArray[np.float64]) -> float:
+    x, y = (ring - ring[0]).T
+    return float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)) / 2)
+
+
+def _circles_placed(circles: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:
+    """Circles as they lie after a placement within the plane; none where it makes them ellipses."""
+    linear = matrix[:2, :2]
+    size = np.sqrt(abs(np.linalg.det(linear)))
+    if not len(circles) or np.abs(linear.T @ linear - size**2 * np.eye(2)).max() > SAME_SHARE * size**2:  # fmt: skip
+        return np.empty((0, 3))
+    return np.column_stack([circles[:, :2] @ linear.T + matrix[:2, 3], circles[:, 2] * size])
+
+
+def _parted_into_stretch_and_motion(matrix: Matrix) -> tuple[Matrix, Matrix]:
+    """A placement of a plane as a change within it, and a motion that follows: the plane's normal
+    stays on the side to which it is carried."""
+    a, b, c = matrix[:3, :3].T
+    across = np.cross(a, b)
+    size = float(np.linalg.norm(across))
+    if size < SAME_SHARE * float(np.linalg.norm(a)) * float(np.linalg.norm(b)) or not size:
+        raise Failure("this placing leaves nothing of a region", "a factor above 0")
+    normal = across / size * (1.0 if across @ c >= 0 else -1.0)
+    x = a / np.linalg.norm(a)
+    y = np.cross(normal, x)
+    stretch, motion = np.eye(4), np.eye(4)
+    stretch[:2, :2] = [[a @ x, b @ x], [a @ y, b @ y]]
+    motion[:3] = np.column_stack([x, y, normal, matrix[:3, 3]])
+    return stretch, motion
+
+
+def rings_of(flat: BaseGeometry) -> list[NDArray[np.float64]]:
+    """The rings of a figure as open (n, 2) arrays."""
+    return [
+        np.asarray(ring.coords)[:-1]
+        for polygon in polygons_of(flat)
+        for ring in (polygon.exterior, *polygon.interiors)
+    ]
+
+
+def oriented(flat: BaseGeometry) -> BaseGeometry:
+    """The figure with its outlines anticlockwise and its holes clockwise."""
+    polygons = [shapely.orient_polygons(one) for one in polygons_of(flat)]
+    return polygons[0] if len(polygons) == 1 else shapely.MultiPolygon(polygons)
+
+
+def nothing(why: str) -> Region:
+    """An empty region: it adds nothing and cuts nothing."""
+    return Region(shapely.Polygon(), why_empty=why)
 
 
 def polygons_of(flat: BaseGeometry) -> list[shapely.Polygon]:
@@ -134,22 +253,32 @@ def polygons_of(flat: BaseGeometry) -> list[shapely.Polygon]:
 
 
 def clean(flat: BaseGeometry, what: str) -> BaseGeometry:
-    polygons = [p for p in polygons_of(flat) if p.area > SMALLEST**2]
+    polygons = [p for p in polygons_of(flat) if not _is_sliver(p)]
     if not polygons:
         raise Failure(f"{what} leaves nothing", "an empty region cannot be used further")
-    oriented = [shapely.orient_polygons(p) for p in polygons]
-    return oriented[0] if len(oriented) == 1 else shapely.MultiPolygon(oriented)
+    return oriented(polygons[0] if len(polygons) == 1 else shapely.MultiPolygon(polygons))
 
 
-def _positive(value: float, what: str) -> float:
-    if not value > SMALLEST:
-        raise Failure(f"{what} is {value:g} mm", "it must be more than 0")
-    return value
+def _is_sliver(polygon: shapely.Polygon) -> bool:
+    """Whether a figure is thinner than a place: left over where outlines all but coincide."""
+    return bool(2 * polygon.area < 2 * SAME_PLACE * polygon.length)
+
+
+def _empty(**sizes: float) -> str:
+    """Why a figure of these sizes is empty; nothing where it is not. Refuses sizes below 0."""
+    for name, size in sizes.items():
+        if size < -SMALLEST:
+            raise Failure(f"{name} is {size:g} mm", "it must be more than 0")
+        if size <= SMALLEST:
+            return f"{name} is 0 mm"
+    return ""
 
 
 def rectangle(width: float, height: float) -> Region:
     """A rectangle centred on the origin."""
-    x, y = _positive(width, "the width") / 2, _positive(height, "the height") / 2
+    if why := _empty(width=width, height=height):
+        return nothing(why)
+    x, y = width / 2, height / 2
     return Region(shapely.Polygon([(-x, -y), (x, -y), (x, y), (-x, y)]))
 
 
@@ -157,16 +286,30 @@ def regular_polygon(sides: int, radius: float) -> Region:
     """A regular polygon centred on the origin with a corner on the x axis at `radius`."""
     if sides < 3:
         raise Failure(f"a polygon with {sides} sides does not exist", "it takes 3 or more")
-    _positive(radius, "the radius")
+    if why := _empty(radius=radius):
+        return nothing(why)
     angles = 2 * np.pi * np.arange(sides) / sides
     return Region(shapely.Polygon(np.column_stack([np.cos(angles), np.sin(angles)]) * radius))
 
 
 def disc(radius: float) -> Region:
     """A disc centred on the origin, divided to the chord tolerance."""
-    _positive(radius, "the radius")
+    if why := _empty(radius=radius):
+        return nothing(why)
+    return disc_of(radius, segments_for(radius))
+
+
+def disc_of(radius: float, segments: int) -> Region:
+    """A disc with so many sides."""
     rim = circular(np.zeros(3), radius, 0.0, 2 * np.pi)
-    return Region(shapely.Polygon(rim.points()[:-1, :2]), IDENTITY, (rim,))
+
+    def sides(piece: Any) -> tuple[Points, Points]:
+        return piece.divided(segments)  # type: ignore[no-any-return]
+
+    trace = trace_of((rim,), sides)
+    made = Region(shapely.Polygon(outlines_at(trace)[0]), IDENTITY, (rim,), whole=True)
+    made.__dict__["trace"] = trace
+    return made
 
 
 def from_curves(outline: Curve, holes: Sequence[Curve]) -> Region:
@@ -178,15 +321,35 @@ def from_curves(outline: Curve, holes: Sequence[Curve]) -> Region:
             raise Failure(
                 f"the outline is open: its ends are {gap:.6g} mm apart", "close it with .close()"
             )
-    made = from_points(outline.points()[:-1], [hole.points()[:-1] for hole in holes])
+    curves = (outline, *holes)
+    try:
+        made, sides = _within([curve.sides() for curve in curves]), None
+    except Failure:
+        # At a tip without an angle the sides outside of an arc fold over; its chords need not.
+        made, sides = _within([curve.points() for curve in curves]), _by_chords
     back: Matrix = np.linalg.inv(made.frame).astype(np.float64)
-    return replace(made, drawn=tuple(one.placed(back) for one in (outline, *holes)))
+    drawn = tuple(one.placed(back) for one in curves)
+    found = replace(made, drawn=drawn, whole=True)
+    if sides is not None:
+        found.__dict__["trace"] = trace_of(drawn, sides)
+    return found
+
+
+def _within(rings: list[Points]) -> Region:
+    return from_points(rings[0][:-1], [ring[:-1] for ring in rings[1:]])
+
+
+def _by_chords(piece: Any) -> tuple[Points, Points]:
+    steps = np.linspace(0.0, 1.0, piece.chords(Curve(()).tolerance) + 1)
+    return steps, piece.at(steps)
 
 
 def slot(length: float, radius: float) -> Region:
     """A slot along x: a rectangle with half-round ends; `length` from centre to centre."""
-    _positive(length, "the length")
-    _positive(radius, "the radius")
+    if why := _empty(radius=radius):
+        return nothing(why)
+    if _empty(length=length):
+        return disc(radius)
     x = length / 2
     ends = np.array([[x, radius, 0.0], [-x, -radius, 0.0]])
     right = circular(np.array([x, 0.0, 0.0]), radius, -np.pi / 2, np.pi)
@@ -200,7 +363,10 @@ def star(points: int, outer: float, inner: float) -> Region:
     """A star with its first point on the x axis."""
     if points < 2:
         raise Failure(f"a star of {points} points does not exist", "it takes 2 or more")
-    _positive(inner, "the inner radius")
+    if why := _empty(outer=outer):
+        return nothing(why)
+    if inner <= SMALLEST:
+        raise Failure(f"the inner radius is {inner:g} mm", "it must be more than 0")
     if inner >= outer:
         raise Failure(f"the inner radius {inner:g} mm is not less than the outer one {outer:g} mm")
     angles = np.pi * np.arange(2 * points) / points
@@ -211,6 +377,8 @@ def star(points: int, outer: float, inner: float) -> Region:
 
 def sector(inner: float, outer: float, begin: float, end: float) -> Region:
     """A piece of a ring between two radii and two angles; of a disc where the inner radius is 0."""
+    if why := _empty(inner=max(inner, 1.0), outer=outer):
+        return nothing(why)
     if not 0 <= inner < outer:
         raise Failure(
             f"the radii are {inner:g} mm and {outer:g} mm", "from 0 or more to the larger one"
@@ -346,31 +514,124 @@ _SAID = {"+": "the union", "-": "the difference", "&": "the intersection"}
 
 
 def combined(operator: str, first: Region, *others: Region) -> Region:
-    """Union (+), difference (-) or intersection (&) of regions lying in one plane, all at once."""
-    flats, places = _in_plane_of(first, others)
-    if operator == "&":
-        flat = shapely.intersection_all([first.flat, *flats])
-    elif operator == "+":
-        flat = shapely.union_all([first.flat, *flats])
-    else:
-        flat = shapely.difference(first.flat, shapely.union_all(flats))
-    made_of = ((first, IDENTITY), *zip(others, places, strict=True))
-    return Region(clean(flat, f"{_SAID[operator]} of these regions"), first.frame, made_of=made_of)
+    """Union (+), difference (-) or intersection (&) of regions lying in one plane, all at once.
+    What is empty adds and cuts nothing."""
+    if operator == "&" and any(one.is_empty for one in (first, *others)):
+        return next(one for one in (first, *others) if one.is_empty)
+    others = tuple(one for one in others if not one.is_empty)
+    if first.is_empty and operator == "+" and others:
+        first, others = others[0], others[1:]
+    if not others or first.is_empty:
+        return first
+    made = overlay(operator, [(first, IDENTITY), *zip(others, _places(first, others), strict=True)])
+    return replace(made, frame=first.frame)
 
 
-def _in_plane_of(
-    first: Region, others: Sequence[Region]
-) -> tuple[list[BaseGeometry], NDArray[np.float64]]:
-    """The figures of the others in the coordinates of the first, and their places (n, 4, 4)."""
+def overlay(operator: str, made_of: Sequence[tuple[Region, Matrix]]) -> Region:
+    """Regions, each placed within the plane, put together; empty where nothing is left."""
+    made_of = _on_shared_sides(made_of) if len(made_of) > 1 else tuple(made_of)
+    flats = _placed_flats(made_of)
+    if len(flats) == 1:
+        return Region(oriented(flats[0]), IDENTITY, made_of=made_of)
+    flat = _unrounded(_overlaid(operator, flats), shapely.get_coordinates(np.array(flats)))
+    kept = [one for one in polygons_of(flat) if not _is_sliver(one)]
+    if not kept:
+        return nothing(f"{_SAID[operator]} of these regions leaves nothing")
+    return Region(oriented(shapely.MultiPolygon(kept)), IDENTITY, made_of=made_of)
+
+
+def _overlaid(operator: str, flats: Sequence[BaseGeometry]) -> BaseGeometry:
+    """The overlay of figures, in which places that are the same are one."""
+    first, *rest = flats
+    if operator == "+":
+        return shapely.union_all(flats, grid_size=SAME_PLACE)
+    if operator == "-":
+        away = shapely.union_all(rest, grid_size=SAME_PLACE)
+        return shapely.difference(first, away, grid_size=SAME_PLACE)
+    for other in rest:
+        first = shapely.intersection(first, other, grid_size=SAME_PLACE)
+    return first
+
+
+def _unrounded(flat: BaseGeometry, corners: NDArray[np.float64]) -> BaseGeometry:
+    """The result of an overlay with the corners that went into it as they were: overlays round
+    all of them to a grid."""
+    found = shapely.get_coordinates(flat)
+    if not len(found):
+        return flat
+    names = [np.rint(one / SAME_PLACE).astype(np.int64) for one in (corners, found)]
+    low = np.minimum(*(one.min(axis=0) for one in names))
+    width = max(int(one[:, 1].max() - low[1]) for one in names) + 1
+    known, wanted = ((one[:, 0] - low[0]) * width + one[:, 1] - low[1] for one in names)
+    order = np.argsort(known, kind="stable")
+    at = np.minimum(np.searchsorted(known[order], wanted), len(known) - 1)
+    same = known[order][at] == wanted
+    found[same] = corners[order[at[same]]]
+    return shapely.set_coordinates(flat, found)
+
+
+def _places(first: Region, others: Sequence[Region]) -> list[Matrix]:
+    """Where others lie in the plane of the first; refuses what lies in another plane."""
     relative = np.linalg.inv(first.frame) @ np.array([other.frame for other in others])
-    if np.abs(relative[:, 2, 3]).max() > SMALLEST or np.abs(relative[:, 2, :2]).max() > 1e-9:
+    if (
+        np.abs(relative[:, 2, 3]).max() > SAME_PLACE
+        or np.abs(relative[:, 2, :2]).max() > SAME_SHARE
+    ):
         raise Failure(
             "the two regions lie in different planes", "combine them flat and place the result"
         )
-    flats = np.array([other.flat for other in others])
+    return list(relative)
+
+
+def _placed_flats(made_of: Sequence[tuple[Region, Matrix]]) -> list[BaseGeometry]:
+    """The figures of regions in the plane they are placed in."""
+    flats = np.array([region.flat for region, _ in made_of])
+    matrices = np.array([matrix for _, matrix in made_of])
     points, which = shapely.get_coordinates(flats, return_index=True)
-    turned = np.einsum("nij,nj->ni", relative[which, :2, :2], points)
-    return list(shapely.set_coordinates(flats, turned + relative[which, :2, 3])), relative
+    turned = np.einsum("nij,nj->ni", matrices[which, :2, :2], points)
+    return list(shapely.set_coordinates(flats, turned + matrices[which, :2, 3]))
+
+
+MadeOf = tuple[tuple[Region, Matrix], ...]
+
+
+def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
+    """The regions, those that have arcs of one circle in common with another so divided that the
+    arcs have their sides in common, too."""
+    circles = [_circles_placed(region.circles, at) for region, at in made_of]
+    shared = shared_sides(circles)
+    if shared is None:
+        return tuple(made_of)
+    touched = [shared.has_any(one) for one in circles]
+    exact = {
+        at: [curve.placed(made_of[at][1]) for curve in made_of[at][0].outlines]
+        for at, one in enumerate(touched)
+        if one
+    }
+    sides = shared.sides([curve for curves in exact.values() for curve in curves])
+    return tuple(
+        (_divided(tuple(exact[at]), sides, region), IDENTITY) if at in exact else (region, matrix)
+        for at, (region, matrix) in enumerate(made_of)
+    )
+
+
+def _divided(outlines: tuple[Curve, ...], sides: Sides, region: Region) -> Region:
+    """A region of exact outlines, its sides by a rule."""
+    trace = trace_of(outlines, sides)
+    rings = iter(outlines_at(trace))
+    polygons = [
+        shapely.Polygon(next(rings), [next(rings) for _ in polygon.interiors])
+        for polygon in polygons_of(region.flat)
+    ]
+    flat = polygons[0] if len(polygons) == 1 else shapely.MultiPolygon(polygons)
+    made = Region(oriented(flat), IDENTITY, outlines, whole=True)
+    made.__dict__["trace"] = trace
+    return made
+
+
+def shared_area(first: Region, second: Region) -> float:
+    """The area in mm² that two regions in one plane have in common."""
+    return combined("&", first, second).area
 
 
 _MOST_HATCH_LINES = 4_000

@@ -10,9 +10,13 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.digest import digest
+from ovolo.geometry.forms import Revolution
+from ovolo.geometry.mesh import triangulated
 from ovolo.geometry.placement import applied
-from ovolo.geometry.region import SMALLEST, Region
-from ovolo.geometry.solid import Solid, Turned, shape_made
+from ovolo.geometry.region import Region
+from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.skin import skinned
+from ovolo.geometry.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import segments_for
 from ovolo.problems import Failure
 
@@ -27,6 +31,8 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
         raise Failure(
             f"a revolution by {math.degrees(angle):.6g}° is none", "more than 0°, at most 360°"
         )
+    if region.is_empty:
+        return nothing(region.why_empty)
     profile = [_profile(region, ring) for ring in region.rings()]
     flat = np.concatenate(profile)
     worst = float(flat[:, 0].min())
@@ -37,17 +43,32 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
         )
     reach = float(flat[:, 0].max())
     whole = segments_for(reach)
-    key = digest("revolve", np.round(flat, 9), [len(one) for one in profile], angle)
+    key = digest("revolve", region.key, np.round(region.frame, 9), angle)
+    count = max(math.ceil(whole * abs(angle) / _TURN - 1e-9), 3)
 
     def make() -> manifold3d.Manifold:
-        outline = manifold3d.CrossSection(profile)
-        share = abs(angle) / _TURN
-        made = outline.revolve(max(math.ceil(whole * share - 1e-9), 3) if share < 1 else whole, math.degrees(abs(angle)))  # fmt: skip
-        return made.rotate((0.0, 0.0, math.degrees(angle))) if angle < 0 else made
+        return _lathe_turned(profile, angle, count)
 
-    shape = shape_made(key, make, "this revolution")
-    shape.turned = shape.turned or Turned(lambda: _outlines(region), angle)
-    return Solid(shape)
+    form = Revolution(lambda: _outlines(region), angle, region)
+    return Solid(shape_made(key, make, "this revolution", lambda: form))
+
+
+def _lathe_turned(
+    profile: list[NDArray[np.float64]], angle: float, count: int
+) -> manifold3d.Manifold:
+    """Rings of distances and heights turned in so many steps: between two places at which its
+    faces touch the round ones stands a corner of each."""
+    flat = np.concatenate(profile)
+    around = np.abs(abs(angle) - _TURN) < 1e-9
+    steps = (np.arange(count) + 0.5) / count
+    sizes = np.full(count, 1 / math.cos(angle / count / 2))
+    if not around:
+        steps, sizes = np.concatenate([[0.0], steps, [1.0]]), np.concatenate([[1.0], sizes, [1.0]])
+    out = flat[:, 0] * sizes[:, None]
+    c, s = (f(steps * angle)[:, None] for f in (np.cos, np.sin))
+    rings = np.stack([out * c, out * s, np.broadcast_to(flat[:, 1], out.shape)], axis=2)
+    cap = None if around else triangulated(profile)
+    return manifold_of(skinned(rings, [len(ring) for ring in profile], cap, cap))
 
 
 def _outlines(region: Region) -> tuple[Curve, ...]:

@@ -13,8 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import SMALLEST, Arc, Curve, Piece, Straight, needs_pieces
+from ovolo.geometry.curve import Arc, Curve, Piece, Straight, needs_pieces
 from ovolo.geometry.region import Region
+from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
 
 Values = NDArray[np.float64]

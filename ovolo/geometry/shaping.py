@@ -10,11 +10,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ovolo.geometry.booleans import combined
 from ovolo.geometry.digest import digest
+from ovolo.geometry.forms import Stack
 from ovolo.geometry.mesh import Mesh, corner_angles
 from ovolo.geometry.placement import IDENTITY, Matrix
+from ovolo.geometry.primitives import box
 from ovolo.geometry.region import Region, clean
-from ovolo.geometry.solid import Solid, in_space, manifold_of, shape_made
+from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.solid import Solid, in_space, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
 
@@ -46,22 +50,56 @@ def unit(vector: Points, what: str) -> Points:
 
 def parted(solid: Solid, normal: Points, at: Points) -> tuple[Solid, Solid]:
     """The parts of a solid on the side a direction points to, and on the other, of the plane
-    through a point. Raises Failure where the plane misses it."""
+    through a point. Where the plane misses it, one is all of it and the other is empty."""
     way = unit(normal, "the plane's direction")
-    reach = float(way @ at)
-    along = solid.mesh.corners @ way
-    if not along.min() + 1e-9 < reach < along.max() - 1e-9:
-        raise Failure(
-            f"the plane misses this solid, which lies from {along.min():.6g} mm to "
-            f"{along.max():.6g} mm along its direction; the plane is at {reach:.6g} mm"
+    level = float(way @ at)
+    low, high = extent(solid, way)
+    if not low + SAME_PLACE < level < high - SAME_PLACE:
+        rest = nothing(
+            f"the plane lies at {level:.6g} mm, and the solid from {low:.6g} mm to {high:.6g} mm "
+            "along its direction"
         )
+        return (solid, rest) if level < (low + high) / 2 else (rest, solid)
+    if isinstance(solid.shape.form, Stack):
+        block = _half_space(solid, way, level)
+        sides = combined("&", solid, block), combined("-", solid, block)
+        if all(isinstance(one.shape.form, Stack) for one in sides):
+            return sides
 
     def side(index: int) -> Callable[[], manifold3d.Manifold]:
-        return lambda: in_space(solid).split_by_plane(tuple(way), reach)[index]
+        return lambda: in_space(solid).split_by_plane(tuple(way), level)[index]
 
-    key = digest("part", solid.key, way, reach)
-    first, second = (shape_made(f"{key}:{at}", side(at), "this part") for at in (0, 1))
+    key = digest("part", solid.key, way, level)
+    flat = solid.shape.flat
+    first, second = (shape_made(f"{key}:{at}", side(at), "this part", flat=flat) for at in (0, 1))
     return Solid(first), Solid(second)
+
+
+def extent(solid: Solid, way: Points) -> tuple[float, float]:
+    """From where to where (mm) a solid reaches along a direction of length 1."""
+    ways = np.array([-way, way])
+    reach = solid.shape.reach(ways @ solid.matrix[:3, :3]) + ways @ solid.matrix[:3, 3]
+    return -float(reach[0]), float(reach[1])
+
+
+def _half_space(solid: Solid, way: Points, level: float) -> Solid:
+    """A block that covers all of a solid beyond a plane; one of its sides runs as the solid was
+    pulled, where that lies in the plane."""
+    pulled = solid.matrix[:3, 2] / np.linalg.norm(solid.matrix[:3, 2])
+    side = pulled - (pulled @ way) * way
+    if np.linalg.norm(side) < 1e-6:
+        x = solid.matrix[:3, 0]
+        side = x - (x @ way) * way
+    side = side / np.linalg.norm(side)
+    low, high = solid.bounds()
+    middle = (low + high) / 2
+    size = 4 * float(np.linalg.norm(high - low)) + 1.0
+    frame = IDENTITY.copy()
+    origin = middle + (level - float(middle @ way)) * way
+    frame[:3] = np.column_stack([side, np.cross(way, side), way, origin])
+    block = box(size, size, size).placed(frame)
+    assert isinstance(block, Solid)
+    return block
 
 
 def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
@@ -72,10 +110,10 @@ def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
     placed = in_space(solid).transform(np.ascontiguousarray(back[:3]))
     rings = [np.asarray(ring) for ring in placed.slice(0.0).to_polygons()]
     if not rings:
-        along = solid.mesh.corners @ unit(normal, "the plane's direction")
+        low, high = extent(solid, unit(normal, "the plane's direction"))
         raise Failure(
-            f"the plane misses this solid, which lies from {along.min():.6g} mm to "
-            f"{along.max():.6g} mm along its direction"
+            f"the plane misses this solid, which lies from {low:.6g} mm to {high:.6g} mm along its "
+            "direction"
         )
     flat = shapely.Polygon()
     for ring in rings:

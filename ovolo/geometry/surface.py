@@ -43,6 +43,8 @@ class Surface:
     rule: Rule
     matrix: Matrix = field(default_factory=lambda: IDENTITY)
     side: float = 1.0
+    tolerance: float = field(default_factory=chord_tolerance)
+    """By how much (mm) its patches may miss it: that of the run it was made in."""
 
     def at(self, u: Any, v: Any) -> Points:
         """Points (n, 3)."""
@@ -94,8 +96,8 @@ class Surface:
         n = m = _FEWEST
         points = self._points(n, m, known)
         while n < _MOST or m < _MOST:
-            rows = _misses(points) > chord_tolerance()
-            columns = _misses(points.swapaxes(0, 1)) > chord_tolerance()
+            rows = _misses(points) > self.tolerance
+            columns = _misses(points.swapaxes(0, 1)) > self.tolerance
             if not (rows and n < _MOST) and not (columns and m < _MOST):
                 break
             n = 2 * n if rows and n < _MOST else n
@@ -154,10 +156,10 @@ class Surface:
 
     def placed(self, matrix: Matrix) -> Surface:
         side = self.side if np.linalg.det(matrix[:3, :3]) > 0 else -self.side
-        return Surface(self.rule, matrix @ self.matrix, side)
+        return Surface(self.rule, matrix @ self.matrix, side, self.tolerance)
 
     def flipped(self) -> Surface:
-        return Surface(self.rule, self.matrix, -self.side)
+        return Surface(self.rule, self.matrix, -self.side, self.tolerance)
 
 
 def _misses(points: Points) -> float:

@@ -18,7 +18,6 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.corners import corner_angles, filleted
 from ovolo.geometry.curve import (
-    SMALLEST,
     Arc,
     Cubics,
     Curve,
@@ -28,11 +27,14 @@ from ovolo.geometry.curve import (
 )
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import triangulated
+from ovolo.geometry.primitives import cylinder
 from ovolo.geometry.region import Region, disc, polygons_of
+from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.sampling import sampled
 from ovolo.geometry.skin import skinned
-from ovolo.geometry.solid import Solid, cylinder, manifold_of, shape_made
-from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.swept import Swept, swept_form
+from ovolo.geometry.tolerance import chord_tolerance, fewest_chords, sides_of_bar
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -76,9 +78,12 @@ def sweep(
     for a closed path on which the twist does not come round.
     """
     needs_pieces(path)
+    if region.is_empty:
+        return nothing(region.why_empty)
     if len(polygons_of(region.flat)) > 1:
         raise Failure("this outline is in several pieces", "sweep each piece by itself")
-    rings = _profile(region)
+    section = _drawn_in_plan(region)
+    rings = _rings_carried(section)
     reach = float(np.linalg.norm(np.concatenate(rings), axis=1).max())
     if path.closed and abs(math.remainder(twist, _TURN)) > 1e-9:
         raise Failure(
@@ -94,18 +99,26 @@ def sweep(
         raise Failure(f"the size at {at:.3g} of the way is {min(sizes):.6g}", "it must be more than 0")  # fmt: skip
     key = digest("sweep", region.key, np.round(region.frame, 9), path.key, twist, sizes, upright)
 
+    once: list[bool] = []
+
     def make() -> manifold3d.Manifold:
         largest = max(sizes, default=1.0)
         way = _way(path, reach * largest, twist, bool(size))
         sections = _sections(way, np.concatenate(rings), twist, size, upright)
         cap = triangulated(rings)
-        return _joined(way, sections, [len(ring) for ring in rings], cap, reach * largest)
+        once.append(not _folds(way, sections) and not _overlaps(way, reach * largest))
+        return _joined(way, sections, [len(ring) for ring in rings], cap, once[0])
 
-    return Solid(shape_made(key, make, "this sweep"))
+    def form() -> Swept | None:
+        return swept_form(section, path, bool(twist), upright) if once[0] and not sizes else None
+
+    return Solid(shape_made(key, make, "this sweep", form))
 
 
 def pipe(path: Curve, radius: float) -> Solid:
     """A round bar of a radius along a path; along a straight line it is a cylinder."""
+    if -SMALLEST <= radius <= SMALLEST:
+        return nothing("radius is 0 mm")
     match path.pieces:
         case (Straight() as bar,) if radius > SMALLEST and bar.length > SMALLEST:
             x = np.eye(3)[int(np.abs(bar.b - bar.a).argmin())]
@@ -119,12 +132,24 @@ def pipe(path: Curve, radius: float) -> Solid:
     return sweep(disc(radius), path, upright=False)
 
 
-def _profile(region: Region) -> list[Points]:
-    """The rings of the region as it is drawn in plan: moved, it runs beside the path."""
+def _drawn_in_plan(region: Region) -> Region:
+    """The region as it is drawn in plan, with that as its own plane: moved, it runs beside the
+    path."""
     if abs(region.frame[2, 2] - 1) > 1e-9 or abs(region.frame[2, 3]) > SMALLEST:
         raise Failure("what is swept is drawn flat, in plan", "the path sets it upright")
-    turn, shift = region.frame[:2, :2], region.frame[:2, 3]
-    return [ring @ turn.T + shift for ring in region.rings()]
+    return region.in_plan()
+
+
+def _rings_carried(section: Region) -> list[Points]:
+    """The rings that are carried along. A round bar has few sides, and as much area as its disc."""
+    if len(section.circles) == 1 and len(section.outlines) == 1 and len(section.outlines[0].pieces) == 1:  # fmt: skip
+        x, y, radius = section.circles[0]
+        count = sides_of_bar(float(radius))
+        step = _TURN / count
+        angles = step * np.arange(count)
+        size = radius * math.sqrt(step / math.sin(step))
+        return [np.column_stack([x + size * np.cos(angles), y + size * np.sin(angles)])]
+    return section.rings()
 
 
 def _rounded(path: Curve, rings: list[Points]) -> Curve:
@@ -200,7 +225,7 @@ def _steps(piece: Piece, reach: float) -> int:
 def _step_at(radius: Any, reach: float) -> Any:
     """The turn in radians of one step along a bend of a radius."""
     least = np.maximum(1 - chord_tolerance() / (radius + reach), 0.0)
-    return np.minimum(2 * np.arccos(least), math.pi / 8)
+    return np.minimum(2 * np.arccos(least), _TURN / fewest_chords())
 
 
 def _turns(units: Points) -> Points:
@@ -355,13 +380,14 @@ def _carried(vector: Points, p: Points, q: Points, a: Points, b: Points) -> Poin
 
 
 def _joined(
-    way: _Way, sections: Points, loops: Sequence[int], cap: NDArray[np.int64], reach: float
+    way: _Way, sections: Points, loops: Sequence[int], cap: NDArray[np.int64], once: bool
 ) -> manifold3d.Manifold:
-    if _folds(way, sections):
-        return _of_hulls(sections, cap, way.closed)
-    if not _overlaps(way, reach):
+    """The solid through sections; `once` says that it does not overlap itself."""
+    if once:
         caps = (None, None) if way.closed else (cap, cap)
         return manifold_of(skinned(sections, loops, *caps))
+    if _folds(way, sections):
+        return _of_hulls(sections, cap, way.closed)
     if way.closed:
         sections = np.concatenate([sections, sections[:1]])
     edges = _chunks(way, len(sections))

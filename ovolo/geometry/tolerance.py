@@ -1,8 +1,16 @@
-"""How finely round things are divided: by the tolerance of the study at hand."""
+"""How finely round things are divided.
+
+The rule for circles: chords lie outside the circle and touch it in their middles. So a hole keeps
+clear all round, a shaft is nowhere thinner than it is said to be, and two circles about one axis
+keep the gap that they have. A chord misses its circle by r (1 / cos(π/n) - 1) at its corners, and
+the figure is larger by the share (π/n)² / 3.
+"""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from contextlib import contextmanager
 from contextvars import ContextVar
 
 CHORD_TOLERANCE = 0.05
@@ -10,27 +18,50 @@ CHORD_TOLERANCE = 0.05
 
 LEAST_TOLERANCE, MOST_TOLERANCE = 0.001, 50.0
 
-_FEWEST = 24
+_FEWEST, _FEWEST_COARSE = 60, 24
+"""So many chords has a circle at least, however small: 60 make it larger by 0.09 %. Where a study
+asks for a coarser tolerance than the usual one, 24 do."""
+
 MOST = 720
 
-_at_hand: ContextVar[float] = ContextVar("chord tolerance", default=CHORD_TOLERANCE)
+_of_the_run: ContextVar[float] = ContextVar("chord tolerance", default=CHORD_TOLERANCE)
 
 
 def chord_tolerance() -> float:
-    """The distance in mm by which a chord may miss its arc in the study at hand."""
-    return _at_hand.get()
+    """The distance in mm by which a chord may miss its arc in the run at hand; outside of any run
+    the usual one. Values that are divided later keep that of the run they were made in."""
+    return _of_the_run.get()
 
 
-def set_chord_tolerance(tolerance: float) -> None:
-    """Makes it that of a study, for all that is worked out and drawn from now on."""
-    _at_hand.set(tolerance)
+@contextmanager
+def divided_to(tolerance: float) -> Iterator[None]:
+    """A run in which round things are divided to a tolerance; nothing of it is left afterwards."""
+    token = _of_the_run.set(tolerance)
+    try:
+        yield
+    finally:
+        _of_the_run.reset(token)
+
+
+def fewest_chords(tolerance: float | None = None) -> int:
+    """How many chords a whole turn has at least."""
+    tolerance = chord_tolerance() if tolerance is None else tolerance
+    return _FEWEST if tolerance <= CHORD_TOLERANCE else _FEWEST_COARSE
+
+
+def sides_of_bar(radius: float) -> int:
+    """How many sides a round bar has that is carried along a curve: as the tolerance asks for, 24
+    at least, for its section is as large as the disc whatever their number."""
+    whole = segments_for(radius)
+    return whole if whole > fewest_chords() else _FEWEST_COARSE
 
 
 def segments_for(radius: float, tolerance: float | None = None, most: int = MOST) -> int:
-    """How many chords a full circle of this radius (mm) gets: a multiple of four, so that
-    its extreme points in x and y are exact. A chord's sagitta is r (1 - cos(π/n))."""
+    """How many chords a full circle of this radius (mm) gets: a multiple of four, so that it
+    touches its bounds in x and y."""
     tolerance = chord_tolerance() if tolerance is None else tolerance
+    fewest = fewest_chords(tolerance)
     if radius <= tolerance:
-        return _FEWEST
-    exact = math.pi / math.acos(1 - tolerance / radius)
-    return min(max(4 * math.ceil(exact / 4), _FEWEST), most)
+        return fewest
+    exact = math.pi / math.acos(radius / (radius + tolerance))
+    return min(max(4 * math.ceil(exact / 4 - 1e-9), fewest), most)

@@ -113,8 +113,8 @@ def _body_for(kind: SheetFunction, kinds: tuple[Kind, ...], scope: Scope) -> typ
         body = check(definition.body, inner)
     except Failure as failure:
         if definition.source.name is not None:
-            where = f"in `{definition.source.name}` (line {definition.source.line}): "
-            raise Failure(where + failure.message, failure.hint) from None
+            failure.through = (definition.source.name, *failure.through)
+            failure.span = None
         raise
     scope.uses[key] = body
     return body

@@ -203,6 +203,9 @@ class _Checking:
         try:
             checked = self._checked(line)
         except Failure as failure:
+            for name in reversed(failure.through):
+                at = self.program.lines[self.names[name]].statement.line
+                failure.message = f"in `{name}` (line {at}): {failure.message}"
             line.problem = problem_at(line.statement, failure)
             return
         except RecursionError:

@@ -13,9 +13,9 @@ from ovolo.outcome.outcome import Outcome, show_value
 from ovolo.outcome.part import construction_of
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import GEOMETRY, POINT, TEXT, YES_NO, Kind, ListOf, PointKind, Quantity
-from ovolo.running.code import Frame, Run, compiled
+from ovolo.running.code import Frame, Run, compiled, until
 from ovolo.running.comprehensions import item_frames
-from ovolo.running.evaluate import LineOutcome
+from ovolo.running.evaluate import LineOutcome, running
 from ovolo.running.values import Gap
 
 _SECONDS = 2.0
@@ -43,11 +43,18 @@ def item_values(outcome: Outcome, name: str, index: int) -> list[LocalValue]:
     node = _comprehension(line.line.checked.value, outcome)
     if node is None:
         return _whereabouts(line, index, outcome)
+    with running(outcome.program.tolerance), until(time.monotonic() + _SECONDS):
+        return _values_of(node, line, index, outcome)
+
+
+def _values_of(
+    node: typed.ForEach, line: LineOutcome, index: int, outcome: Outcome
+) -> list[LocalValue]:
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
-    frame: Frame = {None: Run(values, outcome.units, time.monotonic() + _SECONDS, [])}
+    frame: Frame = {None: Run(values, outcome.units, [])}
     inner = next(itertools.islice(item_frames(node)(frame), index, None), None)
     if inner is None or isinstance(inner, Gap):
-        raise Failure(f"`{name}` has no item {index}")
+        raise Failure(f"`{line.line.name}` has no item {index}")
     explained = _Explained(outcome)
     for loop in node.loops:
         assert isinstance(loop.source.kind, ListOf)

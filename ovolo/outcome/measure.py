@@ -1,14 +1,16 @@
 """Measuring what was picked on the stage: points, and edges of what is drawn.
 
 An edge is found from one of its drawn pieces: the pieces that go on smoothly from it, at either
-end, belong to it. Its corners lie exactly on a straight line or a circle where it is one.
+end, belong to it. Where it is an arc, the pieces touch it (those of a curve end on it; a round bar
+has a section as large as its disc): see geometry/tolerance.py.
 """
 
 from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -17,6 +19,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.region import drawing_of_region
+from ovolo.geometry.swept import Swept
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
@@ -39,12 +42,13 @@ Points = NDArray[np.float64]
 class Edge:
     """An edge in space: its corners (n, 3) in order; a closed one ends where it begins.
 
-    `centre` and `radius` (mm) where it is an arc or a circle.
+    `centre`, `radius` (mm) and `sweep` (radians) where it is an arc or a circle.
     """
 
     corners: Points
     centre: Points | None = None
     radius: float = 0.0
+    sweep: float = 0.0
 
     @property
     def closed(self) -> bool:
@@ -64,10 +68,9 @@ class Edge:
     @property
     def length(self) -> float:
         """mm; of an arc its own, not that of its chords."""
-        chords = np.linalg.norm(np.diff(self.corners, axis=0), axis=1)
-        if self.centre is None:
-            return float(chords.sum())
-        return float(2 * self.radius * np.arcsin(np.minimum(chords / 2 / self.radius, 1)).sum())
+        if self.centre is not None:
+            return self.radius * self.sweep
+        return float(np.linalg.norm(np.diff(self.corners, axis=0), axis=1).sum())
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,23 +126,29 @@ def _is_figure(value: Any) -> bool:
 
 def edge_of(part: Part, item: int, piece: int) -> Edge:
     """The whole edge to which a drawn piece of an item belongs, where the item stands."""
-    edges, matrix = _drawn_edges(part, item)
+    edges, matrix, rule = _drawn_edges(part, item)
     if not 0 <= piece < len(edges):
         raise Failure(f"item {item} of `{part.name}` has no edge {piece}")
     corners = applied(matrix, _chain(edges.astype(float), piece))
-    return _as_arc(corners) or Edge(corners)
+    return rule(corners) or Edge(corners)
 
 
-def _drawn_edges(part: Part, item: int) -> tuple[Any, Matrix]:
+ArcRule = Callable[[Points], "Edge | None"]
+
+
+def _drawn_edges(part: Part, item: int) -> tuple[Any, Matrix, ArcRule]:
+    """What is drawn of an item, where it stands, and how arcs are known from it."""
     for group in part.groups:
         found = np.flatnonzero(group.items == item)
         if len(found):
-            return group.shape.drawing.edges, group.matrices[found[0]]
+            shape = group.shape
+            rule = _bar_round if isinstance(shape.form, Swept) else _arc_touched
+            return shape.drawing.edges, group.matrices[found[0]], rule
     if item < len(part.regions):
         region = part.regions[item]
-        return drawing_of_region(region).edges, region.frame
+        return drawing_of_region(region).edges, region.frame, _arc_touched
     if item < len(part.curves):
-        return part.curves[item].drawing.edges, IDENTITY
+        return part.curves[item].drawing.edges, IDENTITY, _arc_through
     raise Failure(f"`{part.name}` has no item {item}")
 
 
@@ -183,9 +192,50 @@ def _onward(
     return smooth[0][1]
 
 
-def _as_arc(corners: Points) -> Edge | None:
-    """The corners as an arc, where at least four of them lie on one circle (within 1e-4 of its
-    radius). The centre of the circle through three points in space: Weisstein, Circumcircle."""
+_ROUND = 1e-4
+"""By what share of its radius an arc may be missed."""
+
+
+def _in_plane(corners: Points) -> tuple[Points, Points, Points] | None:
+    """Corners that lie in one plane, in its own coordinates (n, 2); a point and two directions of
+    it. None where they do not, or are fewer than four."""
+    if len(corners) < 4:
+        return None
+    middle = corners.mean(axis=0)
+    _, sizes, ways = np.linalg.svd(corners - middle, full_matrices=False)
+    if sizes[1] < 1e-9 * sizes[0] or sizes[2] > _ROUND * sizes[1]:
+        return None
+    return (corners - middle) @ ways[:2].T, middle, ways[:2]
+
+
+def _arc_touched(corners: Points) -> Edge | None:
+    """The arc that all sides between corners touch (least squares), if there is one."""
+    flat = _in_plane(corners)
+    if flat is None:
+        return None
+    points, middle, ways = flat
+    sides = np.diff(points, axis=0)
+    lengths = np.linalg.norm(sides, axis=1)
+    left = np.column_stack([-sides[:, 1], sides[:, 0]]) / lengths[:, None]
+    offsets = np.sum(left * points[:-1], axis=1)
+    (x, y, out), *_ = np.linalg.lstsq(np.column_stack([left, np.ones(len(left))]), offsets, rcond=None)  # fmt: skip
+    radius = abs(float(out))
+    missed = np.abs(left @ [x, y] + out - offsets)
+    turns = np.arctan2(
+        sides[:-1, 0] * sides[1:, 1] - sides[:-1, 1] * sides[1:, 0],
+        np.sum(sides[:-1] * sides[1:], axis=1),
+    )
+    sweep = abs(float(turns.sum()))
+    if missed.max() > _ROUND * radius or sweep < 1e-3 or np.any(turns * turns.sum() < -1e-6):
+        return None
+    centre = middle + np.array([x, y]) @ ways
+    closed = bool(np.linalg.norm(corners[0] - corners[-1]) < SAME)
+    return Edge(corners, centre, radius, 2 * math.pi if closed else sweep)
+
+
+def _arc_through(corners: Points) -> Edge | None:
+    """The arc on which all corners lie, if there is one. The centre of the circle through three
+    points in space: Weisstein, Circumcircle."""
     if len(corners) < 4:
         return None
     a, b, c = corners[0], corners[len(corners) // 3], corners[2 * len(corners) // 3]
@@ -199,9 +249,19 @@ def _as_arc(corners: Points) -> Edge | None:
     centre = a + to_centre
     off_circle = np.abs(np.linalg.norm(corners - centre, axis=1) - radius)
     off_plane = np.abs((corners - centre) @ (normal / math.sqrt(square)))
-    if max(off_circle.max(), off_plane.max()) > 1e-4 * radius:
+    if max(off_circle.max(), off_plane.max()) > _ROUND * radius:
         return None
-    return Edge(corners, centre, radius)
+    chords = np.linalg.norm(np.diff(corners, axis=0), axis=1)
+    return Edge(corners, centre, radius, float(2 * np.arcsin(np.minimum(chords / 2 / radius, 1)).sum()))  # fmt: skip
+
+
+def _bar_round(corners: Points) -> Edge | None:
+    """The circle as large as the polygon of corners, which the end of a round bar is."""
+    edge = _arc_through(corners)
+    if edge is None or not edge.closed:
+        return edge
+    step = 2 * math.pi / (len(corners) - 1)
+    return replace(edge, radius=edge.radius * math.sqrt(math.sin(step) / step))
 
 
 def _of_one(thing: Edge | Points) -> list[Measured]:

@@ -10,7 +10,6 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.tolerance import set_chord_tolerance
 from ovolo.meaning import typed
 from ovolo.meaning.attached import Tables
 from ovolo.meaning.checked_sheet import checked_program
@@ -155,7 +154,6 @@ def outcome_of(
 ) -> Outcome:
     """Reads, checks and runs a sheet with its attached tables."""
     program = checked_program(text, tables)
-    set_chord_tolerance(program.tolerance)
     return Outcome(program, evaluate(program, settings, memo, time_limit))
 
 
@@ -258,7 +256,7 @@ def show_value(value: Any, kind: Kind, units: DisplayUnits) -> Shown:
         return Shown("yes" if value else "no")
     if kind == TEXT:
         return Shown(f'"{value}"')
-    return Shown(kind.name)
+    return Shown(f"empty {kind.name}" if getattr(value, "is_empty", False) else kind.name)
 
 
 def _show_list(value: Any, kind: ListOf, units: DisplayUnits) -> Shown:

@@ -20,7 +20,6 @@ import numpy as np
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
-from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.meaning.used import StudyFunction, yield_fields
@@ -406,7 +405,7 @@ def _shape_groups(
             shapes[key] = _drawing(surface.drawing, data)
         groups.append(_group(key, IDENTITY[None], np.array([item]), data))
     for item, curve in part.indexed_curves:
-        key = f"curve:{curve.key}@{chord_tolerance():g}"  # its chords are what is held
+        key = f"curve:{curve.key}@{curve.tolerance:g}"  # its chords are what is held
         if key not in shapes and key not in held:
             shapes[key] = _drawing(curve.drawing, data)
         groups.append(_group(key, IDENTITY[None], np.array([item]), data))

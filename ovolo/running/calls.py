@@ -15,17 +15,19 @@ from ovolo.running.code import (
     Closure,
     Code,
     Frame,
-    Run,
     Together,
     as_whole,
+    check_time,
     compiled_node,
     compiles,
+    with_gaps,
 )
 from ovolo.running.values import (
     Gap,
     LimitReached,
     as_list,
     gaps_in,
+    refuse_empty,
     refuse_gaps,
 )
 
@@ -46,17 +48,19 @@ def _word_call(node: typed.WordCall, together: Together) -> Code:
     ]
     positional = [run for at, run in prepared if isinstance(at, int)]
     named = [(at, run) for at, run in prepared if isinstance(at, str)]
-    function = word.function
+    function, takes_empty = word.function, word.takes_empty
     item_kind = node.kind.item if isinstance(node.kind, ListOf) else None
 
     def run(frame: Frame) -> Any:
         values = [argument(frame) for argument in positional]
         others = {name: argument(frame) for name, argument in named}
+        if not takes_empty:
+            refuse_empty(values, span)
         try:
             result = function(*values, **others)
             if type(result) is not list:
                 return result
-            return as_list(_with_gaps(result, frame[None]), item_kind)
+            return as_list(with_gaps(result, frame[None]), item_kind)
         except Failure as failure:
             raise failure.at(span) from None
         except (OverflowError, FloatingPointError, ZeroDivisionError):
@@ -65,18 +69,6 @@ def _word_call(node: typed.WordCall, together: Together) -> Code:
             ) from None
 
     return Code(run, many)
-
-
-def _with_gaps(items: list[Any], run: Run) -> list[Any]:
-    """The items a word made; where it gives a failure instead of one, there is a gap."""
-    if not any(isinstance(item, Failure) for item in items):
-        return items
-    kept = list(items)
-    for index, item in enumerate(items):
-        if isinstance(item, Failure):
-            kept[index] = Gap(index, item.message, item.hint, item.span)
-            run.gaps.append(kept[index])
-    return kept
 
 
 def _argument(code: Code, value: typed.Typed, name: str, whole: bool, gaps: str) -> Closure:
@@ -114,9 +106,8 @@ def _function_call(node: typed.FunctionCall, together: Together) -> Code:
     title, source, span = node.title, node.source, node.span
 
     def run(frame: Frame) -> Any:
-        the_run: Run = frame[None]
-        the_run.check_time()
-        inner = {**captured(frame), None: the_run}
+        check_time()
+        inner = {**captured(frame), None: frame[None]}
         for name, argument in runs:
             inner[name] = argument(frame)
         if source.name is None:
@@ -184,7 +175,7 @@ class _Handed:
         self.body, self.around = body, around
 
     def __call__(self, *values: Any) -> Any:
-        self.around[None].check_time()
+        check_time()
         node = self.body.node
         inner = {**self.around, **dict(zip(self.body.parameters, values, strict=True))}
         try:
@@ -197,5 +188,5 @@ class _Handed:
 
     def at_once(self, *values: Any) -> Any:
         """The results for arrays of values. Raises OneByOne where that is not the same."""
-        self.around[None].check_time()
+        check_time()
         return self.body.many({**self.around, **dict(zip(self.body.parameters, values, strict=True))})  # fmt: skip

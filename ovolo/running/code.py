@@ -12,8 +12,11 @@ The rules for each kind of node stand in expressions.py, comprehensions.py and c
 
 from __future__ import annotations
 
+import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Any
 
@@ -31,6 +34,7 @@ from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.running.values import (
     Gap,
     LimitReached,
+    empty_item,
 )
 from ovolo.words.rounding import snapped
 
@@ -52,19 +56,36 @@ ALONE: Together = frozenset()
 
 @dataclass(slots=True)
 class Run:
-    """One evaluation: the values of lines so far, limits, and what is noticed on the way."""
+    """One line being run: the values of lines so far, and what is noticed on the way."""
 
     values: dict[str, Any]
     units: DisplayUnits
-    deadline: float
     gaps: list[Gap]
     left_out: int = 0
 
-    def check_time(self) -> None:
-        if time.monotonic() > self.deadline:
-            raise LimitReached(
-                "this line takes too long and was stopped", "make it shorter or coarser"
-            )
+
+_deadline: ContextVar[float] = ContextVar("deadline of the line at hand", default=math.inf)
+
+
+def deadline() -> float:
+    """When the line that is run now is stopped. It belongs to that line alone: a function that was
+    made in an earlier run, and is called now, has the time that there is now."""
+    return _deadline.get()
+
+
+@contextmanager
+def until(moment: float) -> Iterator[None]:
+    """A line, or a study, that is run until a moment of `time.monotonic`."""
+    token = _deadline.set(moment)
+    try:
+        yield
+    finally:
+        _deadline.reset(token)
+
+
+def check_time() -> None:
+    if time.monotonic() > _deadline.get():
+        raise LimitReached("this line takes too long and was stopped", "make it shorter or coarser")
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,6 +162,19 @@ def shown_text(value: Any, kind: Kind | None, units: DisplayUnits) -> str:
             ", ".join(str(show_quantity(float(c), kind.dimension, units)) for c in coordinates)
         )
     return str(value)
+
+
+def with_gaps(items: list[Any], run: Run) -> list[Any]:
+    """The items a word made; where it gives a failure instead of one, there is a gap."""
+    failures = [item if isinstance(item, Failure) else empty_item(item) for item in items]
+    if not any(failures):
+        return items
+    kept = list(items)
+    for index, failure in enumerate(failures):
+        if failure is not None:
+            kept[index] = Gap(index, failure.message, failure.hint, failure.span)
+            run.gaps.append(kept[index])
+    return kept
 
 
 def array_of(value: Any) -> Any:

@@ -26,6 +26,7 @@ from ovolo.running.code import (
     Together,
     alone,
     array_of,
+    check_time,
     compiled_node,
     compiles,
     count_of,
@@ -37,6 +38,7 @@ from ovolo.running.values import (
     LimitReached,
     as_list,
     check_count,
+    empty_item,
 )
 from ovolo.words.rounding import snapped
 
@@ -110,7 +112,7 @@ def _whole_comprehension(node: typed.ForEach, source: Closure) -> Closure | None
         for stage in stages:
             inner = stage(inner)
         count = len(inner[first])
-        frame[None].check_time()
+        check_time()
         if not count:
             return [] if width is None else np.empty((0, *width[0]), dtype=width[1])
         value = body.run(inner)
@@ -229,7 +231,7 @@ def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
         results: list[Any] = []
         the_run: Run = frame[None]
         for inner in frames(frame):
-            the_run.check_time()
+            check_time()
             index = len(results)
             if index >= MOST_ITEMS:
                 check_count(index + 1)
@@ -237,7 +239,11 @@ def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
                 gap = Gap(index, inner.message, inner.hint, inner.span)
             else:
                 try:
-                    results.append(body(inner))
+                    made = body(inner)
+                    failure = empty_item(made)
+                    if failure is not None:
+                        raise failure
+                    results.append(made)
                     continue
                 except LimitReached:
                     raise

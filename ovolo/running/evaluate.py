@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import time
 from collections import OrderedDict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -16,6 +17,7 @@ import numpy as np
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.solid import Solid
+from ovolo.geometry.tolerance import divided_to
 from ovolo.geometry.underlay import Underlay, calibrated
 from ovolo.meaning import typed
 from ovolo.meaning.attached import Attached
@@ -33,6 +35,7 @@ from ovolo.meaning.used import StudyFunction
 from ovolo.problems import Failure, Note, Problem
 from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import show_quantity
+from ovolo.running.code import until
 from ovolo.running.compile import Run, compiled
 from ovolo.running.operators import compare, equal
 from ovolo.running.values import Gap, LimitReached, fingerprint
@@ -98,6 +101,9 @@ class State:
     """Where an evaluation stands: by line its outcome, by name its value and result."""
 
     settings: Mapping[str, Any]
+    tolerance: float
+    """To what round things are divided."""
+
     outcomes: dict[int, LineOutcome] = field(default_factory=dict)
     values: dict[str, Any] = field(default_factory=dict)
     results: dict[str, LineResult] = field(default_factory=dict)
@@ -133,12 +139,14 @@ class Memo:
             self._results.popitem(last=False)
 
     def begin(
-        self, program: Program, settings: Mapping[str, Any]
+        self, program: Program, settings: Mapping[str, Any], tolerance: float
     ) -> tuple[State, list[ProgramLine]]:
         """A state to go on from, and the lines that must be run in it."""
         if self._last is None or self._last[0] is not program:
-            return State(settings), program.order
+            return State(settings, tolerance), program.order
         last = self._last[1]
+        if last.tolerance != tolerance:
+            return State(settings, tolerance), program.order
         names = {*settings, *last.settings}
         changed = frozenset(
             name
@@ -148,6 +156,7 @@ class Memo:
         stale = program.downstream(changed)
         state = State(
             settings,
+            tolerance,
             {key: outcome.again for key, outcome in last.outcomes.items()},
             dict(last.values),
             dict(last.results),
@@ -169,19 +178,30 @@ def evaluate(
     settings: Mapping[str, Any] | None = None,
     memo: Memo | None = None,
     time_limit: float = TIME_LIMIT,
+    tolerance: float | None = None,
 ) -> list[LineOutcome]:
     """The outcome of every line, in the order of the text.
 
-    `settings` are run-time values of inputs by name, instead of those in the text.
+    `settings` are run-time values of inputs by name, instead of those in the text. Round things are
+    divided to the study's own tolerance (mm), or to that of the study which uses it.
     """
     memo = memo or Memo()
-    state, stale = memo.begin(program, dict(settings or {}))
+    tolerance = program.tolerance if tolerance is None else tolerance
+    state, stale = memo.begin(program, dict(settings or {}), tolerance)
     evaluation = _Evaluation(program, state, memo, time_limit)
-    with np.errstate(all="raise", under="ignore"):
+    with running(tolerance):
         for line in stale:
             evaluation.run_line(line)
     memo.end(program, state)
     return [state.outcomes[id(line)] for line in program.lines]
+
+
+@contextmanager
+def running(tolerance: float) -> Iterator[None]:
+    """What holds while lines are run: how finely round things are divided, and that figures which
+    do not exist are errors."""
+    with divided_to(tolerance), np.errstate(all="raise", under="ignore"):
+        yield
 
 
 class _Evaluation:
@@ -240,11 +260,15 @@ class _Evaluation:
                 kinds,
                 str(self.program.units),
                 _file(line),
-                self.program.tolerance,
             )
         given = self.settings.get(line.name or "")
         prints = [self.state.results[need].print for need in line.needs]
-        return (line.fixed_key, None if given is None else fingerprint(given), *prints)
+        return (
+            line.fixed_key,
+            self.state.tolerance,
+            None if given is None else fingerprint(given),
+            *prints,
+        )
 
     def _run(self, line: ProgramLine, key: object) -> LineResult:
         checked = line.checked
@@ -252,7 +276,11 @@ class _Evaluation:
         if isinstance(checked.kind, FunctionKind) and checked.value is None:
             return LineResult({}, key=key)
         deadline = max(self.deadline, time.monotonic() + GRACE)
-        run = Run(self.values, self.program.units, deadline, [])
+        run = Run(self.values, self.program.units, [])
+        with until(deadline):
+            return self._run_until(line, checked, run, key)
+
+    def _run_until(self, line: ProgramLine, checked: Checked, run: Run, key: object) -> LineResult:
         frame = {None: run}
         try:
             terms = {
@@ -358,8 +386,11 @@ def _first(figures: np.ndarray[Any, Any], limit: float, operator: str) -> float 
 
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
     place = line.statement.line, 1
+    why = getattr(result.value, "why_empty", "")
     if isinstance(line.content, tree.Part) and result.failure is None and _is_empty(result):
-        return [Note(*place, "this part is empty")]
+        return [Note(*place, f"this part is empty{': ' if why else ''}{why}")]
+    if why:
+        return [Note(*place, f"this is empty: {why}")]
     if not result.left_out:
         return []
     count = "1 item was" if result.left_out == 1 else f"{result.left_out} items were"

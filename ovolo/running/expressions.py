@@ -35,6 +35,7 @@ from ovolo.running.code import (
     only,
     shown_text,
     width_of,
+    with_gaps,
 )
 from ovolo.running.operators import RULES, compare, compare_points, equal
 from ovolo.running.values import (
@@ -242,7 +243,7 @@ def _items(node: typed.Items, together: Together) -> Code:
     kind = node.kind.item
 
     def run(frame: Frame) -> Any:
-        return as_list([item(frame) for item in runs], kind)
+        return as_list(with_gaps([item(frame) for item in runs], frame[None]), kind)
 
     return Code(run)
 

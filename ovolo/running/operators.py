@@ -9,8 +9,9 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry import booleans as solids
 from ovolo.geometry import region as regions
-from ovolo.geometry import solid as solids
+from ovolo.geometry.solid import Copies
 from ovolo.problems import Failure
 from ovolo.words.measuring import pieces
 
@@ -68,13 +69,29 @@ def _with_list(combine: Callable[..., Any], operator: str) -> Callable[[Any, Any
 
     def rule(first: Any, rest: Any) -> Any:
         others = [one for piece in pieces(rest) for one in _singly(piece)]
-        return combine(operator, first, *others) if others else first
+        return _something_left(combine, operator, first, *others) if others else first
 
     return rule
 
 
+def _something_left(combine: Callable[..., Any], operator: str, first: Any, *others: Any) -> Any:
+    """Solids or regions put together. Refuses to go on with nothing, unless one of them was empty
+    before: then that is what is told of it."""
+    made = combine(operator, first, *others)
+    if made.is_empty and not any(one.is_empty for one in (first, *others)):
+        raise Failure(made.why_empty, f"guard it with `if`; {_HINTS[operator]}")
+    return made
+
+
+_HINTS = {
+    "+": "they are too thin",
+    "-": "what is cut away covers all of it",
+    "&": "they have nothing in common",
+}
+
+
 def _singly(piece: Any) -> Iterable[Any]:
-    return piece if isinstance(piece, solids.Copies) else (piece,)
+    return piece if isinstance(piece, Copies) else (piece,)
 
 
 RULES: dict[str, Rule] = {
@@ -91,7 +108,7 @@ RULES: dict[str, Rule] = {
 for _sign in "+-&":
     for _name, _combine in (("region", regions.combined), ("solid", solids.combined)):
         RULES[f"{_name} {_sign}"] = Rule(
-            lambda a, b, combine=_combine, sign=_sign: combine(sign, a, b)
+            lambda a, b, combine=_combine, sign=_sign: _something_left(combine, sign, a, b)
         )
         RULES[f"{_name} {_sign} list"] = Rule(_with_list(_combine, _sign))
 

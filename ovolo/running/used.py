@@ -11,7 +11,7 @@ from ovolo.meaning.program import Program
 from ovolo.meaning.used import CHECKS_PASS, StudyFunction, inner, part_lines
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
-from ovolo.running.code import Code, Frame, Run, Together, alone, compiles
+from ovolo.running.code import Code, Frame, Run, Together, alone, check_time, compiles, deadline
 from ovolo.running.values import Gap, LimitReached, Yielded, fingerprint
 from ovolo.sheet import tree
 from ovolo.words.measuring import pieces
@@ -37,10 +37,10 @@ def _study_call(node: typed.StudyCall, together: Together) -> Code:
 
     def run(frame: Frame) -> Any:
         the_run: Run = frame[None]
-        the_run.check_time()
+        check_time()
         settings = {name: argument(frame) for name, argument in arguments}
         try:
-            found, gaps = _worked_out(kind, settings, item, the_run.deadline)
+            found, gaps = _worked_out(kind, settings, item, deadline())
         except LimitReached as failure:
             raise LimitReached(f"in “{title}”: {failure.message}", failure.hint) from None
         except Failure as failure:
@@ -52,7 +52,7 @@ def _study_call(node: typed.StudyCall, together: Together) -> Code:
 
 
 def _worked_out(
-    kind: StudyFunction, settings: dict[str, Any], item: Kind | None, deadline: float
+    kind: StudyFunction, settings: dict[str, Any], item: Kind | None, until: float
 ) -> tuple[Yielded, tuple[Gap, ...]]:
     """What a study yields for some values of its inputs, remembered. Raises Failure where an input
     is beyond its limits or a part cannot be made."""
@@ -71,7 +71,8 @@ def _worked_out(
     _MEMOS[study] = memo
     if len(_MEMOS) > _MOST_STUDIES:
         _MEMOS.popitem(last=False)
-    lines = evaluate(kind.program, settings, memo, max(deadline - time.monotonic(), 0.0))
+    limit = max(until - time.monotonic(), 0.0)
+    lines = evaluate(kind.program, settings, memo, limit, chord_tolerance())
     found = _yielded(kind.program, lines, settings, item, key)
     _YIELDS[key] = found
     if len(_YIELDS) > _MOST_YIELDS:

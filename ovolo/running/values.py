@@ -35,6 +35,24 @@ class Gap:
     span: Span | None
 
 
+def empty_item(value: Any) -> Failure | None:
+    """What stands against an item that is empty: it has no place in a list; None for any other."""
+    if not isinstance(value, Solid | Region) or not value.is_empty:
+        return None
+    return Failure(f"this is empty: {value.why_empty}", "leave it out with `if`, or `skip`")
+
+
+def refuse_empty(values: Sequence[Any], span: Span | None) -> None:
+    """Refuses solids and regions that are empty."""
+    for value in values:
+        if isinstance(value, Solid | Region) and value.is_empty:
+            raise Failure(f"{value_word(value)} is empty: {value.why_empty}", "guard it with `if`", span)  # fmt: skip
+
+
+def value_word(value: Solid | Region) -> str:
+    return "this solid" if isinstance(value, Solid) else "this region"
+
+
 class LimitReached(Failure):
     """A limit of time or size: ends the line, not only the item at hand."""
 

@@ -12,9 +12,9 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry import booleans as solids
 from ovolo.geometry import region as regions
 from ovolo.geometry import setting_out
-from ovolo.geometry import solid as solids
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.placement import IDENTITY, moved, scaled, turned
 from ovolo.geometry.region import Region

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry import comparing
-from ovolo.geometry.solid import Copies
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -22,7 +21,7 @@ def pieces(what: Any) -> Iterator[Any]:
     if isinstance(what, list):
         for item in what:
             yield from pieces(item)
-    elif hasattr(what, "bounds") and not (isinstance(what, Copies) and not len(what)):
+    elif hasattr(what, "bounds") and not getattr(what, "is_empty", False):
         yield what
 
 
@@ -55,6 +54,9 @@ def overall(what: Any) -> NDArray[np.float64]:
     """The least and greatest corner (2, 3) of everything within; raises Failure for nothing."""
     found = [piece.bounds() for piece in pieces(what)]
     if not found:
+        why = getattr(what, "why_empty", "")
+        if why:
+            raise Failure(f"this is empty and has no bounds: {why}")
         raise Failure("an empty list has no bounds", "guard it with `if len(…) > 0`")
     stacked = np.array(found)
     return np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)])

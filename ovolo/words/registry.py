@@ -36,7 +36,8 @@ class Word:
     `gives` is what `example` evaluates to, as a formula of the language. `gaps` says what
     becomes of a list argument in which items are missing: "refuse" it, "skip" them, or
     "keep" them in their places. Where `seeded`, the function is also given the study's seed.
-    `above` is a line that the example needs.
+    `above` is a line that the example needs. Where `takes_empty`, a solid or a region that is empty
+    may be among its arguments; other words refuse it.
     """
 
     name: str
@@ -53,6 +54,7 @@ class Word:
     hint: str
     seeded: bool
     above: str
+    takes_empty: bool
 
     @property
     def usage(self) -> str:
@@ -80,6 +82,7 @@ def word(
     hint: str = "",
     seeded: bool = False,
     above: str = "",
+    takes_empty: bool | None = None,
     defaults: dict[str, str] | None = None,
 ) -> Callable[[Function], Function]:
     """Enters a function into the registry under its own name (or `called`).
@@ -107,9 +110,10 @@ def word(
         for signature in read:
             if len(signature.arguments) > len(parameters):
                 raise ValueError(f"`{name}`: {signature.written} has too many arguments")
+        trade = function.__module__.rpartition(".")[2]
         WORDS[name] = Word(
             name,
-            function.__module__.rpartition(".")[2],
+            trade,
             function,
             read,
             parameters,
@@ -122,11 +126,15 @@ def word(
             hint,
             seeded,
             above,
+            trade in _TAKE_EMPTY if takes_empty is None else takes_empty,
         )
         return function
 
     return enter
 
+
+_TAKE_EMPTY = ("placing", "measuring", "arrays", "lists")
+"""Trades whose words have something to say of what is empty."""
 
 _ARGUMENT = re.compile(r"^(\w+): (.+(?:\n {4}.+)*)", re.MULTILINE)
 

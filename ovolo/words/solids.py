@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry import primitives as kernel
 from ovolo.geometry import shaping, surface
-from ovolo.geometry import solid as kernel
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.edges import Edge, edges_of, finished_edges
 from ovolo.geometry.layered import Finish, finished_extrusion
@@ -97,6 +97,7 @@ def bevel(size: float) -> Finish:
     "region, up_to: solid or surface -> solid",
     example="volume(extrude(rect(10 mm, 10 mm), 5 mm))", gives="500 mm^3", elementwise=True,
     defaults={"taper": "0°"},
+    takes_empty=True,
 )  # fmt: skip
 def extrude(
     outline: Region,
@@ -131,6 +132,7 @@ def extrude(
     "region, angle? -> solid", "curve, angle? -> surface",
     example="round(volume(revolve(rect(1 m, 1 m).move(x = 5 m))) / 1 m^3, 0.1)", gives="31.4",
     defaults={"angle": "360°"},
+    takes_empty=True,
 )  # fmt: skip
 def revolve(outline: Region | Curve, angle: float = 2 * math.pi) -> Solid | Surface:
     """The solid (of a curve: the surface) that a region sweeps when turned about the z axis. Drawn
@@ -163,6 +165,7 @@ def loft(outlines: list[Region], smooth: bool = False, closed: bool = False) -> 
     "region, curve, twist: angle?, size: (number -> number)?, upright: yes/no?, corners: text? -> solid",
     example="volume(sweep(rect(1 cm, 1 cm), line((0 m, 0 m), (1 m, 0 m))))", gives="100000 mm^3",
     defaults={"twist": "0°"},
+    takes_empty=True,
 )  # fmt: skip
 def sweep(
     outline: Region,
@@ -246,7 +249,13 @@ def half(what: Solid, way: Point, at: Point | None = None) -> Solid:
     way: the direction
     at: a point of the plane
     """
-    return shaping.parted(what, way, np.zeros(3) if at is None else at)[0]
+    return _not_empty(shaping.parted(what, way, np.zeros(3) if at is None else at)[0])
+
+
+def _not_empty(solid: Solid) -> Solid:
+    if solid.is_empty:
+        raise Failure(f"nothing is left of this solid: {solid.why_empty}", "turn the direction round, or move the plane")  # fmt: skip
+    return solid
 
 
 @word(

@@ -95,7 +95,7 @@ def _calls(word: Word) -> Iterator[tuple[typed.WordCall, Outcome]]:
 
 def _value(node: typed.Typed, outcome: Outcome) -> Any:
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
-    return compiled(node)({None: Run(values, outcome.units, float("inf"), [])})
+    return compiled(node)({None: Run(values, outcome.units, [])})
 
 
 def _has_place(kind: Kind | None) -> bool:

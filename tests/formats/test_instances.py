@@ -60,7 +60,8 @@ def test_copies_share_a_map_in_ifc_and_keep_their_volume(tmp_path: Path) -> None
         corners = np.array(mesh.verts).reshape(-1, 3)
         a, b, c = (corners[np.array(mesh.faces).reshape(-1, 3)[:, at]] for at in range(3))
         total += float(np.einsum("ij,ij->", a, np.cross(b, c))) / 6 * 1e9
-    assert total == pytest.approx(sum(part.volume or 0 for part in outcome.parts.values()))
+    whole = sum(part.volume or 0 for part in outcome.parts.values())
+    assert total == pytest.approx(whole, rel=1e-3)
 
 
 def test_ifc_is_the_same_each_time() -> None:

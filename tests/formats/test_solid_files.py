@@ -44,7 +44,7 @@ def test_volumes_as_trimesh_reads_them(outcome: Outcome, ending: str, size: floa
     data = exported(outcome, f"a.{ending}")
     scene: Any = trimesh.load(io.BytesIO(data), file_type=ending)
     mesh = scene.to_geometry() if isinstance(scene, trimesh.Scene) else scene
-    assert mesh.volume == pytest.approx(sum(volumes(outcome).values()) * size, rel=1e-5)
+    assert mesh.volume == pytest.approx(sum(volumes(outcome).values()) * size, rel=1e-3)
 
 
 def test_objects_of_an_obj_have_names_and_are_closed(outcome: Outcome) -> None:
@@ -103,7 +103,7 @@ def test_3mf_is_read_by_lib3mf_without_a_warning(outcome: Outcome) -> None:
 def test_solids_are_read_back(outcome: Outcome, ending: str) -> None:
     cast = read_solid(exported(outcome, f"a.{ending}"), f"a.{ending}")
     assert cast.solid.shape.closed and cast.mended == ()
-    assert cast.solid.volume == pytest.approx(sum(volumes(outcome).values()), rel=1e-5)
+    assert cast.solid.volume == pytest.approx(sum(volumes(outcome).values()), rel=1e-3)
 
 
 def step_solids(data: bytes, tmp_path: Path) -> list[tuple[float, int]]:
@@ -196,7 +196,7 @@ def test_one_file_for_each_part(outcome: Outcome) -> None:
     assert folder.namelist() == [f"{name}.stl" for name in outcome.parts]
     for name in outcome.parts:
         mesh: Any = trimesh.load(io.BytesIO(folder.read(f"{name}.stl")), file_type="stl")
-        assert mesh.volume == pytest.approx(volumes(outcome)[name], rel=1e-5)
+        assert mesh.volume == pytest.approx(volumes(outcome)[name], rel=1e-3)
     with pytest.raises(Failure, match="does not say what is in it"):
         exported(outcome, "parts.zip")
 

@@ -8,7 +8,7 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.geometry import region, solid
+from ovolo.geometry import booleans, primitives, region
 from ovolo.geometry.congruence import (
     classes,
     print_of_curve,
@@ -33,10 +33,12 @@ def motion(angle: float, axis: tuple[int, ...], place: tuple[float, ...]) -> Mat
 
 def hand() -> Solid:
     """A solid without any symmetry: a slanting plate with a notch in one corner of its top."""
-    plate = solid.extrusion(region.from_points(np.column_stack([_HAND, np.zeros(4)]), []), 10.0)
-    notch = solid.box(9.0, 9.0, 8.0).placed(moved(np.array([10.0, 10.0, 6.0])))
+    plate = primitives.extrusion(
+        region.from_points(np.column_stack([_HAND, np.zeros(4)]), []), 10.0
+    )
+    notch = primitives.box(9.0, 9.0, 8.0).placed(moved(np.array([10.0, 10.0, 6.0])))
     assert isinstance(plate, Solid) and isinstance(notch, Solid)
-    return solid.combined("-", plate, notch)
+    return booleans.combined("-", plate, notch)
 
 
 def placed(what: Solid, matrix: Matrix) -> Solid:
@@ -60,7 +62,11 @@ def test_a_mirror_image_is_told_apart_wherever_it_stands(
 
 
 def test_what_is_symmetric_is_its_own_mirror_image() -> None:
-    for made in (solid.cone(20.0, 30.0), solid.box(3.0, 4.0, 5.0), solid.cylinder(4.0, 9.0)):
+    for made in (
+        primitives.cone(20.0, 30.0),
+        primitives.box(3.0, 4.0, 5.0),
+        primitives.cylinder(4.0, 9.0),
+    ):
         assert isinstance(made, Solid)
         image = placed(made, mirrored(np.array([1.0, 2.0, 0.5]), np.zeros(3)))
         assert classes([print_of_solid(made), print_of_solid(image)]) == [0, 0]
@@ -87,17 +93,17 @@ def test_principal_moments_are_those_of_trimesh() -> None:
 def test_the_sizes_of_a_box_are_its_sizes(
     a: float, b: float, c: float, angle: float, axis: tuple[int, ...]
 ) -> None:
-    made = solid.box(a, b, c)
+    made = primitives.box(a, b, c)
     assert isinstance(made, Solid)
     found = sizes_of_solid(placed(made, motion(angle, axis, (0, 0, 0))))
     np.testing.assert_allclose(found, sorted([a, b, c], reverse=True), rtol=1e-6)
 
 
 def test_a_board_cut_out_of_a_larger_one_has_the_sizes_of_a_board() -> None:
-    blank = solid.box(400.0, 95.0, 28.0)
-    away = solid.box(200.0, 200.0, 200.0).placed(moved(np.array([100.0, 0.0, -50.0])))
+    blank = primitives.box(400.0, 95.0, 28.0)
+    away = primitives.box(200.0, 200.0, 200.0).placed(moved(np.array([100.0, 0.0, -50.0])))
     assert isinstance(blank, Solid) and isinstance(away, Solid)
-    left = placed(solid.combined("-", blank, away), motion(0.7, (1, 2, 3), (5, 6, 7)))
+    left = placed(booleans.combined("-", blank, away), motion(0.7, (1, 2, 3), (5, 6, 7)))
     np.testing.assert_allclose(sizes_of_solid(left), [200, 95, 28], rtol=1e-6)
 
 

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry import drafting, region, shaping, solid
+from ovolo.geometry import drafting, primitives, region, shaping
 from ovolo.geometry.layered import Finish, finished_extrusion
 from ovolo.geometry.lofting import loft
 from ovolo.geometry.placement import moved, turned
@@ -152,7 +152,7 @@ def test_an_apex_on_the_axis_is_closed_and_crossing_it_is_refused() -> None:
 @given(st.floats(0.3, 6), st.sampled_from(["top", "bottom", "both", "none"]))
 @settings(max_examples=20, deadline=None)
 def test_shells_of_a_box(t: float, open_: str) -> None:
-    box = solid.box(40.0, 30.0, 20.0)
+    box = primitives.box(40.0, 30.0, 20.0)
     assert isinstance(box, Solid)
     inner = {"top": 20 - t, "bottom": 20 - t, "both": 20.0, "none": 20 - 2 * t}[open_]
     made = shaping.shell(box, t, open_)
@@ -161,7 +161,7 @@ def test_shells_of_a_box(t: float, open_: str) -> None:
 
 
 def test_a_shell_too_thick_names_what_fits() -> None:
-    box = solid.box(40.0, 30.0, 20.0)
+    box = primitives.box(40.0, 30.0, 20.0)
     assert isinstance(box, Solid)
     with pytest.raises(Failure) as caught:
         shaping.shell(box, 16)
@@ -169,26 +169,26 @@ def test_a_shell_too_thick_names_what_fits() -> None:
 
 
 def test_wrapping_twisting_and_bending_keep_the_middle_surface() -> None:
-    plate = solid.extrusion(region.rectangle(60, 10), 2)
+    plate = primitives.extrusion(region.rectangle(60, 10), 2)
     assert isinstance(plate, Solid)
     wrapped = shaping.wrapped(plate, 30)
     assert wrapped.volume == pytest.approx(60 * 10 * 2 * 31 / 30, rel=5e-3)
     low, high = wrapped.bounds()
     assert low[1] == pytest.approx(-32, abs=0.05) and high[2] == pytest.approx(5)
     assert shaping.twisted(plate, 1.0).volume == pytest.approx(1200, rel=5e-3)
-    bar = solid.box(100.0, 10.0, 4.0)
+    bar = primitives.box(100.0, 10.0, 4.0)
     assert isinstance(bar, Solid)
     level = bar.placed(at(50, 0, -2))
     assert isinstance(level, Solid)
     assert shaping.bent(level, 100).volume == pytest.approx(4000, rel=5e-3)
     with pytest.raises(Failure, match=r"only 188\.496 mm round"):
-        shaping.wrapped(solid.extrusion(region.rectangle(200, 10), 2), 30)  # type: ignore[arg-type]
+        shaping.wrapped(primitives.extrusion(region.rectangle(200, 10), 2), 30)  # type: ignore[arg-type]
     with pytest.raises(Failure, match="is less than the solid is thick"):
         shaping.bent(level, 1)
 
 
 def test_parts_and_sections_of_a_solid() -> None:
-    ball = solid.sphere(20.0)
+    ball = primitives.sphere(20.0)
     assert isinstance(ball, Solid)
     upper, lower = shaping.parted(ball, Z, np.array([0, 0, 5.0]))
     assert upper.volume + lower.volume == pytest.approx(ball.volume, rel=1e-6)
@@ -219,7 +219,7 @@ def test_finished_extrusions_are_sound_or_say_what_fits(size: float, form: str, 
 
 def test_an_extrusion_reaches_up_to_a_solid_or_a_surface() -> None:
     """Under a slope the prism is as high as it is in its middle."""
-    slab = solid.box(200.0, 200.0, 10.0)
+    slab = primitives.box(200.0, 200.0, 10.0)
     assert isinstance(slab, Solid)
     tilted = slab.placed(at(0, 0, 50) @ turned(0.3, np.array([1.0, 0, 0]), np.zeros(3)))
     assert isinstance(tilted, Solid)

@@ -99,7 +99,7 @@ def test_the_dome_is_a_cap_of_the_computed_radius() -> None:
     skin_volume = cap(radius, rise) - cap(radius - skin, rise - skin)
     assert whole.volume == pytest.approx(skin_volume, rel=0.02)
     dome, shutters = outcome.parts["dome"], outcome.parts["shutters"]
-    assert (dome.volume or 0) + (shutters.volume or 0) == pytest.approx(whole.volume, rel=1e-4)
+    assert (dome.volume or 0) + (shutters.volume or 0) == pytest.approx(whole.volume, rel=1e-3)
 
 
 def test_baffles_stand_in_a_growing_series() -> None:
