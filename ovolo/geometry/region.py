@@ -21,6 +21,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.drafting import circular, close, joined, straight, to
 from ovolo.geometry.enclosed import moments
 from ovolo.geometry.mesh import Drawing, triangulated
+from ovolo.geometry.overlaying import overlaid
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, keeps_lengths
 from ovolo.geometry.retrace import Sides, Trace, outlines_at, retraced, trace_of, traces_together
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
@@ -40,6 +41,9 @@ class Region:
 
     made_of: tuple[tuple[Region, Matrix], ...] = ()
     """The regions it was overlaid from, each with its place in the plane."""
+
+    operator: str = "+"
+    """How they were put together."""
 
     whole: bool = False
     """Whether the curves are just its outline and its holes, in the order of the rings."""
@@ -75,8 +79,27 @@ class Region:
         if self.whole:
             return tuple(map(_turned_alike, self.drawn, self.rings())), True
         if self.drawn or self.made_of:
-            return retraced(self.rings(), self.trace)
+            curves, exact = retraced(self.rings(), self.trace)
+            finely = None if exact or not self.made_of else self._traced_finely()
+            return finely or (curves, exact)
         return tuple(_ring_of(ring) for ring in self.rings()), True
+
+    def _traced_finely(self) -> tuple[tuple[Curve, ...], bool] | None:
+        """Its outlines, found on much shorter sides: where outlines part at so small an angle that
+        the usual ones still lie upon each other. None where that does not help, either."""
+        if not all(part.exact for part, _ in self.made_of):
+            return None
+        outlines = [
+            tuple(curve.placed(matrix) for curve in part.outlines) for part, matrix in self.made_of
+        ]
+        tolerance = min(curve.tolerance for curves in outlines for curve in curves)
+        for share in _FINER:
+            divided = [_divided(curves, lambda p, t=share * tolerance: p.sides(t)) for curves in outlines]  # fmt: skip
+            made = overlay(self.operator, [(one, IDENTITY) for one in divided])
+            curves, exact = retraced(made.rings(), made.trace)
+            if exact:
+                return curves, True
+        return None
 
     @cached_property
     def straight(self) -> bool:
@@ -96,7 +119,7 @@ class Region:
     def circles(self) -> NDArray[np.float64]:
         """Centre and radius (k, 3) of the circles whose arcs it is made of, in its own plane."""
         if self.made_of:
-            return np.concatenate([_circles_placed(part.circles, at) for part, at in self.made_of])
+            return np.concatenate(_circles_placed(self.made_of))
         arcs = [
             p for curve in self.drawn for p in curve.pieces if isinstance(p, Arc) and p.is_circle
         ]
@@ -149,6 +172,7 @@ class Region:
             IDENTITY,
             tuple(curve.placed(matrix) for curve in self.drawn),
             tuple((part, matrix @ at) for part, at in self.made_of),
+            self.operator,
             self.whole,
         )
         if "trace" in self.__dict__:
@@ -177,6 +201,9 @@ class Region:
         return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
 
 
+MadeOf = tuple[tuple[Region, Matrix], ...]
+
+
 def _ring_of(ring: NDArray[np.float64]) -> Curve:
     """The closed line through the corners (n, 2) of a ring."""
     corners = np.column_stack([ring, np.zeros(len(ring))])
@@ -196,13 +223,24 @@ def _signed(ring: NDArray[np.float64]) -> float:
     return float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)) / 2)
 
 
-def _circles_placed(circles: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:
-    """Circles as they lie after a placement within the plane; none where it makes them ellipses."""
-    linear = matrix[:2, :2]
-    size = np.sqrt(abs(np.linalg.det(linear)))
-    if not len(circles) or np.abs(linear.T @ linear - size**2 * np.eye(2)).max() > SAME_SHARE * size**2:  # fmt: skip
-        return np.empty((0, 3))
-    return np.column_stack([circles[:, :2] @ linear.T + matrix[:2, 3], circles[:, 2] * size])
+def _circles_placed(made_of: MadeOf) -> list[NDArray[np.float64]]:
+    """The circles (k, 3) of each of some regions as they are placed; none of those that are made
+    ellipses."""
+    counts = [len(part.circles) for part, _ in made_of]
+    every = np.concatenate([part.circles for part, _ in made_of])
+    owner = np.repeat(np.arange(len(counts)), counts)
+    matrices = np.array([matrix for _, matrix in made_of])
+    linear = matrices[:, :2, :2]
+    gram = np.einsum("nji,njk->nik", linear, linear)
+    square = np.trace(gram, axis1=1, axis2=2) / 2
+    even = np.abs(gram - square[:, None, None] * np.eye(2)).max(axis=(1, 2)) <= SAME_SHARE * square
+    centres = np.einsum("nij,nj->ni", linear[owner], every[:, :2]) + matrices[owner, :2, 3]
+    placed = np.column_stack([centres, every[:, 2] * np.sqrt(square)[owner]])
+    edges = np.cumsum(counts)[:-1]
+    return [
+        rows if is_even else rows[:0]
+        for rows, is_even in zip(np.split(placed, edges), even, strict=True)
+    ]
 
 
 def _parted_into_stretch_and_motion(matrix: Matrix) -> tuple[Matrix, Matrix]:
@@ -532,25 +570,13 @@ def overlay(operator: str, made_of: Sequence[tuple[Region, Matrix]]) -> Region:
     made_of = _on_shared_sides(made_of) if len(made_of) > 1 else tuple(made_of)
     flats = _placed_flats(made_of)
     if len(flats) == 1:
-        return Region(oriented(flats[0]), IDENTITY, made_of=made_of)
-    flat = _unrounded(_overlaid(operator, flats), shapely.get_coordinates(np.array(flats)))
+        return Region(oriented(flats[0]), IDENTITY, made_of=made_of, operator=operator)
+    flat = _unrounded(overlaid(operator, flats), shapely.get_coordinates(np.array(flats)))
     kept = [one for one in polygons_of(flat) if not _is_sliver(one)]
     if not kept:
         return nothing(f"{_SAID[operator]} of these regions leaves nothing")
-    return Region(oriented(shapely.MultiPolygon(kept)), IDENTITY, made_of=made_of)
-
-
-def _overlaid(operator: str, flats: Sequence[BaseGeometry]) -> BaseGeometry:
-    """The overlay of figures, in which places that are the same are one."""
-    first, *rest = flats
-    if operator == "+":
-        return shapely.union_all(flats, grid_size=SAME_PLACE)
-    if operator == "-":
-        away = shapely.union_all(rest, grid_size=SAME_PLACE)
-        return shapely.difference(first, away, grid_size=SAME_PLACE)
-    for other in rest:
-        first = shapely.intersection(first, other, grid_size=SAME_PLACE)
-    return first
+    whole = oriented(shapely.MultiPolygon(kept))
+    return Region(whole, IDENTITY, made_of=made_of, operator=operator)
 
 
 def _unrounded(flat: BaseGeometry, corners: NDArray[np.float64]) -> BaseGeometry:
@@ -592,13 +618,10 @@ def _placed_flats(made_of: Sequence[tuple[Region, Matrix]]) -> list[BaseGeometry
     return list(shapely.set_coordinates(flats, turned + matrices[which, :2, 3]))
 
 
-MadeOf = tuple[tuple[Region, Matrix], ...]
-
-
 def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
     """The regions, those that have arcs of one circle in common with another so divided that the
     arcs have their sides in common, too."""
-    circles = [_circles_placed(region.circles, at) for region, at in made_of]
+    circles = _circles_placed(tuple(made_of))
     shared = shared_sides(circles)
     if shared is None:
         return tuple(made_of)
@@ -610,23 +633,28 @@ def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
     }
     sides = shared.sides([curve for curves in exact.values() for curve in curves])
     return tuple(
-        (_divided(tuple(exact[at]), sides, region), IDENTITY) if at in exact else (region, matrix)
+        (_divided(tuple(exact[at]), sides), IDENTITY) if at in exact else (region, matrix)
         for at, (region, matrix) in enumerate(made_of)
     )
 
 
-def _divided(outlines: tuple[Curve, ...], sides: Sides, region: Region) -> Region:
-    """A region of exact outlines, its sides by a rule."""
+_FINER = (1 / 30, 1 / 1000)
+
+
+def _divided(outlines: tuple[Curve, ...], sides: Sides) -> Region:
+    """A region of exact outlines, each followed by its holes; their sides by a rule."""
     trace = trace_of(outlines, sides)
-    rings = iter(outlines_at(trace))
-    polygons = [
-        shapely.Polygon(next(rings), [next(rings) for _ in polygon.interiors])
-        for polygon in polygons_of(region.flat)
-    ]
-    flat = polygons[0] if len(polygons) == 1 else shapely.MultiPolygon(polygons)
-    made = Region(oriented(flat), IDENTITY, outlines, whole=True)
-    made.__dict__["trace"] = trace
-    return made
+    polygons: list[list[NDArray[np.float64]]] = []
+    for ring in outlines_at(trace):
+        if _signed(ring) > 0 or not polygons:
+            polygons.append([ring])
+        else:
+            polygons[-1].append(ring)
+    made = [shapely.Polygon(outer, holes) for outer, *holes in polygons]
+    flat = made[0] if len(made) == 1 else shapely.MultiPolygon(made)
+    found = Region(oriented(flat), IDENTITY, outlines, whole=True)
+    found.__dict__["trace"] = trace
+    return found
 
 
 def shared_area(first: Region, second: Region) -> float:
