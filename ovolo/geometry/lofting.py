@@ -11,11 +11,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ovolo.geometry.crossing import first_crossing
 from ovolo.geometry.digest import digest
-from ovolo.geometry.mesh import triangulated
+from ovolo.geometry.mesh import Mesh, triangulated
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.region import Region, polygons_of
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
@@ -36,8 +37,12 @@ def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False)
     """The solid through outlines in order; `closed` goes on from the last to the first. Corners
     belong together by their share of the way round, from the start that twists least. Raises
     Failure for outlines that cannot be joined."""
+    for at, one in enumerate(sections):
+        if one.is_empty:
+            raise Failure(f"outline {at} of this loft is empty: {one.why_empty}")
     _refuse_unlike(sections, closed)
     _refuse_crossing(sections, closed)
+    _refuse_one_height(sections, closed)
     key = digest("loft", smooth, closed, *((one.key, np.round(one.frame, 9)) for one in sections))
 
     def make() -> manifold3d.Manifold:
@@ -45,9 +50,70 @@ def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False)
         through = _through(rings, smooth, closed)
         first = None if closed else _cap(rings[0], loops, sections[0])
         last = None if closed else _cap(rings[-1], loops, sections[-1])
-        return manifold_of(skinned(through, loops, first, last))
+        made = skinned(through, loops, first, last)
+        if closed or not _goes_on(rings):
+            _refuse_overlap(made)
+        return manifold_of(made)
 
-    return Solid(shape_made(key, make, "this loft"))
+    straight = not smooth and all(one.straight for one in sections)
+    return Solid(shape_made(key, make, "this loft", flat=straight and not _bends(sections, closed)))
+
+
+def _bends(sections: Sequence[Region], closed: bool) -> bool:
+    """Whether any patch between straight outlines is not flat."""
+    rings, _ = _matched(sections, closed)
+    onward = np.roll(rings, -1, axis=0)
+    count = len(rings) if closed else len(rings) - 1
+    return any(_off_plane(rings[at], onward[at]) > SAME_SHARE for at in range(count))
+
+
+def _off_plane(a: Points, b: Points) -> float:
+    """By how much, as a share of their size, the four corners of patches miss one plane at most."""
+    a1, b1 = np.roll(a, -1, axis=0), np.roll(b, -1, axis=0)
+    volumes = np.abs(np.einsum("ij,ij->i", np.cross(a1 - a, b - a), b1 - a))
+    sizes = [np.linalg.norm(one, axis=1) for one in (a1 - a, b - a, b1 - a)]
+    return float((volumes / np.maximum(np.prod(sizes, axis=0), 1e-300)).max())
+
+
+def _goes_on(rings: Points) -> bool:
+    """Whether every outline lies beyond the one before it, seen along one direction: then nothing
+    can overlap."""
+    way = rings[-1].mean(axis=0) - rings[0].mean(axis=0)
+    along = rings @ (way / max(float(np.linalg.norm(way)), 1e-300))
+    return bool(np.all(along[:-1].max(axis=1) < along[1:].min(axis=1) + SMALLEST)) and bool(
+        np.all(np.diff(along.mean(axis=1)) > SMALLEST)
+    )
+
+
+def _refuse_overlap(mesh: Mesh) -> None:
+    """Refuses a loft that runs through itself."""
+    place = first_crossing(mesh)
+    if place is not None:
+        raise Failure(
+            f"this loft doubles back and runs through itself at "
+            f"({', '.join(f'{c:.6g}' for c in place)}) mm",
+            "put the outlines in order along the way, or unite two lofts",
+        )
+
+
+def _refuse_one_height(sections: Sequence[Region], closed: bool) -> None:
+    """Refuses two outlines that follow each other in one plane at an end of a loft, where nothing
+    lies between them, or of which neither lies within the other."""
+    count = len(sections)
+    for at in range(count if closed else count - 1):
+        one, other = sections[at], sections[(at + 1) % count]
+        back: Matrix = np.linalg.inv(one.frame).astype(np.float64)
+        relative = back @ other.frame
+        if abs(relative[2, 3]) > SMALLEST or np.abs(relative[2, :2]).max() > SAME_SHARE:
+            continue
+        at_end = not closed and (at == 0 or at + 1 == count - 1)
+        flat = other.placed(back).in_plan().flat
+        within = one.flat.buffer(SMALLEST).covers(flat) or flat.buffer(SMALLEST).covers(one.flat)
+        if at_end or not within:
+            raise Failure(
+                f"outlines {at} and {(at + 1) % count} lie in one plane, and nothing lies between them",
+                "set them apart, or leave one out",
+            )
 
 
 def _refuse_unlike(sections: Sequence[Region], closed: bool) -> None:

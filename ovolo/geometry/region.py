@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -16,13 +16,13 @@ from shapely.geometry.base import BaseGeometry
 
 from ovolo.geometry.coincidence import shared_sides
 from ovolo.geometry.corners import corner_angles, offset
-from ovolo.geometry.curve import Arc, Curve, Points, Straight
+from ovolo.geometry.curve import Arc, Curve, Piece, Points, Straight
 from ovolo.geometry.digest import digest
 from ovolo.geometry.drafting import circular, close, joined, straight, to
 from ovolo.geometry.enclosed import moments
 from ovolo.geometry.mesh import Drawing, triangulated
 from ovolo.geometry.overlaying import overlaid
-from ovolo.geometry.placement import IDENTITY, Matrix, applied, keeps_lengths
+from ovolo.geometry.placement import IDENTITY, Matrix, applied, keeps_lengths, moved
 from ovolo.geometry.retrace import Sides, Trace, outlines_at, retraced, trace_of, traces_together
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.tolerance import segments_for
@@ -94,7 +94,7 @@ class Region:
         ]
         tolerance = min(curve.tolerance for curves in outlines for curve in curves)
         for share in _FINER:
-            divided = [_divided(curves, lambda p, t=share * tolerance: p.sides(t)) for curves in outlines]  # fmt: skip
+            divided = [_divided(curves, partial(_sides_to, share * tolerance)) for curves in outlines]  # fmt: skip
             made = overlay(self.operator, [(one, IDENTITY) for one in divided])
             curves, exact = retraced(made.rings(), made.trace)
             if exact:
@@ -437,25 +437,28 @@ def sector(inner: float, outer: float, begin: float, end: float) -> Region:
 
 
 def offset_region(region: Region, distance: float) -> Region:
-    """The region grown by a distance (below 0: shrunk), its corners rounded on the side they open.
-    Raises Failure where nothing is left."""
-    exact = _exact_offset(region, distance)
-    if exact is not None:
-        return exact
-    rounds = segments_for(abs(distance)) // 4 if distance else 1
-    join = "round" if distance > 0 else "mitre"
-    flat = region.flat.buffer(distance, quad_segs=max(rounds, 1), join_style=join, mitre_limit=1e3)
-    if not polygons_of(flat):
+    """The region grown by a distance (below 0: shrunk): corners that open are rounded about their
+    point. Raises Failure where nothing is left."""
+    if region.is_empty or abs(distance) < SMALLEST:
+        return region
+    made = _parallel(region, distance)
+    if made is None:
+        made = _swept_over(region, distance)
+    if made is None:
+        rounds = segments_for(abs(distance)) // 4
+        flat = region.flat.buffer(distance, quad_segs=max(rounds, 1))
+        made = Region(oriented(flat), region.frame)
+    if made.is_empty:
         raise Failure(
             f"the region vanishes at an offset of {distance:.6g} mm", "make the distance smaller"
         )
-    return Region(clean(flat, "this offset"), region.frame)
+    return made
 
 
-def _exact_offset(region: Region, distance: float) -> Region | None:
+def _parallel(region: Region, distance: float) -> Region | None:
     """The offset from the parallels of its exact outlines; None where one of them vanishes or
     they meet, so that the result has other outlines than the region."""
-    if len(polygons_of(region.flat)) > 1 or not (region.drawn or region.made_of):
+    if len(polygons_of(region.flat)) > 1:
         return None
     outline, *holes = region.outlines
     try:
@@ -463,6 +466,50 @@ def _exact_offset(region: Region, distance: float) -> Region | None:
     except Failure:
         return None
     return made.placed(region.frame)
+
+
+_MOST_SWEPT = 1_000
+"""So many pieces of an outline are swept over one by one."""
+
+
+def _swept_over(region: Region, distance: float) -> Region | None:
+    """The offset as the region with all that lies within a distance of its outlines, or without
+    it: strips beside lines and arcs, and discs about their ends. None for other curves."""
+    pieces = [piece for curve in region.outlines for piece in curve.pieces]
+    known = all(isinstance(p, Straight) or (isinstance(p, Arc) and p.is_circle) for p in pieces)
+    if not known or not region.exact or len(pieces) > _MOST_SWEPT:
+        return None
+    size = abs(distance)
+    ball = disc(size)
+    covers = [strip for piece in pieces for strip in _strip(piece, size)]
+    covers += [ball.placed(moved(piece.start)) for piece in pieces]
+    lying = replace(region, frame=IDENTITY)
+    made = combined("+" if distance > 0 else "-", lying, *covers)
+    return replace(made, frame=region.frame) if made.exact or made.is_empty else None
+
+
+def _strip(piece: Piece, size: float) -> list[Region]:
+    """All that lies within a distance of a line or an arc, but for what is about its ends."""
+    if isinstance(piece, Straight):
+        along = piece.b - piece.a
+        length = float(np.linalg.norm(along))
+        place = np.eye(4)
+        place[:3, 0], place[:3, 1] = along / length, np.cross([0.0, 0.0, 1.0], along) / length
+        place[:3, 3] = (piece.a + piece.b) / 2
+        return [rectangle(length, 2 * size).placed(place)]
+    assert isinstance(piece, Arc)
+    inner, outer = max(piece.radius - size, 0.0), piece.radius + size
+    if abs(piece.sweep) > 2 * np.pi - SAME_SHARE:
+        whole = disc(outer)
+        made = combined("-", whole, disc(inner)) if inner > SMALLEST else whole
+    else:
+        first, last = (one - piece.centre for one in (piece.start, piece.end))
+        if piece.sweep * piece.normal[2] < 0:
+            first, last = last, first
+        begin, end = (float(np.arctan2(one[1], one[0])) for one in (first, last))
+        sweep = (end - begin) % (2 * np.pi)
+        made = sector(0.0 if inner < SMALLEST else inner, outer, begin, begin + sweep)
+    return [made.placed(moved(piece.centre))]
 
 
 Corners = Callable[[Curve, Sequence[int] | None], Curve]
@@ -639,6 +686,10 @@ def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
 
 
 _FINER = (1 / 30, 1 / 1000)
+
+
+def _sides_to(tolerance: float, piece: Piece) -> tuple[Points, Points]:
+    return piece.sides(tolerance)
 
 
 def _divided(outlines: tuple[Curve, ...], sides: Sides) -> Region:
