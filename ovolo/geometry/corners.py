@@ -34,7 +34,41 @@ def meetings(first: Curve, second: Curve) -> list[Points]:
             for t, point in _meetings_of(p, q):
                 if all(np.linalg.norm(point - known) > 1e-5 for _, _, known in found):
                     found.append((i, t, point))
-    return [point for _, _, point in sorted(found, key=lambda one: one[:2])]
+    return _touching_once(sorted(found, key=lambda one: one[:2]), first, second)
+
+
+def _touching_once(
+    found: list[tuple[int, float, Points]], first: Curve, second: Curve
+) -> list[Points]:
+    """The points, those where the curves only touch made one: between two such the curves are one
+    place."""
+    kept: list[tuple[int, float, Points]] = []
+    for at, t, point in found:
+        if kept and kept[-1][0] == at:
+            middle = (kept[-1][1] + t) / 2
+            between = first.pieces[at].at(middle)
+            near, u = closest(second, between)
+            apart = float(np.linalg.norm(second.pieces[near].at(u) - between))
+            if apart < SMALLEST and _is_touch(first.pieces[at], middle, second.pieces[near], u):
+                kept[-1] = (at, middle, between)
+                continue
+        kept.append((at, t, point))
+    points = [point for _, _, point in kept]
+    if first.closed and len(points) > 1 and np.linalg.norm(points[0] - points[-1]) < 1e-2:
+        seam = first.start  # a touch at the seam is found on both sides of it
+        near, u = closest(second, seam)
+        ends = (first.pieces[0], 0.0) if kept[0][1] < 0.5 else (first.pieces[-1], 1.0)
+        apart = float(np.linalg.norm(second.pieces[near].at(u) - seam))
+        if apart < SMALLEST and _is_touch(*ends, second.pieces[near], u):
+            return [seam, *points[1:-1]]
+    return points
+
+
+def _is_touch(p: Piece, s: float, q: Piece, t: float) -> bool:
+    """Whether two pieces run side by side at parameters, and bend away from each other."""
+    a, b = p.slope(s), q.slope(t)
+    aligned = np.linalg.norm(np.cross(a, b)) < 1e-3 * np.linalg.norm(a) * np.linalg.norm(b)
+    return bool(aligned) and not (isinstance(p, Straight) and isinstance(q, Straight))
 
 
 def _meetings_of(p: Piece, q: Piece) -> Iterable[tuple[float, Points]]:
@@ -118,8 +152,10 @@ def filleted(curve: Curve, radius: float, at: Sequence[int] | None = None) -> Cu
     """Corners between lines and arcs of circles rounded by arcs tangent to both; all of them, or
     those of the given numbers. Raises Failure where the radius does not fit, with the largest
     that does."""
-    if radius < SMALLEST:
-        raise Failure(f"the radius is {radius:g} mm", "it must be more than 0")
+    if radius < -SMALLEST:
+        raise Failure(f"the radius is {radius:g} mm", "it must not be below 0")
+    if radius <= SMALLEST:  # a rounding of 0 is no rounding
+        return curve
     chosen = _chosen(curve, at)
     fillets = {
         pair: _fillet(curve.pieces[pair[0]], curve.pieces[pair[1]], radius) for pair in chosen
@@ -286,8 +322,10 @@ def _foot(piece: Piece, point: Points) -> float | None:
 
 def chamfered(curve: Curve, size: float, at: Sequence[int] | None = None) -> Curve:
     """Corners cut off straight, at a distance along each piece."""
-    if size < SMALLEST:
-        raise Failure(f"the chamfer is {size:g} mm", "it must be more than 0")
+    if size < -SMALLEST:
+        raise Failure(f"the chamfer is {size:g} mm", "it must not be below 0")
+    if size <= SMALLEST:
+        return curve
     corners: dict[tuple[int, int], Corner | None] = {}
     for before, after in _chosen(curve, at):
         p, q = curve.pieces[before], curve.pieces[after]

@@ -237,8 +237,9 @@ def to(curve: Curve, point: Points) -> Curve:
     return Curve((*curve.pieces, Straight(curve.end, point)), curve.origin)
 
 
-def arc_to(curve: Curve, point: Points, radius: float) -> Curve:
-    """Goes on by an arc of a radius (below 0: turning right), the shorter way round."""
+def arc_to(curve: Curve, point: Points, radius: float, greater: bool = False) -> Curve:
+    """Goes on by an arc of a radius (below 0: turning right): of the two there are, the shorter
+    one or the greater."""
     chord = _apart(curve.end, point, "the end so far and the next point")
     r = abs(radius)
     if r < chord / 2 - SMALLEST:
@@ -246,8 +247,17 @@ def arc_to(curve: Curve, point: Points, radius: float) -> Curve:
             f"a radius of {r:.6g} mm does not span {chord:.6g} mm",
             f"it must be at least {chord / 2:.6g} mm",
         )
-    rise = r - math.sqrt(max(r * r - chord * chord / 4, 0.0))
+    middle = math.sqrt(max(r * r - chord * chord / 4, 0.0))
+    rise = r + middle if greater else r - middle
     arc = arc_by_rise(curve.end, point, -rise if radius > 0 else rise)
+    return Curve((*curve.pieces, *arc.pieces), curve.origin)
+
+
+def arc_through_to(curve: Curve, middle: Points, point: Points) -> Curve:
+    """Goes on by the arc through a point to another."""
+    _apart(curve.end, middle, "the end so far and the point on the way")
+    _apart(middle, point, "the point on the way and the next point")
+    arc = arc_through(curve.end, middle, point)
     return Curve((*curve.pieces, *arc.pieces), curve.origin)
 
 

@@ -246,6 +246,8 @@ def finished_edges(
 ) -> Solid:
     """A solid with edges rounded or bevelled: all, or those wanted. Raises Failure where none is
     wanted, and where the size does not fit, with the largest that does and the place."""
+    if finish.is_none:
+        return solid
     found = _Edges(solid.mesh)
     chosen = [edge for edge in found.edges if wanted is None or wanted(edge)]
     if not chosen:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import Arc, Curve, Piece, Straight, needs_pieces
+from ovolo.geometry.curve import Curve, needs_pieces
 from ovolo.geometry.region import Region
 from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
@@ -83,9 +83,12 @@ class Bay:
     length: float
 
 
-def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> list[Bay]:
+def bays(
+    length: float, piece: float, gap: float = 0.0, rest: str = "end", least: float = 0.0
+) -> list[Bay]:
     """Pieces laid one after another over a length, with gaps between them. Common practice: n
-    pieces and n - 1 gaps are no longer than the length."""
+    pieces and n - 1 gaps are no longer than the length; a cut piece that would be too short shares
+    its length with the one before."""
     _refuse_rest(rest, (*RESTS, CUT))
     if not piece > 0 or gap < 0 or length < 0:
         raise Failure(
@@ -104,6 +107,15 @@ def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> li
     found = [Bay(begin + at * (piece + gap), piece) for at in range(count)]
     over = left - gap if count else left
     if rest == CUT and over > _NOISE * max(length, 1.0):
+        if found and over < least:
+            half = (piece + over) / 2
+            found[-1] = Bay(found[-1].start, half)
+            over = half
+        if over < least * (1 - _NOISE):
+            raise Failure(
+                f"the cut pieces would be {over:.6g} mm long, less than the least of {least:.6g} mm",
+                "make the least length smaller, or the pieces longer",
+            )
         found.append(Bay(length - over, over))
     return found
 
@@ -194,40 +206,11 @@ def on_curve(curve: Curve, lengths: Values) -> tuple[Values, Values]:
     which = np.minimum(np.searchsorted(ends, lengths), len(ends) - 1)
     for at in np.unique(which):
         here, piece = which == at, curve.pieces[at]
-        steps = _parameters(piece, lengths[here] - (ends[at] - piece.length))
+        steps = piece.parameters_at(lengths[here] - (ends[at] - piece.length))
         slopes = piece.slope(steps)
         places[here] = piece.at(steps)
         ways[here] = slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
     return places, ways
-
-
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
-
-
-def _parameters(piece: Piece, lengths: Values) -> Values:
-    """The parameters at lengths along a piece; where there is no formula, by Newton's method on
-    the arc length integrated from the nearest of 32 places before."""
-    if isinstance(piece, Straight) or (isinstance(piece, Arc) and piece.is_circle):
-        return np.clip(lengths / piece.length, 0.0, 1.0)
-    if len(lengths) < 3:
-        return np.array([piece.parameter_at(float(one)) for one in lengths])
-
-    def integrated(start: Values, end: Values) -> Values:
-        half = (end - start) / 2
-        places = start[:, None] + half[:, None] * (1 + _NODES)
-        speeds = np.linalg.norm(piece.slope(places.reshape(-1)), axis=1).reshape(places.shape)
-        found: Values = (speeds @ _WEIGHTS) * half
-        return found
-
-    nodes = np.linspace(0.0, 1.0, 33)
-    reached = np.concatenate([[0.0], np.cumsum(integrated(nodes[:-1], nodes[1:]))])
-    t = np.interp(lengths, reached, nodes)
-    before = np.clip(np.searchsorted(reached, lengths) - 1, 0, 31)
-    for _ in range(8):
-        speed = np.linalg.norm(piece.slope(t), axis=1)
-        miss = reached[before] + integrated(nodes[before], t) - lengths
-        t = np.clip(t - miss / np.maximum(speed, 1e-12), 0.0, 1.0)
-    return t
 
 
 def frames(places: Values, ways: Values) -> Values:

@@ -18,6 +18,7 @@ from ovolo.geometry import setting_out
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.placement import IDENTITY, moved, scaled, turned
 from ovolo.geometry.region import Region
+from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.sampling import sampled
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.surface import Surface
@@ -97,10 +98,12 @@ def row(
     """
     (pitch, length), way = _way(step, over)
     found = _stations(n, pitch, length, largest, density, rest)
-    if centred and len(found):
-        found = found - ((length if length is not None else found[-1] + found[0]) / 2)
     if both_ways:
-        found = np.unique(np.concatenate([-found, found]))
+        away = found[np.abs(found) > SAME_PLACE]
+        found = np.sort(np.concatenate([-away, found]))
+    if centred and len(found):
+        whole = length is not None and not both_ways and len(found) > 1
+        found = found - (length if whole and length is not None else found[-1] + found[0]) / 2
     matrices = moved(found[:, None] * way)
     if mirrored:
         matrices = every_other_mirrored(matrices, way)
@@ -110,17 +113,23 @@ def row(
 def _way(step: Any, over: Any) -> tuple[list[float | None], Values]:
     """The lengths of a step and of what it runs over, and their common direction."""
     lengths: list[float | None] = []
-    way = _X
+    ways: list[Values] = []
     for value in (step, over):
         if isinstance(value, np.ndarray):
             size = float(np.linalg.norm(value))
             if size == 0:
                 raise Failure("a vector without length has no direction")
-            way = value / size
+            ways.append(value / size)
             lengths.append(size)
         else:
             lengths.append(value)
-    return lengths, way
+    if len(ways) == 2 and np.linalg.norm(ways[0] - ways[1]) > SAME_SHARE:
+        angle = math.degrees(math.acos(min(max(float(ways[0] @ ways[1]), -1.0), 1.0)))
+        raise Failure(
+            f"the step runs at {angle:.6g}° to what it is set out over",
+            "give the step as a length, or both in one direction",
+        )
+    return lengths, ways[-1] if ways else _X
 
 
 def _stations(
@@ -157,18 +166,22 @@ def _stations(
 
 
 @word(
-    "length, length, gap: length?, rest: text? -> list {index: whole, start: length, middle: length, end: length, length: length}",
-    example='last(bays(1 m, 300 mm, rest = "cut")).length', gives="100 mm", defaults={"gap": "0 mm"},
+    "length, length, gap: length?, rest: text?, least: length? -> list {index: whole, start: length, middle: length, end: length, length: length}",
+    example='last(bays(1 m, 300 mm, rest = "cut")).length', gives="100 mm", defaults={"gap": "0 mm", "least": "0 mm"},
 )  # fmt: skip
-def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> list[dict[str, Any]]:
+def bays(
+    length: float, piece: float, gap: float = 0.0, rest: str = "end", least: float = 0.0
+) -> list[dict[str, Any]]:
     """Pieces laid one after another over a length: `.start`, `.middle`, `.end` and `.length` of
     each. What remains is left at the end, the start, both; or the last piece is cut to it, or all
-    are stretched or squeezed until they fit.
+    are stretched or squeezed until they fit. Where the cut piece would be shorter than the least
+    length, the one before it is cut as well, and both are equal.
 
     length: what is to be covered
     piece: the length of one piece
     gap: between one piece and the next
     rest: end, start, both, cut, stretch or squeeze
+    least: how short a cut piece may be
     """
     if piece > 0:
         count_of((length + gap) / (piece + gap), "a row")
@@ -180,7 +193,7 @@ def bays(length: float, piece: float, gap: float = 0.0, rest: str = "end") -> li
             "end": bay.start + bay.length,
             "length": bay.length,
         }
-        for index, bay in enumerate(setting_out.bays(length, piece, gap, rest))
+        for index, bay in enumerate(setting_out.bays(length, piece, gap, rest, least))
     ]
 
 
@@ -285,7 +298,7 @@ def ring(
     turning: whether they turn with the ring; otherwise they keep their direction
     r: the radius, for what is drawn about the origin
     begin: the angle of the first
-    step: the angle from one to the next, instead of n
+    step: the angle from one to the next, instead of the sweep or of n
     largest: the widest spacing along the ring, instead of n; needs r
     at: the centre of the ring
     mirrored: whether every other one is a mirror image across the ring
@@ -316,8 +329,14 @@ def _ring_angles(
     largest: float | None,
     r: float | None,
 ) -> Values:
-    if sum(value is not None for value in (n, step, largest)) != 1:
-        raise Failure("a ring is set out by one of n, step and largest", "for example ring(x, 12)")
+    given = [value is not None for value in (n, step, largest)]
+    if given not in ([True, False, False], [False, True, False], [False, False, True], [True, True, False]):  # fmt: skip
+        raise Failure(
+            "a ring is set out by n, by step or by largest, or by n and step",
+            "for example ring(x, 12), or ring(x, 10, step = 30°)",
+        )
+    if n is not None and step is not None:
+        return _stepped_angles(count_of(n, "a ring"), step, begin)
     if n is not None:
         return setting_out.angles(count_of(n, "a ring"), sweep, begin)
     if largest is not None:
@@ -335,6 +354,16 @@ def _ring_angles(
     exact = abs(steps * abs(step) - abs(sweep)) < 1e-9
     count = count_of(steps + (0 if whole and exact else 1), "a ring")
     return begin + math.copysign(abs(step), sweep) * np.arange(count, dtype=float)
+
+
+def _stepped_angles(count: int, step: float, begin: float) -> Values:
+    """So many angles a step apart; the last must not come round to the first."""
+    if abs(step) * (count - 1) > 2 * math.pi * (1 - SAME_SHARE):
+        raise Failure(
+            f"{count} items {math.degrees(abs(step)):.6g}° apart go once round and more",
+            f"at most {math.ceil(2 * math.pi / abs(step) - SAME_SHARE)} of them, or a smaller step",
+        )
+    return begin + step * np.arange(count, dtype=float)
 
 
 def _middle(unit: Unit) -> Values:
@@ -356,10 +385,10 @@ def _middle(unit: Unit) -> Values:
         _PLACE,
         "curve, n: whole?, spacing: length?, largest: length?, density: per_length?, inset: length?, "
         "inset_end: length?, rest: text?, upright: yes/no?, turning: yes/no?, "
-        "turn: (number -> angle)?, size: (number -> number)?, mirrored: yes/no?",
+        "turn: (number -> angle)?, size: (number -> number)?, mirrored: yes/no?, begin: length?",
     ),
     example="len(along((0 m, 0 m), circle(1 m), n = 12))", gives="12", gaps="keep",
-    defaults={"inset": "0 mm", "inset_end": "inset"},
+    defaults={"inset": "0 mm", "inset_end": "inset", "begin": "0 mm"},
 )  # fmt: skip
 def along(
     x: Unit,
@@ -376,6 +405,7 @@ def along(
     turn: Callable[[float], float] | None = None,
     size: Callable[[float], float] | None = None,
     mirrored: bool = False,
+    begin: float = 0.0,
     skip: Any = None,
     where: Wanted | None = None,
 ) -> Any:
@@ -396,19 +426,23 @@ def along(
     turn: how far each is turned about its own z, by its share of the way from 0 to 1
     size: how large each is, by its share of the way
     mirrored: whether every other one is a mirror image
+    begin: how far along the curve the first one stands; on a closed curve all move on
     skip: the numbers of those left out, counted from 0
     where: which are made, such as c -> c.at.z > 1 m
     """
     far = inset if inset_end is None else inset_end
+    moves_on = curve.closed and inset == far == 0
+    inset += 0.0 if moves_on else begin
     length = curve.length - inset - far
     if length < 0:
         raise Failure(
             f"insets of {inset:.6g} mm and {far:.6g} mm leave nothing of a curve "
             f"{curve.length:.6g} mm long", "make them smaller",
         )  # fmt: skip
-    round_ = curve.closed and inset == far == 0
-    found = inset + _along(n, spacing, length, largest, density, rest, round_)
+    found = inset + _along(n, spacing, length, largest, density, rest, moves_on)
     along_it = (found - inset) / length if length else np.zeros(len(found))
+    if moves_on and begin:
+        found = (found + begin) % curve.length
     places, ways = setting_out.on_curve(curve, found)
     if upright:
         ways = ways * (1 - _Z)

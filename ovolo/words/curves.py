@@ -179,17 +179,33 @@ def to(c: Curve, p: Point) -> Curve:
 
 
 @word(
-    "curve, point, length -> curve",
+    "curve, point, length, greater: yes/no? -> curve",
     example="length(start((0 m, 0 m)).arc_to((2 m, 0 m), 1 m))", gives="pi * 1 m",
 )  # fmt: skip
-def arc_to(c: Curve, p: Point, r: float) -> Curve:
-    """Goes on by an arc of radius r to a point, turning left (below 0: right), the shorter way.
+def arc_to(c: Curve, p: Point, r: float, greater: bool = False) -> Curve:
+    """Goes on by an arc of radius r to a point, turning left (below 0: right). Of the two arcs that
+    there are it is the shorter one, at most a half circle, unless the greater one is asked for.
 
     c: the curve so far
     p: the next point
     r: the radius; below 0 it turns right
+    greater: whether it is the arc of more than a half circle
     """
-    return drafting.arc_to(c, p, r)
+    return drafting.arc_to(c, p, r, greater)
+
+
+@word(
+    "curve, point, point -> curve",
+    example="length(start((0 m, 0 m)).arc_through((1 m, 1 m), (2 m, 0 m)))", gives="pi * 1 m",
+)  # fmt: skip
+def arc_through(c: Curve, q: Point, p: Point) -> Curve:
+    """Goes on by the arc through a point to another.
+
+    c: the curve so far
+    q: a point on the way
+    p: the next point
+    """
+    return drafting.arc_through_to(c, q, p)
 
 
 @word(

@@ -155,7 +155,7 @@ def on(what: Any, side: str) -> Any:
 
 
 @word(
-    "shape, number -> shape", "shape, x: number, y: number, z: number -> shape",
+    "shape, number -> shape", "shape, x: number?, y: number?, z: number? -> shape",
     example="volume(scale(box(1 cm, 1 cm, 1 cm), 2))", gives="8000 mm^3", gaps="keep",
 )  # fmt: skip
 def scale(what: Any, by: float = 1.0, x: float = 1.0, y: float = 1.0, z: float = 1.0) -> Any:

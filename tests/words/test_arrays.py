@@ -351,7 +351,7 @@ def test_copies_of_a_solid_stay_one_shape() -> None:
         ("a = row(disc(1 m), 3, 1 m, skip = [3])", "no item 3"),
         ('a = row(disc(1 m), over = 3 m, step = 1 m, rest = "middle")', '"middle"'),
         ("a = ring(disc(1 m), 3, sweep = 400°)", "400°"),
-        ("a = ring(disc(1 m), 3, step = 4°)", "one of n, step"),
+        ("a = ring(disc(1 m), 3, step = 180°)", "go once round and more"),
         ("a = along(disc(1 m), circle(1 m), n = 3, inset = 4 m)", "leave nothing"),
         ("a = scatter(disc(1 m), rect(1 m, 1 m))", "least"),
         ("a = every([1, 2], 0)", "every 0th"),
