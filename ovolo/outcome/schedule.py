@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from ovolo.geometry.congruence import (
+    Body,
+    Wire,
+    are_equal,
+    body_of_region,
     classes,
-    print_of_curve,
-    print_of_region,
-    print_of_solid,
     sizes_of_region,
     sizes_of_solid,
+    wires_equal,
 )
 from ovolo.geometry.solid import Solid
 from ovolo.outcome.part import Part
@@ -84,20 +87,25 @@ def _mark(number: int) -> str:
 
 @dataclass
 class _Group:
-    """Pieces that are surely equal: how many, a print to compare them by, and what one of them is."""
+    """Pieces that are surely equal: how many, what they are compared by, and what one of them is."""
 
-    print: Any
+    body: Any
     quantity: int
-    sizes: tuple[float, ...]
     volume: float | None
     area: float | None
+    sizes: Callable[[], tuple[float, ...]]
 
 
 def _pieces_of(part: Part) -> list[Piece]:
     groups = list(_GROUPS[part.kind](part)) if part.kind in _GROUPS else []
     _refuse_many(part, len(groups))
     same: dict[int, list[_Group]] = {}
-    for number, group in zip(classes([group.print for group in groups]), groups, strict=True):
+    equal = _EQUAL.get(part.kind)
+    numbers = classes(
+        [group.body.print for group in groups],
+        lambda a, b: equal is None or equal(groups[a].body, groups[b].body),
+    )
+    for number, group in zip(numbers, groups, strict=True):
         same.setdefault(number, []).append(group)
     return [_piece(part, alike) for alike in same.values()]
 
@@ -108,7 +116,7 @@ def _piece(part: Part, alike: list[_Group]) -> Piece:
     mass = None if part.density is None or one.volume is None else one.volume * part.density
     quantity = sum(group.quantity for group in alike)
     label = part.label or part.name
-    return Piece("", part.name, label, quantity, one.sizes, one.volume, one.area, mass)
+    return Piece("", part.name, label, quantity, one.sizes(), one.volume, one.area, mass)
 
 
 def _refuse_many(part: Part, count: int) -> None:
@@ -130,26 +138,39 @@ def _solids(part: Part) -> Iterator[_Group]:
         _refuse_many(part, len(first))
         for at, count in zip(first, counts, strict=True):
             solid = Solid(group.shape, group.matrices[at])
-            sizes = tuple(float(size) for size in sizes_of_solid(solid))
-            yield _Group(print_of_solid(solid), int(count), sizes, solid.volume, solid.area)
+            yield _Group(Body(solid), int(count), solid.volume, solid.area, partial(_sizes, sizes_of_solid, solid))  # fmt: skip
+
+
+def _sizes(measure: Callable[[Any], Any], what: Any) -> tuple[float, ...]:
+    return tuple(float(size) for size in measure(what))
 
 
 def _regions(part: Part) -> Iterator[_Group]:
     for region in part.regions:
-        sizes = tuple(float(size) for size in sizes_of_region(region))
-        yield _Group(print_of_region(region), 1, sizes, None, region.area)
+        yield _Group(body_of_region(region), 1, None, region.area, partial(_sizes, sizes_of_region, region))  # fmt: skip
 
 
 def _curves(part: Part) -> Iterator[_Group]:
     for curve in part.curves:
-        yield _Group(print_of_curve(curve), 1, (curve.length,), None, None)
+        yield _Group(Wire(curve), 1, None, None, partial(_sizes, lambda one: (one.length,), curve))
+
+
+@dataclass(frozen=True)
+class _Skin:
+    """A surface, which is compared by its area alone."""
+
+    print: Any
 
 
 def _surfaces(part: Part) -> Iterator[_Group]:
     for surface in part.surfaces:
-        yield _Group(np.array([np.sqrt(surface.area)]), 1, (), None, surface.area)
+        skin = _Skin(np.array([np.sqrt(surface.area)]))
+        yield _Group(skin, 1, None, surface.area, tuple)
 
 
+_EQUAL: dict[Any, Callable[[Any, Any], bool]] = {
+    SOLID: are_equal, REGION: are_equal, CURVE: wires_equal,
+}  # fmt: skip
 _GROUPS = {SOLID: _solids, REGION: _regions, CURVE: _curves, SURFACE: _surfaces}
 
 
