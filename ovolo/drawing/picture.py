@@ -12,7 +12,8 @@ from ovolo.drawing.views import PLAN, View, flattened, view_of
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.drafting import polyline
 from ovolo.geometry.placement import Matrix
-from ovolo.geometry.solid import Shape, silhouette
+from ovolo.geometry.silhouettes import outlines_seen
+from ovolo.geometry.solid import Shape
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
@@ -116,9 +117,7 @@ def _solids(part: Part, view: View, scale: float) -> Iterator[Stroke]:
         for matrix in view.matrix @ group.matrices
     ]
     for _, shape, matrix, colour in sorted(seen, key=lambda one: one[0]):
-        rings = [scale * ring for ring in silhouette(shape, matrix)]
-        closed = (np.column_stack([ring, np.zeros(len(ring))]) for ring in rings)
-        outlines = tuple(polyline(ring[[*range(len(ring)), 0]]) for ring in closed)
+        outlines = tuple(outlines_seen(shape, np.diag([scale, scale, scale, 1.0]) @ matrix))
         if outlines:
             yield Stroke(outlines, "solid", colour)
 

@@ -463,6 +463,11 @@ class Curve:
         return digest("curve", kinds, self.start, *figures)
 
     @property
+    def within(self) -> float:
+        """Curves are measured exactly."""
+        return 0.0
+
+    @property
     def start(self) -> Points:
         return self.pieces[0].start if self.pieces else _place(self.origin)
 

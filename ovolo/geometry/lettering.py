@@ -5,6 +5,7 @@ Sizes are those of capitals: a text of height h has capitals h high.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -15,6 +16,7 @@ import shapely
 from ovolo.geometry.curve import Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import moved, scaled
 from ovolo.geometry.region import Region, clean, nothing
+from ovolo.geometry.setting_out import on_curve
 from ovolo.problems import Failure
 
 FONT = Path(__file__).with_name("fonts") / "spline-sans-500.ttf"
@@ -35,9 +37,10 @@ def _font() -> Any:
     return TTFont(FONT, lazy=True)
 
 
-def lettering(text: str, height: float, across: str, up: str) -> Region:
+def lettering(text: str, height: float, across: str, up: str, path: Curve | None = None) -> Region:
     """A line of text as a region, its place chosen by `across` (left, centre, right) and `up`
-    (baseline, middle, top of the capitals). Raises Failure for letters the typeface lacks."""
+    (baseline, middle, top of the capitals); along a flat path, each letter stands square to it.
+    Raises Failure for letters the typeface lacks, and where the path is too short."""
     if height < -_SMALLEST:
         raise Failure(f"the height is {height:g} mm", "it must be more than 0")
     if height <= _SMALLEST:
@@ -51,14 +54,51 @@ def lettering(text: str, height: float, across: str, up: str) -> Region:
     for name, given, known in (("across", across, ACROSS), ("up", up, UP)):
         if given not in known:
             raise Failure(f'"{given}" is no way to align {name}', f"one of {', '.join(known)}")
-    outlines, width = _outlines(text)
-    font = _font()
-    capital = float(font["OS/2"].sCapHeight)
+    letters, width = _letters(text)
+    capital = float(_font()["OS/2"].sCapHeight)
     size = height / capital
-    shift = np.array([-ACROSS[across] * width, -UP[up] * capital, 0.0])
-    matrix = scaled(np.full(3, size)) @ moved(shift)
-    placed = [outline.placed(matrix) for outline in outlines]
+    if path is not None:
+        placed = _along(path, letters, width * size, size, ACROSS[across], UP[up] * capital)
+    else:
+        shift = np.array([-ACROSS[across] * width, -UP[up] * capital, 0.0])
+        matrix = scaled(np.full(3, size)) @ moved(shift)
+        placed = [
+            curve.placed(matrix @ moved(np.array([letter.at, 0.0, 0.0])))
+            for letter in letters
+            for curve in letter.outlines
+        ]
     return Region(clean(_even_odd(placed), "this text"), drawn=tuple(placed))
+
+
+def _along(
+    path: Curve, letters: list[Letter], width: float, size: float, share: float, base: float
+) -> list[Curve]:
+    """The outlines of letters on a path, each with its middle on it; `width` (mm) is that of the
+    text, `base` how far up (in units of the typeface) the path runs through the letters."""
+    low, high = path.bounds()
+    if high[2] - low[2] > _SMALLEST or abs(low[2]) > _SMALLEST:
+        raise Failure(
+            "text runs along a curve that lies flat, in plan", "draw it flat and place the text"
+        )
+    if width > path.length:
+        raise Failure(
+            f"this text is {width:.6g} mm long, and the curve only {path.length:.6g} mm",
+            f"a height of at most {size * _capital() * path.length / width:.4g} mm fits",
+        )
+    begin = share * (path.length - width)
+    middles = np.array([begin + size * (one.at + one.width / 2) for one in letters])
+    places, ways = on_curve(path, middles)
+    found = []
+    for letter, place, way in zip(letters, places, ways, strict=True):
+        frame = np.eye(4)
+        frame[:3] = np.column_stack([way, np.cross([0.0, 0.0, 1.0], way), [0.0, 0.0, 1.0], place])
+        own = frame @ scaled(np.full(3, size)) @ moved(np.array([-letter.width / 2, -base, 0.0]))
+        found += [curve.placed(own) for curve in letter.outlines]
+    return found
+
+
+def _capital() -> float:
+    return float(_font()["OS/2"].sCapHeight)
 
 
 def text_width(text: str, height: float) -> float:
@@ -77,11 +117,21 @@ def _even_odd(outlines: list[Curve]) -> Any:
     return flat
 
 
-def _outlines(text: str) -> tuple[list[Curve], float]:
-    """The closed curves of all letters, in units of the typeface, and how far the text runs."""
+@dataclass(frozen=True)
+class Letter:
+    """A letter's closed curves about its own origin, where that lies on the line, and how wide the
+    letter is; in units of the typeface."""
+
+    outlines: list[Curve]
+    at: float
+    width: float
+
+
+def _letters(text: str) -> tuple[list[Letter], float]:
+    """All letters of a text, and how far it runs, in units of the typeface."""
     font = _font()
     glyphs, table = font.getGlyphSet(), font.getBestCmap()
-    found: list[Curve] = []
+    found: list[Letter] = []
     at, before = 0.0, None
     for letter in text:
         name = table.get(ord(letter))
@@ -92,10 +142,11 @@ def _outlines(text: str) -> tuple[list[Curve], float]:
         at += _kerning(before, name) if before is not None else 0.0
         pen = _Pen()
         glyphs[name].draw(pen)
-        found += [curve.placed(moved(np.array([at, 0.0, 0.0]))) for curve in pen.curves]
-        at += float(glyphs[name].width)
+        width = float(glyphs[name].width)
+        found.append(Letter(pen.curves, at, width))
+        at += width
         before = name
-    if not found:
+    if not any(one.outlines for one in found):
         raise Failure("this text has nothing to draw", "give it a letter")
     return found, at
 

@@ -25,7 +25,7 @@ from ovolo.geometry.overlaying import overlaid
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, keeps_lengths, moved
 from ovolo.geometry.retrace import Sides, Trace, outlines_at, retraced, trace_of, traces_together
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
-from ovolo.geometry.tolerance import segments_for
+from ovolo.geometry.tolerance import CHORD_SHARE, segments_for
 from ovolo.problems import Failure
 
 
@@ -73,6 +73,11 @@ class Region:
     def exact(self) -> bool:
         """Whether its outlines are the true ones throughout."""
         return self._outlines[1]
+
+    @property
+    def within(self) -> float:
+        """By what share its area may be wrong; 0 where it is exact."""
+        return 0.0 if self.is_empty or self.exact else CHORD_SHARE
 
     @cached_property
     def _outlines(self) -> tuple[tuple[Curve, ...], bool]:

@@ -139,6 +139,11 @@ class Surface:
         segments: Points = np.concatenate(found)
         return segments
 
+    @property
+    def within(self) -> float:
+        """By what share its area may be wrong: what is carried on from patches is not more exact."""
+        return 1e-6
+
     @cached_property
     def area(self) -> float:
         """mm²: of its patches at two finenesses, carried on to none (Richardson)."""

@@ -24,6 +24,9 @@ asks for a coarser tolerance than the usual one, 24 do."""
 
 MOST = 720
 
+CHORD_SHARE = 1e-3
+"""By what share of a figure chords may make it larger or smaller, with the usual tolerance."""
+
 _of_the_run: ContextVar[float] = ContextVar("chord tolerance", default=CHORD_TOLERANCE)
 
 

@@ -185,7 +185,17 @@ def value_json(line: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
         "text": str(shown),
         "line": line.line.statement.line,
         "label": getattr(line.line.content, "label", ""),
+        **exactness_json(line),
     }
+
+
+def exactness_json(line: LineOutcome) -> dict[str, Any]:
+    """Whether the measures in a value are exact, else by what share they may be wrong; nothing where
+    it has none."""
+    within = line.result.within if line.result is not None else None
+    if within is None or line.line.kind in GEOMETRY:
+        return {}
+    return {"exact": within == 0, **({} if within == 0 else {"within": within})}
 
 
 _JSON_UNITS = {

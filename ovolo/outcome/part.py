@@ -258,6 +258,11 @@ class Part:
             for matrix in group.matrices:
                 yield Solid(group.shape, matrix).mesh
 
+    def _exactness(self) -> dict[str, Any]:
+        """Whether what is measured of it is exact, else by what share it may be wrong."""
+        within = max((piece.within for piece in pieces(self.value)), default=0.0)
+        return {"exact": within == 0, **({} if within == 0 else {"within": within})}
+
     def as_json(self) -> dict[str, Any]:
         return {
             "label": self.label,
@@ -268,6 +273,7 @@ class Part:
             "bounds": self.bounds,
             "closed": self.closed,
             "triangles": self.triangles,
+            **self._exactness(),
             **({} if self.mass is None else {"mass": self.mass}),
         }
 

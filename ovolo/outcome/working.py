@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
 from ovolo.outcome import typeset
-from ovolo.outcome.outcome import Outcome, show_line, show_value
+from ovolo.outcome.outcome import Outcome, exactness_json, show_line, show_value
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import TEXT, YES_NO, Kind, ListOf, PointKind, Quantity, Record
+from ovolo.quantities.show import digits
 from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet import tree
 
@@ -30,6 +32,8 @@ class Step:
     result: str
     problem: str
     comment: str
+    exactness: str
+    """How exact the measures in it are, in words; empty where it has none."""
 
     def as_json(self) -> dict[str, Any]:
         return {field: getattr(self, field) for field in self.__slots__}
@@ -84,7 +88,21 @@ def _step(one: LineOutcome, by_name: dict[str, LineOutcome], outcome: Outcome) -
         result,
         next((problem.message for problem in one.problems), ""),
         statement.comment,
+        _exactness(one),
     )
+
+
+def _exactness(one: LineOutcome) -> str:
+    told = exactness_json(one)
+    if not told:
+        return ""
+    return "exact" if told["exact"] else f"within {digits(round_up(100 * told['within']))} %"
+
+
+def round_up(share: float) -> float:
+    """Two digits, never less."""
+    step = 10.0 ** (math.floor(math.log10(share)) - 1)
+    return math.ceil(share / step - 1e-9) * step
 
 
 def _parameters(content: tree.Content) -> list[str]:

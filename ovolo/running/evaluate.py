@@ -40,7 +40,7 @@ from ovolo.running.compile import Run, compiled
 from ovolo.running.operators import compare, equal
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.sheet import tree
-from ovolo.words.measuring import pieces
+from ovolo.words.measuring import measuring, pieces
 
 TIME_LIMIT = 5.0
 """Seconds for one evaluation of a sheet."""
@@ -63,6 +63,9 @@ class LineResult:
     gaps: tuple[Gap, ...] = ()
     left_out: int = 0
     key: object = ""
+    within: float | None = None
+    """By what share the measures in it, or in what it needs, may be wrong; None where nothing was
+    measured."""
 
     @cached_property
     def print(self) -> object:
@@ -277,8 +280,11 @@ class _Evaluation:
             return LineResult({}, key=key)
         deadline = max(self.deadline, time.monotonic() + GRACE)
         run = Run(self.values, self.program.units, [])
-        with until(deadline):
-            return self._run_until(line, checked, run, key)
+        with until(deadline), measuring() as told:
+            result = self._run_until(line, checked, run, key)
+        told += [one for need in line.needs if (one := self.state.results[need].within) is not None]
+        result.within = max(told, default=None)
+        return result
 
     def _run_until(self, line: ProgramLine, checked: Checked, run: Run, key: object) -> LineResult:
         frame = {None: run}

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 
 import numpy as np
@@ -14,6 +16,29 @@ from ovolo.problems import Failure
 from ovolo.words.registry import word
 
 Points = Any
+
+_told: ContextVar[list[float] | None] = ContextVar("what was measured", default=None)
+
+
+@contextmanager
+def measuring() -> Iterator[list[float]]:
+    """Within it, each measure that is taken adds by what share it may be wrong; 0 where it is
+    exact."""
+    told: list[float] = []
+    token = _told.set(told)
+    try:
+        yield told
+    finally:
+        _told.reset(token)
+
+
+def _measured(what: Any) -> list[Any]:
+    """The pieces that are measured; how exact they are is told to whoever asks."""
+    found = list(pieces(what))
+    told = _told.get()
+    if told is not None:
+        told.append(max((piece.within for piece in found), default=0.0))
+    return found
 
 
 def pieces(what: Any) -> Iterator[Any]:
@@ -34,7 +59,7 @@ def volume(what: Any) -> float:
 
     what: a solid, or a list of solids
     """
-    return math.fsum(piece.volume for piece in pieces(what))
+    return math.fsum(piece.volume for piece in _measured(what))
 
 
 @word(
@@ -47,12 +72,12 @@ def area(what: Any) -> float:
 
     what: a region, a surface or a solid, or a list of them
     """
-    return math.fsum(piece.area for piece in pieces(what))
+    return math.fsum(piece.area for piece in _measured(what))
 
 
 def overall(what: Any) -> NDArray[np.float64]:
     """The least and greatest corner (2, 3) of everything within; raises Failure for nothing."""
-    found = [piece.bounds() for piece in pieces(what)]
+    found = [piece.bounds() for piece in _measured(what)]
     if not found:
         why = getattr(what, "why_empty", "")
         if why:
@@ -74,7 +99,7 @@ def length(what: Any) -> float:
 
     what: a curve, or a list of curves
     """
-    return math.fsum(piece.length for piece in pieces(what))
+    return math.fsum(piece.length for piece in _measured(what))
 
 
 @word(
@@ -89,7 +114,7 @@ def perimeter(what: Any) -> float:
 
     what: a region, or a list of regions
     """
-    return math.fsum(piece.perimeter for piece in pieces(what))
+    return math.fsum(piece.perimeter for piece in _measured(what))
 
 
 @word(
@@ -103,7 +128,8 @@ def centroid(what: Any) -> NDArray[np.float64]:
 
     what: a region or a solid
     """
-    found: NDArray[np.float64] = what.centroid
+    (piece,) = _measured(what) or [what]
+    found: NDArray[np.float64] = piece.centroid
     return found
 
 
@@ -204,6 +230,7 @@ def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> fl
     p: a point before it, or on its surface
     way: the direction in which to measure
     """
+    _measured(what)
     return comparing.thickness(what, p, way)
 
 
@@ -217,6 +244,7 @@ def clearance(a: Any, b: Any) -> float:
     a: the one
     b: the other
     """
+    _measured([a, b])
     return comparing.clearance(a, b)
 
 
@@ -230,4 +258,5 @@ def clash(a: Any, b: Any) -> float:
     a: the one
     b: the other
     """
+    _measured([a, b])
     return comparing.clash(a, b)

@@ -131,15 +131,23 @@ def round_corners(what: Region, r: float, where: Condition | None = None) -> Reg
 
 
 @word(
-    "text, length, across: text?, up: text? -> region",
+    "text, length, across: text?, up: text?, along: curve? -> region",
     example='depth(text("H", 10 mm))', gives="10 mm",
 )  # fmt: skip
-def text(what: str, height: float, across: str = "centre", up: str = "middle") -> Region:
-    """A line of text as outlines, its capitals of a height, centred on the origin.
+def text(
+    what: str,
+    height: float,
+    across: str = "centre",
+    up: str = "middle",
+    along: Curve | None = None,
+) -> Region:
+    """A line of text as outlines, its capitals of a height, centred on the origin; or along a
+    curve, in whose middle it then stands.
 
     what: the text
     height: that of its capitals
     across: which place of it lies on x = 0: left, centre or right
-    up: which place of it lies on y = 0: baseline, middle or top
+    up: which place of it lies on y = 0, or on the curve: baseline, middle or top
+    along: a flat curve, run from left to right
     """
-    return lettering(what, height, across, up)
+    return lettering(what, height, across, up, along)
