@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.digest import digest
 from ovolo.geometry.layered import Finish
 from ovolo.geometry.mesh import CREASE, Mesh, triangulated
+from ovolo.geometry.rounds import arc_touched
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, in_space, manifold_of, shape_made
 from ovolo.geometry.tolerance import segments_for
@@ -58,9 +59,11 @@ class Edge:
     def closed(self) -> bool:
         return self.corners[0] == self.corners[-1]
 
-    @property
+    @cached_property
     def length(self) -> float:
-        return float(self.lengths.sum())
+        """mm; of an arc of a circle its own, not that of its chords."""
+        arc = arc_touched(self.points)
+        return float(self.lengths.sum()) if arc is None else arc.radius * arc.sweep
 
     @property
     def middle(self) -> Points:
@@ -133,7 +136,9 @@ class Edge:
     def straight(self) -> bool:
         return len(self.sides) == 1 or (
             not self.closed
-            and bool(np.linalg.norm(self.points[-1] - self.points[0]) > self.length * (1 - 1e-9))
+            and bool(
+                np.linalg.norm(self.points[-1] - self.points[0]) > self.lengths.sum() * (1 - 1e-9)
+            )
         )
 
 

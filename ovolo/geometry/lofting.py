@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import manifold3d
 import numpy as np
@@ -19,7 +19,7 @@ from ovolo.geometry.region import Region, polygons_of
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
-from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -270,26 +270,50 @@ def _at(ring: Points, shares: Points, places: Points) -> Points:
 
 
 def _started(before: Points, ring: Points, sharp: bool) -> tuple[Points, Points]:
-    """The ring begun at the corner (one of the sharp ones, or any) that twists least against the
-    one before: the one for which the points at equal shares lie nearest, both about their
-    middles."""
+    """The ring begun where it twists least against the one before: at one of the sharp corners, or
+    anywhere. There the points at equal shares lie nearest, both about their middles."""
     places = np.arange(_SAMPLES) / _SAMPLES
     wanted = _at(before, _shares(before), places)
     wanted = wanted - wanted.mean(axis=0)
     own = _shares(ring)
-    corners = np.array(_sharp(ring) if sharp else _candidates(ring))
-    around = (places + own[corners][:, None]) % 1.0
-    seen = _at(ring, own, around.reshape(-1)).reshape(len(corners), _SAMPLES, 3)
-    gaps = np.sum((seen - seen.mean(axis=1, keepdims=True) - wanted) ** 2, axis=(1, 2))
+
+    def twists(starts: Points) -> Points:
+        around = (places + starts[:, None]) % 1.0
+        seen = _at(ring, own, around.reshape(-1)).reshape(len(starts), _SAMPLES, 3)
+        gaps: Points = np.sum((seen - seen.mean(axis=1, keepdims=True) - wanted) ** 2, axis=(1, 2))
+        return gaps
+
+    starts = own[_sharp(ring)] if sharp else np.unique(np.concatenate([own, places]))
+    gaps = twists(starts)
     # Of starts that are as good as each other, the first.
-    start = int(corners[np.argmax(gaps <= gaps.min() + 1e-9)])
-    turned = np.roll(ring, -start, axis=0)
-    return turned, _shares(turned)
+    start = float(starts[np.argmax(gaps <= gaps.min() * (1 + 1e-9) + 1e-9)])
+    if not sharp:
+        start = _closer(twists, start)
+    return _begun_at(ring, own, start)
 
 
-def _candidates(ring: Points) -> Sequence[int]:
-    step = max(len(ring) // 360, 1)
-    return range(0, len(ring), step)
+def _closer(twists: Callable[[Points], Points], start: float) -> float:
+    """A start near another that twists less still, if there is one by more than noise."""
+    width, best, least = 1 / _SAMPLES, start, float(twists(np.array([start]))[0])
+    for _ in range(12):
+        tried = best + width * np.linspace(-1.0, 1.0, 9)
+        gaps = twists(tried % 1.0)
+        if gaps.min() < least * (1 - 1e-9) - 1e-9:
+            best, least = float(tried[np.argmin(gaps)]), float(gaps.min())
+        width /= 4
+    return best % 1.0
+
+
+def _begun_at(ring: Points, own: Points, start: float) -> tuple[Points, Points]:
+    """A ring that begins at a share of the way round, with a corner there, and its shares."""
+    shares = (own - start) % 1.0
+    shares[shares > 1 - 1e-9] = 0.0
+    order = np.argsort(shares, kind="stable")
+    ring, shares = ring[order], shares[order]
+    if shares[0] > 1e-9:
+        first = _at(ring, shares, np.array([0.0]))
+        ring, shares = np.concatenate([first, ring]), np.concatenate([[0.0], shares])
+    return ring, shares
 
 
 def _through(rings: Points, smooth: bool, closed: bool) -> Points:
@@ -303,7 +327,8 @@ def _through(rings: Points, smooth: bool, closed: bool) -> Points:
         bend = (a - np.roll(a, -1, axis=0)) - (b - np.roll(b, -1, axis=0))
         # A four-sided patch whose sides turn misses its two triangles by a quarter of that.
         worst = float(np.linalg.norm(bend, axis=1).max()) / 4 if _is_skew(a, b) else 0.0
-        count = min(max(math.ceil(worst / (0.4 * chord_tolerance())), 1), _MOST_BETWEEN)
+        fine = tolerance_for(float(np.ptp(rings.reshape(-1, 3), axis=0).max()))
+        count = min(max(math.ceil(worst / (0.4 * fine)), 1), _MOST_BETWEEN)
         steps = np.linspace(0, 1, count + 1)[:-1, None, None]
         found.append(a + steps * (b - a))
     if not closed:
@@ -330,13 +355,12 @@ def _smoothly(rings: Points, closed: bool) -> Points:
     ends = "periodic" if closed else "not-a-knot" if len(rings) > 3 else "natural"
     made = CubicSpline(knots, rings, bc_type=ends)
     bends = np.linalg.norm(made(knots, 2), axis=2).max(axis=1)
+    fine = tolerance_for(float(np.ptp(rings.reshape(-1, 3), axis=0).max()))
     places = [np.zeros(0)]
     for at in range(len(knots) - 1):
         width = knots[at + 1] - knots[at]
         bend = max(bends[at], bends[at + 1])
-        count = min(
-            max(math.ceil(width * math.sqrt(bend / 8 / chord_tolerance())), 1), _MOST_BETWEEN
-        )
+        count = min(max(math.ceil(width * math.sqrt(bend / 8 / fine)), 1), _MOST_BETWEEN)
         places.append(np.linspace(knots[at], knots[at + 1], count + 1)[:-1])
     if not closed:
         places.append(knots[-1:])

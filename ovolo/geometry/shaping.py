@@ -19,7 +19,7 @@ from ovolo.geometry.primitives import box
 from ovolo.geometry.region import Region, clean
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solid import Solid, in_space, manifold_of, nothing, shape_made
-from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.tolerance import chord_tolerance, fewest_chords
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -267,7 +267,8 @@ def wrapped(solid: Solid, radius: float) -> Solid:
 
 def _chord(radius: float) -> float:
     """The length of a chord of a circle that keeps to the tolerance."""
-    return 2 * math.sqrt(max(2 * radius * chord_tolerance() - chord_tolerance() ** 2, 1e-6))
+    by_tolerance = 2 * math.sqrt(max(2 * radius * chord_tolerance() - chord_tolerance() ** 2, 1e-6))
+    return min(by_tolerance, 1.4 * math.pi * radius / fewest_chords())
 
 
 def twisted(solid: Solid, angle: float) -> Solid:

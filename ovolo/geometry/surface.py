@@ -21,7 +21,7 @@ from ovolo.geometry.sampling import sampled
 from ovolo.geometry.setting_out import on_curve
 from ovolo.geometry.skin import without_slivers
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
-from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
@@ -95,9 +95,10 @@ class Surface:
         known: dict[tuple[float, float], Points] = {}
         n = m = _FEWEST
         points = self._points(n, m, known)
+        fine = tolerance_for(float(np.ptp(points.reshape(-1, 3), axis=0).max()), self.tolerance)
         while n < _MOST or m < _MOST:
-            rows = _misses(points) > self.tolerance
-            columns = _misses(points.swapaxes(0, 1)) > self.tolerance
+            rows = _misses(points) > fine
+            columns = _misses(points.swapaxes(0, 1)) > fine
             if not (rows and n < _MOST) and not (columns and m < _MOST):
                 break
             n = 2 * n if rows and n < _MOST else n

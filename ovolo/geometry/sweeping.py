@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.corners import corner_angles, filleted
+from ovolo.geometry.crossing import first_crossing
 from ovolo.geometry.curve import (
     Arc,
     Cubics,
@@ -29,8 +30,9 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import triangulated
 from ovolo.geometry.primitives import cylinder
 from ovolo.geometry.region import Region, disc, polygons_of
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import SAME_PLACE, SMALLEST
 from ovolo.geometry.sampling import sampled
+from ovolo.geometry.setting_out import on_curve
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.swept import Swept, swept_form
@@ -42,6 +44,9 @@ MOST_RINGS = 20_000
 _TURN = 2 * math.pi
 _CORNER = 1e-4
 """Radians by which the way must turn at once to have a corner."""
+
+_LAP = 10 * SAME_PLACE
+"""mm by which pieces that are united reach into each other, so that they join."""
 
 _CHUNK = math.radians(100)
 """A stretch that turns by less does not run into itself."""
@@ -105,9 +110,9 @@ def sweep(
         largest = max(sizes, default=1.0)
         way = _way(path, reach * largest, twist, bool(size))
         sections = _sections(way, np.concatenate(rings), twist, size, upright)
-        cap = triangulated(rings)
-        once.append(not _folds(way, sections) and not _overlaps(way, reach * largest))
-        return _joined(way, sections, [len(ring) for ring in rings], cap, once[0])
+        cap, loops = triangulated(rings), [len(ring) for ring in rings]
+        once.append(not _folding(way, sections).any() and not _runs_into_itself(path, way, sections, loops, cap, reach * largest))  # fmt: skip
+        return _joined(way, sections, loops, cap, once[0])
 
     def form() -> Swept | None:
         return swept_form(section, path, bool(twist), upright) if once[0] and not sizes else None
@@ -386,40 +391,65 @@ def _joined(
     if once:
         caps = (None, None) if way.closed else (cap, cap)
         return manifold_of(skinned(sections, loops, *caps))
-    if _folds(way, sections):
-        return _of_hulls(sections, cap, way.closed)
+    folding = _folding(way, sections)
     if way.closed:
         sections = np.concatenate([sections, sections[:1]])
-    edges = _chunks(way, len(sections))
-    parts = [
-        manifold_of(skinned(sections[a : b + 1], loops, cap, cap))
-        for a, b in itertools.pairwise(edges)
-    ]
+    turns = set(_chunks(way, len(sections)))
+    bends = {at + k for at in np.flatnonzero(folding).tolist() for k in (0, 1)}
+    parts: list[manifold3d.Manifold] = []
+    for a, b in itertools.pairwise(sorted(turns | bends)):
+        if folding[a]:
+            parts += _hulls(sections[a], sections[b], cap)
+        else:
+            parts.append(manifold_of(skinned(sections[a : b + 1], loops, cap, cap)))
     return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
 
 
-def _folds(way: _Way, sections: Points) -> bool:
-    """Whether a section runs back behind the one before it: the way bends tighter than the outline
-    is wide."""
+def _folding(way: _Way, sections: Points) -> NDArray[np.bool_]:
+    """For each step whether the next section runs back behind the one before it: the way bends
+    tighter than the outline is wide."""
     onward = np.roll(sections, -1, axis=0) - sections
     middle = way.after + np.roll(way.before, -1, axis=0)
     steps = np.einsum("knj,kj->kn", onward, middle)
     if not way.closed:
         steps = steps[:-1]
-    return bool(steps.min() <= 0)
+    return np.asarray(steps.min(axis=1) <= 0)
 
 
-def _overlaps(way: _Way, reach: float) -> bool:
-    """Whether places far apart along the way are nearer than the outline is wide."""
+def _runs_into_itself(
+    path: Curve,
+    way: _Way,
+    sections: Points,
+    loops: Sequence[int],
+    cap: NDArray[np.int64],
+    reach: float,
+) -> bool:
+    """Whether a sweep overlaps itself: looked at closely where places far apart along the way are
+    near each other."""
+    if not _comes_near(path, reach):
+        return False
+    caps = (None, None) if way.closed else (cap, cap)
+    return first_crossing(skinned(sections, loops, *caps)) is not None
+
+
+_MOST_PLACES = 20_000
+
+
+def _comes_near(path: Curve, reach: float) -> bool:
+    """Whether places far apart along a path are nearer than an outline is wide, whose farthest
+    corner is `reach` (mm) from it."""
     from scipy.spatial import cKDTree
 
-    pairs = cKDTree(way.places).query_pairs(2 * reach + chord_tolerance(), output_type="ndarray")
+    count = int(min(max(4 * path.length / reach, 16), _MOST_PLACES))
+    lengths = np.linspace(0.0, path.length, count)
+    places, _ = on_curve(path, lengths)
+    step = path.length / count
+    pairs = cKDTree(places).query_pairs(2 * reach + step, output_type="ndarray")
     if not len(pairs):
         return False
-    apart = np.abs(way.lengths[pairs[:, 0]] - way.lengths[pairs[:, 1]])
-    if way.closed:
-        whole = way.lengths[-1] + float(np.linalg.norm(way.places[0] - way.places[-1]))
-        apart = np.minimum(apart, whole - apart)
+    apart = np.abs(lengths[pairs[:, 0]] - lengths[pairs[:, 1]])
+    if path.closed:
+        apart = np.minimum(apart, path.length - apart)
     return bool(np.any(apart > (math.pi + 0.5) * reach))
 
 
@@ -435,15 +465,15 @@ def _chunks(way: _Way, count: int) -> list[int]:
     return [*edges, count - 1]
 
 
-def _of_hulls(sections: Points, cap: NDArray[np.int64], closed: bool) -> manifold3d.Manifold:
-    """The union of what lies between one section and the next, triangle by triangle of the
-    outline: slow, but right however tightly the way bends."""
-    if closed:
-        sections = np.concatenate([sections, sections[:1]])
+def _hulls(a: Points, b: Points, cap: NDArray[np.int64]) -> list[manifold3d.Manifold]:
+    """What lies between one section and the next, triangle by triangle of the outline: slow, but
+    right however tightly the way bends."""
     parts = []
-    for a, b in itertools.pairwise(sections):
-        for triangle in cap:
-            part = manifold3d.Manifold.hull_points(np.concatenate([a[triangle], b[triangle]]))
-            if part.volume() > 1e-9:
-                parts.append(part)
-    return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
+    for triangle in cap:
+        corners = np.concatenate([a[triangle], b[triangle]])
+        out = corners - corners.mean(axis=0)
+        corners = corners + _LAP * out / np.maximum(np.linalg.norm(out, axis=1), 1e-12)[:, None]
+        part = manifold3d.Manifold.hull_points(corners)
+        if part.volume() > 1e-9:
+            parts.append(part)
+    return parts

@@ -52,6 +52,13 @@ def fewest_chords(tolerance: float | None = None) -> int:
     return _FEWEST if tolerance <= CHORD_TOLERANCE else _FEWEST_COARSE
 
 
+def tolerance_for(size: float, tolerance: float | None = None) -> float:
+    """By how much chords may miss something bent of a size (mm): by no more than the tolerance, and
+    with the usual one by no more than a small share of the size."""
+    tolerance = chord_tolerance() if tolerance is None else tolerance
+    return min(tolerance, 3e-4 * size) if tolerance <= CHORD_TOLERANCE and size > 0 else tolerance
+
+
 def sides_of_bar(radius: float) -> int:
     """How many sides a round bar has that is carried along a curve: as the tolerance asks for, 24
     at least, for its section is as large as the disc whatever their number."""

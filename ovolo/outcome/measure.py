@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.region import drawing_of_region
+from ovolo.geometry.rounds import ROUND, arc_touched
 from ovolo.geometry.swept import Swept
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
@@ -192,45 +193,9 @@ def _onward(
     return smooth[0][1]
 
 
-_ROUND = 1e-4
-"""By what share of its radius an arc may be missed."""
-
-
-def _in_plane(corners: Points) -> tuple[Points, Points, Points] | None:
-    """Corners that lie in one plane, in its own coordinates (n, 2); a point and two directions of
-    it. None where they do not, or are fewer than four."""
-    if len(corners) < 4:
-        return None
-    middle = corners.mean(axis=0)
-    _, sizes, ways = np.linalg.svd(corners - middle, full_matrices=False)
-    if sizes[1] < 1e-9 * sizes[0] or sizes[2] > _ROUND * sizes[1]:
-        return None
-    return (corners - middle) @ ways[:2].T, middle, ways[:2]
-
-
 def _arc_touched(corners: Points) -> Edge | None:
-    """The arc that all sides between corners touch (least squares), if there is one."""
-    flat = _in_plane(corners)
-    if flat is None:
-        return None
-    points, middle, ways = flat
-    sides = np.diff(points, axis=0)
-    lengths = np.linalg.norm(sides, axis=1)
-    left = np.column_stack([-sides[:, 1], sides[:, 0]]) / lengths[:, None]
-    offsets = np.sum(left * points[:-1], axis=1)
-    (x, y, out), *_ = np.linalg.lstsq(np.column_stack([left, np.ones(len(left))]), offsets, rcond=None)  # fmt: skip
-    radius = abs(float(out))
-    missed = np.abs(left @ [x, y] + out - offsets)
-    turns = np.arctan2(
-        sides[:-1, 0] * sides[1:, 1] - sides[:-1, 1] * sides[1:, 0],
-        np.sum(sides[:-1] * sides[1:], axis=1),
-    )
-    sweep = abs(float(turns.sum()))
-    if missed.max() > _ROUND * radius or sweep < 1e-3 or np.any(turns * turns.sum() < -1e-6):
-        return None
-    centre = middle + np.array([x, y]) @ ways
-    closed = bool(np.linalg.norm(corners[0] - corners[-1]) < SAME)
-    return Edge(corners, centre, radius, 2 * math.pi if closed else sweep)
+    found = arc_touched(corners)
+    return None if found is None else Edge(corners, found.centre, found.radius, found.sweep)
 
 
 def _arc_through(corners: Points) -> Edge | None:
@@ -249,7 +214,7 @@ def _arc_through(corners: Points) -> Edge | None:
     centre = a + to_centre
     off_circle = np.abs(np.linalg.norm(corners - centre, axis=1) - radius)
     off_plane = np.abs((corners - centre) @ (normal / math.sqrt(square)))
-    if max(off_circle.max(), off_plane.max()) > _ROUND * radius:
+    if max(off_circle.max(), off_plane.max()) > ROUND * radius:
         return None
     chords = np.linalg.norm(np.diff(corners, axis=0), axis=1)
     return Edge(corners, centre, radius, float(2 * np.arcsin(np.minimum(chords / 2 / radius, 1)).sum()))  # fmt: skip

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry import comparing
+from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -39,6 +40,16 @@ def _measured(what: Any) -> list[Any]:
     if told is not None:
         told.append(max((piece.within for piece in found), default=0.0))
     return found
+
+
+def _told_by_chords(solids: list[Any], found: float) -> None:
+    """Tells that a distance between the chords of round faces may miss the true one by what they
+    miss those."""
+    told = _told.get()
+    if told is not None and not all(solid.shape.flat for solid in solids):
+        size = max(float(np.ptp(solid.bounds(), axis=0).max()) for solid in solids)
+        missed = 2 * min(chord_tolerance(), CHORD_SHARE * size)
+        told.append(min(missed / found, 1.0) if found else 0.0)
 
 
 def pieces(what: Any) -> Iterator[Any]:
@@ -230,8 +241,9 @@ def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> fl
     p: a point before it, or on its surface
     way: the direction in which to measure
     """
-    _measured(what)
-    return comparing.thickness(what, p, way)
+    found = comparing.thickness(what, p, way)
+    _told_by_chords([what], found)
+    return found
 
 
 @word(
@@ -244,8 +256,9 @@ def clearance(a: Any, b: Any) -> float:
     a: the one
     b: the other
     """
-    _measured([a, b])
-    return comparing.clearance(a, b)
+    found = comparing.clearance(a, b)
+    _told_by_chords([a, b], found)
+    return found
 
 
 @word(

@@ -25,7 +25,9 @@ def test_json_has_the_promised_form() -> None:
         "bounds",
         "closed",
         "triangles",
+        "exact",
     }
+    assert treads["exact"] is True
     assert treads["items"] == 17 and treads["closed"] is True and treads["length"] is None
     assert result["checks"][0] == {
         "text": "550 mm <= 2*rise + going <= 700 mm", "message": "2R + G is comfortable",

@@ -1,0 +1,62 @@
+"""Arcs found again from the sides that stand for them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.same import SAME_PLACE
+
+Points = NDArray[np.float64]
+
+ROUND = 1e-4
+"""By what share of its radius an arc may be missed."""
+
+
+@dataclass(frozen=True, eq=False)
+class RoundEdge:
+    """An arc in space: its centre (3,), its radius (mm) and how far it goes (radians)."""
+
+    centre: Points
+    radius: float
+    sweep: float
+
+
+def _in_plane(corners: Points) -> tuple[Points, Points, Points] | None:
+    """Corners that lie in one plane, in its own coordinates (n, 2); a point and two directions of
+    it. None where they do not, or are fewer than four."""
+    if len(corners) < 4:
+        return None
+    middle = corners.mean(axis=0)
+    _, sizes, ways = np.linalg.svd(corners - middle, full_matrices=False)
+    if sizes[1] < 1e-9 * sizes[0] or sizes[2] > ROUND * sizes[1]:
+        return None
+    return (corners - middle) @ ways[:2].T, middle, ways[:2]
+
+
+def arc_touched(corners: Points) -> RoundEdge | None:
+    """The arc that all sides between corners touch (least squares), if there is one."""
+    flat = _in_plane(corners)
+    if flat is None:
+        return None
+    points, middle, ways = flat
+    sides = np.diff(points, axis=0)
+    lengths = np.linalg.norm(sides, axis=1)
+    left = np.column_stack([-sides[:, 1], sides[:, 0]]) / lengths[:, None]
+    offsets = np.sum(left * points[:-1], axis=1)
+    (x, y, out), *_ = np.linalg.lstsq(np.column_stack([left, np.ones(len(left))]), offsets, rcond=None)  # fmt: skip
+    radius = abs(float(out))
+    missed = np.abs(left @ [x, y] + out - offsets)
+    turns = np.arctan2(
+        sides[:-1, 0] * sides[1:, 1] - sides[:-1, 1] * sides[1:, 0],
+        np.sum(sides[:-1] * sides[1:], axis=1),
+    )
+    sweep = abs(float(turns.sum()))
+    if missed.max() > ROUND * radius or sweep < 1e-3 or np.any(turns * turns.sum() < -1e-6):
+        return None
+    centre = middle + np.array([x, y]) @ ways
+    closed = bool(np.linalg.norm(corners[0] - corners[-1]) < SAME_PLACE)
+    return RoundEdge(centre, radius, 2 * math.pi if closed else sweep)

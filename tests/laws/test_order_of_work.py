@@ -1,0 +1,109 @@
+"""Nothing that a process did before changes a number: any order of work gives the same bits."""
+
+from __future__ import annotations
+
+import json
+import random
+from typing import Any
+
+import pytest
+
+from ovolo.exploring.moves import moves_of
+from ovolo.formats.export import exported
+from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
+from ovolo.meaning.checked_sheet import checked_program
+from ovolo.outcome.item import item_values
+from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.outcome.schedule import shown_schedule
+from ovolo.problems import Failure
+from ovolo.running.evaluate import Memo, evaluate
+from ovolo.sheet import tree
+from tests.sheets import DEMO, demo_tables, run
+from tests.witness import in_child
+
+STUDIES = sorted(DEMO.glob("*.ovo"))
+COARSE = "tolerance 20 mm\npart ball = sphere(500 mm)\npart bar = pipe(circle(300 mm), 20 mm)\nk = volume(ball)"  # fmt: skip
+
+
+def stated(outcome: Outcome) -> str:
+    return json.dumps(outcome.as_json(), sort_keys=True)
+
+
+def alone(path: str) -> str:
+    text = (DEMO / path).read_text(encoding="utf-8")
+    return stated(outcome_of(text, tables=demo_tables(text)))
+
+
+def test_studies_give_the_same_bits_in_any_order() -> None:
+    """In one process, one memo, with moves, items, schedules, files and a coarse study between."""
+    texts = {path.name: path.read_text(encoding="utf-8") for path in STUDIES}
+    fresh = {name: in_child(lambda name=name: alone(name)) for name in list(texts)[::3]}
+    memo, chance = Memo(), random.Random(4)
+    order = [*texts, *texts]
+    chance.shuffle(order)
+    for name in order:
+        tables = demo_tables(texts[name])
+        outcome = outcome_of(texts[name], {}, memo, tables=tables)
+        if name in fresh:
+            assert stated(outcome) == fresh[name], name
+        between(chance, texts[name], outcome, memo, tables)
+
+
+def between(chance: random.Random, text: str, outcome: Outcome, memo: Memo, tables: Any) -> None:
+    """Something else that a process may be asked for."""
+    program = checked_program(text, tables)
+    inputs = [line.name for line in program.lines if isinstance(line.content, tree.Input)]
+    match chance.randrange(4):
+        case 0 if inputs:
+            moves_of(program, {}, str(chance.choice(inputs)), memo)
+        case 1:
+            shown_schedule(list(outcome.parts.values()), outcome.units)
+        case 2:
+            coarse = checked_program(COARSE)
+            evaluate(coarse, {}, memo)
+            moves_of(checked_program("tolerance 20 mm\ninput r = 500 mm\npart ball = sphere(r)"), {}, "r", memo)  # fmt: skip
+        case _:
+            for name in list(outcome.parts)[:1]:
+                try:
+                    item_values(outcome, name, 0)
+                except Failure:
+                    continue
+    assert chord_tolerance() == CHORD_TOLERANCE, "nothing of a run is left"
+
+
+@pytest.mark.parametrize("lines", ["part ball = sphere(500 mm)", "part p = cylinder(3 mm, 9 mm) - sphere(2 mm)", "part c = circle(9 mm)"])  # fmt: skip
+def test_a_coarse_study_leaves_nothing_behind(lines: str) -> None:
+    before = run(lines)
+    names = ("a.svg",) if "circle" in lines else ("a.stl", "a.obj", "a.glb", "a.step")
+    files = [exported(before, name) for name in names]
+    memo = Memo()
+    coarse = checked_program(f"tolerance 20 mm\ninput n = 1\n{lines}")
+    moves_of(coarse, {}, "n", memo)
+    evaluate(coarse, {"n": 2.0}, memo)
+    after = outcome_of(lines, {}, memo)
+    assert stated(after) == stated(before)
+    assert [exported(after, name) for name in names] == files
+
+
+def test_what_is_drawn_after_a_run_is_divided_as_in_it() -> None:
+    fine, coarse = (run(f"tolerance {t} mm", "part c = circle(100 mm)") for t in (0.01, 5))
+    counts = [len(one.parts["c"].curves[0].points()) for one in (coarse, fine, coarse)]
+    assert counts[0] == counts[2] < counts[1]
+
+
+def test_a_line_that_was_stopped_goes_on_when_it_is_asked_for_less() -> None:
+    lines = ("f(u, v) = (u * 1 m, v * 1 m, u * v * 1 m)", "input n = 4000", "bowl = surface(f)",
+             "strips = [normal_at(bowl, i / n, 0.5).z for i in 0 .. n - 1]")  # fmt: skip
+    text, memo = "\n".join(lines), Memo()
+    stopped = outcome_of(text, {"n": 4000.0}, memo, time_limit=0.0)
+    assert any("takes too long" in problem.message for problem in stopped.problems)
+    assert not outcome_of(text, {"n": 3.0}, memo).problems
+    assert not outcome_of(text.replace("4000", "3"), {}, memo).problems, "in another study, too"
+
+
+def test_a_problem_within_a_function_tells_the_line_it_stands_in_now() -> None:
+    at = [
+        next(p.message for p in run(*above, "f(x) = x + 1 mm", "a = f(3)").problems)
+        for above in ([], ["b = 1"], ["# more", "c = 2", "d = 3"])
+    ]
+    assert ["(line 1)" in at[0], "(line 2)" in at[1], "(line 4)" in at[2]] == [True] * 3, at

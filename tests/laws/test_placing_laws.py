@@ -1,0 +1,121 @@
+"""Laws over all words: what is moved, turned, mirrored or ten times as large gives what is moved,
+turned, mirrored or ten times as large. The laws are those of Euclidean geometry."""
+
+from __future__ import annotations
+
+import pytest
+
+from ovolo.outcome.outcome import Outcome
+from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, ListOf, PointKind, Quantity
+from ovolo.running.evaluate import LineOutcome
+from ovolo.words.measuring import pieces
+from tests.laws.arguments import THINGS, WITHOUT, Call, calls, covered
+from tests.sheets import run
+
+CALLS = calls()
+
+EXACT, CHORDS = 1e-9, 1e-3
+"""What is promised of exact measures, and of others (docs/language.md)."""
+
+AS_IT_IS = ("g(x) = x", "h(v) = v")
+MOTIONS = {
+    "moved and turned": ("g(x) = x.turn(37°).move(130 mm, -70 mm)", "h(v) = v.turn(37°)"),
+    "turned by a right angle": ("g(x) = x.turn(90°).move(1 mm / 3, 0 mm)", "h(v) = v.turn(90°)"),
+    "raised": ("g(x) = x.turn(-123.4°).move(z = 0 mm)", "h(v) = v.turn(-123.4°)"),
+}
+
+
+def made(call: Call, *given: str, unit: str = "mm") -> tuple[Outcome, LineOutcome]:
+    lines = [
+        line.replace(" mm", f" {unit}") for line in (*THINGS, *given, f"found = {call.formula}")
+    ]
+    outcome = run(*lines)
+    assert not outcome.problems, [str(problem) for problem in outcome.problems]
+    return outcome, outcome.lines[-1]
+
+
+def measures(line: LineOutcome) -> tuple[dict[str, float], float]:
+    """What no motion changes, each with the power of a length that it is; and how exact it is."""
+    kind, value = line.line.kind, line.value
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    if isinstance(kind, Quantity):
+        power = float(kind.dimension.length)
+        return {f"value {power:g}": float(value)}, line.result.within or 0.0  # type: ignore[union-attr]
+    if isinstance(kind, PointKind):
+        return {}, 0.0
+    assert kind in GEOMETRY, kind
+    found: dict[str, float] = {"count 0": float(sum(1 for _ in pieces(value)))}
+    for piece in pieces(value):
+        sizes = {"volume 3": "volume", "area 2": "area", "perimeter 1": "perimeter", "length 1": "length"}  # fmt: skip
+        for said, name in sizes.items():
+            if hasattr(piece, name):
+                found[said] = found.get(said, 0.0) + float(getattr(piece, name))
+    return found, max((piece.within for piece in pieces(value)), default=0.0)
+
+
+def tolerance(within: float) -> float:
+    return EXACT if within == 0 else max(within, CHORDS)
+
+
+def agree(one: dict[str, float], other: dict[str, float], share: float) -> None:
+    assert set(one) == set(other)
+    for name, wanted in one.items():
+        # Surfaces of what is not exact are those of chords: their share is that of the volume, twice.
+        slack = share if name.startswith(("volume", "count", "length")) or share == EXACT else 4 * share  # fmt: skip
+        assert other[name] == pytest.approx(wanted, rel=slack, abs=1e-9), name
+
+
+@pytest.mark.parametrize("call", CALLS, ids=str)
+@pytest.mark.parametrize("motion", MOTIONS.values(), ids=MOTIONS)
+def test_a_motion_of_all_that_goes_in_moves_what_comes_out(call: Call, motion: tuple[str, ...]) -> None:  # fmt: skip
+    _, still = made(call, *AS_IT_IS)
+    _, moved = made(call, *motion)
+    (wanted, within), (found, other) = measures(still), measures(moved)
+    agree(wanted, found, tolerance(max(within, other)))
+
+
+@pytest.mark.parametrize("call", [one for one in CALLS if "tangent_at" not in one.formula], ids=str)
+def test_a_mirror_image_of_all_that_goes_in_mirrors_what_comes_out(call: Call) -> None:
+    if call.word.name in ("offset", "arc_to", "thicken", "normal_at", "text") or "along =" in call.formula:  # fmt: skip
+        pytest.skip("it has a side: left becomes right")
+    if "twist" in call.formula:
+        pytest.skip("it turns one way")
+    mirror = ("g(x) = x.mirror((1, 2, 0), at = (3 mm, 4 mm))", "h(v) = v.mirror((1, 2, 0))")
+    _, still = made(call, *AS_IT_IS)
+    _, image = made(call, *mirror)
+    (wanted, within), (found, other) = measures(still), measures(image)
+    agree(wanted, found, tolerance(max(within, other)))
+
+
+@pytest.mark.parametrize("call", CALLS, ids=str)
+def test_ten_times_the_size_is_ten_times_as_large(call: Call) -> None:
+    _, small = made(call, *AS_IT_IS)
+    _, large = made(call, *AS_IT_IS, unit="cm")
+    (wanted, within), (found, other) = measures(small), measures(large)
+    grown = {name: size * 10.0 ** float(name.rsplit(" ", 1)[1]) for name, size in wanted.items()}
+    agree(grown, found, tolerance(max(within, other)))
+
+
+@pytest.mark.parametrize("call", [one for one in CALLS if "g(" in one.formula], ids=str)
+def test_what_is_placed_by_hand_measures_as_what_is_placed_by_a_word(call: Call) -> None:
+    """The centre and the bounds of what comes out go where a motion takes them."""
+    _, still = made(call, *AS_IT_IS)
+    _, moved = made(call, "g(x) = x.turn(90°).move(30 mm, -20 mm)", "h(v) = v.turn(90°)")
+    kind = still.line.kind
+    if kind not in (CURVE, REGION, SOLID) or call.word.name == "text":
+        return
+    one, other = still.value, moved.value
+    low, high = one.bounds()
+    turned = [[30 - high[1], -20 + low[0], low[2]], [30 - low[1], -20 + high[0], high[2]]]
+    exact = one.within == other.within == 0
+    slack = 1e-7 if exact and kind != SOLID else 0.1
+    for mine, theirs in zip(turned, other.bounds().tolist(), strict=True):
+        assert theirs == pytest.approx(mine, abs=slack)
+
+
+def test_every_word_that_makes_or_measures_is_tried() -> None:
+    tried = {call.word.name for call in CALLS}
+    missing = [word.name for word in covered() if word.name not in tried]
+    assert not missing, f"give these a call in tests/laws/arguments.py: {missing}"
+    assert not set(WITHOUT) & tried
