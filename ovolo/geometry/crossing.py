@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.same import SAME_PLACE
 
 Points = NDArray[np.float64]
-_AT_ONCE = 500_000
+_AT_ONCE = 2_000_000
 
 
 def first_crossing(mesh: Mesh) -> Points | None:
@@ -18,18 +17,37 @@ def first_crossing(mesh: Mesh) -> Points | None:
     touch; None where there is none. Edges are met with triangles (Möller and Trumbore, 1997)."""
     triangles = mesh.corners[mesh.triangles]
     low, high = triangles.min(axis=1), triangles.max(axis=1)
-    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
-    apart = (low[first, 2] <= high[second, 2]) & (low[second, 2] <= high[first, 2])
-    apart &= first != second
-    first, second = first[apart], second[apart]
-    for at in range(0, len(first), _AT_ONCE):
-        one, other = first[at : at + _AT_ONCE], second[at : at + _AT_ONCE]
-        shared = (mesh.triangles[one][:, :, None] == mesh.triangles[other][:, None, :]).any(axis=(1, 2))  # fmt: skip
-        found = _pierced(triangles[one[~shared]], triangles[other[~shared]])
+    edges = np.arange(0, len(triangles), _GROUP)
+    near = _overlapping(np.minimum.reduceat(low, edges), np.maximum.reduceat(high, edges))
+    within = np.arange(_GROUP)
+    step = max(_AT_ONCE // _GROUP**2, 1)
+    for at in range(0, len(near), step):
+        one, other = (_GROUP * near[at : at + step, k, None] + within for k in (0, 1))
+        first = np.repeat(one, _GROUP, axis=1).reshape(-1)
+        second = np.tile(other, (1, _GROUP)).reshape(-1)
+        there = (first < len(triangles)) & (second < len(triangles)) & (first != second)
+        first, second = first[there], second[there]
+        for axis in range(3):
+            meets = (low[first, axis] <= high[second, axis]) & (low[second, axis] <= high[first, axis])  # fmt: skip
+            first, second = first[meets], second[meets]
+        shared = (mesh.triangles[first][:, :, None] == mesh.triangles[second][:, None, :]).any(axis=(1, 2))  # fmt: skip
+        found = _pierced(triangles[first[~shared]], triangles[second[~shared]])
         if found is not None:
             return found
     return None
+
+
+_GROUP = 64
+"""So many triangles that follow each other, and lie near each other, are looked at together."""
+
+
+def _overlapping(low: Points, high: Points) -> NDArray[np.int64]:
+    """The pairs (k, 2) of boxes that overlap, each in both orders, a box with itself once."""
+    found = np.ones((len(low), len(low)), dtype=bool)
+    for axis in range(3):
+        found &= low[:, None, axis] <= high[None, :, axis]
+        found &= low[None, :, axis] <= high[:, None, axis]
+    return np.argwhere(found).astype(np.int64)
 
 
 def _pierced(edges_of: Points, through: Points) -> Points | None:
