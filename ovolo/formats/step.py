@@ -9,108 +9,87 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.formats.step_file import Points, StepFile, one, refs, text
-from ovolo.formats.step_turned import parted, turned_faces, turned_profile
-from ovolo.geometry.curve import Arc, Curve, Piece, Straight
-from ovolo.geometry.forms import Stack
+from ovolo.formats.step_file import MOST_FACES, Points, StepFile, refs, text
+from ovolo.formats.step_stack import Shell, count_faces, stack_layers, stack_shells
+from ovolo.formats.step_turned import turned_faces, turned_profile
 from ovolo.geometry.mesh import Mesh
-from ovolo.geometry.region import polygons_of
+from ovolo.geometry.placement import determinant, keeps_lengths
 from ovolo.geometry.solid import Solid
-from ovolo.outcome.part import Part
+from ovolo.outcome.part import Part, Placed
+from ovolo.problems import Failure
 
 
 def write_step(parts: Sequence[Part], title: str) -> bytes:
-    """Every item as a solid of its own name. Raises Failure where that would be too many faces."""
+    """Every item as a solid of its own name; a shape that stands in several places is written once.
+    Raises Failure, before anything is written, where that would be too many faces."""
     file = StepFile()
-    solids: list[int] = []
-    for part in parts:
-        items = [Solid(group.shape, matrix) for group in part.groups for matrix in group.matrices]
-        for item, solid in enumerate(items):
-            name = f"{part.name}.{item}" if len(items) > 1 else part.name
-            solids.extend(_breps(file, solid, name))
-    return file.written(solids, title or "Study")
+    wanted = [(part, group) for part in parts for group in part.groups]
+    faces = sum(_count_faces(group) for _, group in wanted)
+    if faces > MOST_FACES:
+        raise Failure(
+            f"this would be {faces:,} faces; a STEP file has at most {MOST_FACES:,}",
+            "hand over fewer parts, or write .3mf",
+        )
+    items: list[int] = []
+    for part, group in wanted:
+        names = [f"{part.name}.{item}" if part.count > 1 else part.name for item in group.items]
+        if _can_be_mapped(group):
+            solids = list(_breps(file, Solid(group.shape, group.matrices[0]), names[0]))
+            items += file.mapped(solids, group.matrices, names)
+        else:
+            for matrix, name in zip(group.matrices, names, strict=True):
+                items.extend(_breps(file, Solid(group.shape, matrix), name))
+    return file.written(items, title or "Study")
+
+
+def _can_be_mapped(group: Placed) -> bool:
+    """Whether a shape stands in several places to which motions take it."""
+    relative = group.matrices @ np.linalg.inv(group.matrices[0])
+    return len(relative) > 1 and all(
+        keeps_lengths(matrix) and determinant(matrix) > 0 for matrix in relative
+    )
+
+
+def _count_faces(group: Placed) -> int:
+    solid = Solid(group.shape, group.matrices[0])
+    times = 1 if _can_be_mapped(group) else len(group.matrices)
+    profile = turned_profile(solid)
+    if profile:
+        return times * sum(len(one.pieces) * (len(profile.angles) - 1) for one in profile.outlines)
+    layers = stack_layers(solid)
+    if layers:
+        return times * count_faces(layers[1])
+    mesh = solid.mesh
+    vectors = mesh.area_vectors()
+    normals = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
+    return times * sum(1 for _ in _planes(mesh, normals))
 
 
 def _breps(file: StepFile, solid: Solid, name: str) -> Iterator[int]:
-    """The solid; one for each piece of an extrusion that lies apart."""
+    """The solid; one for each piece of it that lies apart."""
     profile = turned_profile(solid)
-    outlines = None if profile else _prism_outlines(solid)
+    stack = None if profile else stack_layers(solid)
+    shells = stack_shells(file, *stack) if stack else None
     if profile:
-        shells = [turned_faces(file, profile)]
-    elif outlines:
-        shells = [_prism(file, solid, piece) for piece in outlines]
-    else:
-        shells = [list(_facets(file, solid.mesh))]
-    for at, faces in enumerate(shells):
-        shell = file.new(f"CLOSED_SHELL('',({refs(faces)}))")
-        called = f"{name}.{at}" if len(shells) > 1 else name
-        yield file.new(f"MANIFOLD_SOLID_BREP({text(called)},#{shell})")
-
-
-def _prism_outlines(solid: Solid) -> list[list[Curve]] | None:
-    """The exact outlines of the foot of an extrusion, where it stands, each with its holes, made
-    of lines and arcs of circles; None for any other solid."""
-    form = solid.shape.form
-    if not isinstance(form, Stack) or len(form.layers) > 1:
-        return None
-    region = form.layers[0].region
-    outlines = [curve.placed(solid.matrix) for curve in region.outlines]
-    pieces = [piece for curve in outlines for piece in curve.pieces]
-    if not all(isinstance(p, Straight) or (isinstance(p, Arc) and p.is_circle) for p in pieces):
-        return None
-    up, x, y = solid.matrix[:3, 2], solid.matrix[:3, 0], solid.matrix[:3, 1]
-    if abs(float(up @ x)) + abs(float(up @ y)) > 1e-9 * float(np.linalg.norm(up)) * float(np.linalg.norm(x) + np.linalg.norm(y)):  # fmt: skip
-        return None
-    rest = iter(outlines)
-    return [
-        [parted(next(rest)) for _ in (polygon.exterior, *polygon.interiors)]
-        for polygon in polygons_of(region.flat)
-    ]
-
-
-def _prism(file: StepFile, solid: Solid, outlines: list[Curve]) -> list[int]:
-    """The faces of an extrusion: its foot and its top, and a wall for each piece."""
-    rise = solid.matrix[:3, 2]
-    up = rise / np.linalg.norm(rise)
-    if np.linalg.det(solid.matrix[:3, :3]) < 0:
-        outlines = [curve.reversed() for curve in outlines]
-    x = outlines[0].pieces[0].start - outlines[0].pieces[0].end
-    lift = np.eye(4)
-    lift[:3, 3] = rise
-    walls = [_wall(file, piece, rise, up) for curve in outlines for piece in curve.pieces]
-    foot, top = [], []
-    for curve in outlines:
-        below = [_edge(file, piece) for piece in curve.pieces]
-        above = [_edge(file, piece.placed(lift)) for piece in curve.pieces]
-        top.append(file.loop(above))
-        foot.append(file.loop([(edge, not way) for edge, way in reversed(below)]))
-    start = outlines[0].start
-    floor = file.add(f"PLANE('',#{file.placement(start, -up, x)})")
-    roof = file.add(f"PLANE('',#{file.placement(start + rise, up, x)})")
-    return [file.face(floor, foot), file.face(roof, top), *walls]
-
-
-def _edge(file: StepFile, piece: Piece) -> tuple[int, bool]:
-    if isinstance(piece, Arc):
-        return file.arc_edge(piece), True
-    return file.line_edge(piece.start, piece.end)
-
-
-def _wall(file: StepFile, piece: Piece, rise: Points, up: Points) -> int:
-    lift = np.eye(4)
-    lift[:3, 3] = rise
-    below, above = _edge(file, piece), _edge(file, piece.placed(lift))
-    far = file.line_edge(piece.end, piece.end + rise)
-    near = file.line_edge(piece.start + rise, piece.start)
-    loop = file.loop([below, far, (above[0], not above[1]), near])
-    if isinstance(piece, Arc):
-        placed = file.placement(piece.centre, up, piece.start - piece.centre)
-        surface = file.add(f"CYLINDRICAL_SURFACE('',#{placed},{one(piece.radius)})")
-        outwards = float(piece.normal @ up) * piece.sweep > 0
-        return file.face(surface, [loop], outwards)
-    along = piece.end - piece.start
-    plane = file.add(f"PLANE('',#{file.placement(piece.start, np.cross(along, up), along)})")
-    return file.face(plane, [loop])
+        shells = [Shell(tuple(turned_faces(file, profile)), False, np.zeros(3), np.zeros(3))]
+    elif shells is None:
+        shells = [Shell(tuple(_facets(file, solid.mesh)), False, np.zeros(3), np.zeros(3))]
+    outer = [one for one in shells if not one.hollow]
+    within: dict[int, list[int]] = {}
+    for hollow in (one for one in shells if one.hollow):
+        around = [k for k, one in enumerate(outer) if np.all(one.low <= hollow.low) and np.all(one.high >= hollow.high)]  # fmt: skip
+        nearest = min(around or [0], key=lambda k: float(np.prod(outer[k].high - outer[k].low)))
+        within.setdefault(nearest, []).append(file.new(f"CLOSED_SHELL('',({refs(hollow.faces)}))"))
+    for at, shell in enumerate(outer):
+        number = file.new(f"CLOSED_SHELL('',({refs(shell.faces)}))")
+        called = text(f"{name}.{at}" if len(outer) > 1 else name)
+        hollows = [
+            file.new(f"ORIENTED_CLOSED_SHELL('',*,#{one},.T.)") for one in within.get(at, [])
+        ]
+        if hollows:
+            yield file.new(f"BREP_WITH_VOIDS({called},#{number},({refs(hollows)}))")
+        else:
+            yield file.new(f"MANIFOLD_SOLID_BREP({called},#{number})")
 
 
 # --- flat faces ---

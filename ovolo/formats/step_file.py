@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +18,7 @@ from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.problems import Failure
 
 Points = NDArray[np.float64]
-MOST_FACES = 12_000
+MOST_FACES = 20_000
 
 
 class StepFile:
@@ -87,11 +88,25 @@ class StepFile:
         ]
         return self.new(f"ADVANCED_FACE('',({refs(bounds)}),#{surface},{yes(same)})")
 
+    def mapped(self, solids: Sequence[int], matrices: Points, names: Sequence[str]) -> list[int]:
+        """Solids that stand where the first of some placements puts them, and again in the place of
+        each: a map of their representation, used as often (ISO 10303-43)."""
+        origin = self.placement(np.zeros(3), np.array([0.0, 0, 1]), np.array([1.0, 0, 0]))
+        shape = self.new(
+            f"ADVANCED_BREP_SHAPE_REPRESENTATION('',({refs([origin, *solids])}),#{self.context})"
+        )
+        source = self.new(f"REPRESENTATION_MAP(#{origin},#{shape})")
+        found = []
+        for matrix, name in zip(matrices @ np.linalg.inv(matrices[0]), names, strict=True):
+            target = self.placement(matrix[:3, 3], matrix[:3, 2], matrix[:3, 0])
+            found.append(self.new(f"MAPPED_ITEM({text(name)},#{source},#{target})"))
+        return found
+
     def written(self, solids: Sequence[int], title: str) -> bytes:
-        shape, context = self._product(title)
+        shape = self._product(title)
         origin = self.placement(np.zeros(3), np.array([0.0, 0, 1]), np.array([1.0, 0, 0]))
         items = [origin, *solids]
-        brep = self.new(f"ADVANCED_BREP_SHAPE_REPRESENTATION('',({refs(items)}),#{context})")
+        brep = self.new(f"ADVANCED_BREP_SHAPE_REPRESENTATION('',({refs(items)}),#{self.context})")
         self.new(f"SHAPE_DEFINITION_REPRESENTATION(#{shape},#{brep})")
         body = "\n".join(f"#{at}={line};" for at, line in enumerate(self.lines, 1))
         head = (
@@ -101,8 +116,20 @@ class StepFile:
         )
         return f"{head}{body}\nENDSEC;\nEND-ISO-10303-21;\n".encode("ascii", "replace")
 
-    def _product(self, title: str) -> tuple[int, int]:
-        """The shape of the product, and the context of its geometry: mm, radians, tolerance."""
+    @cached_property
+    def context(self) -> int:
+        """The context of all geometry: mm, radians, tolerance."""
+        length = self.new("(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))")
+        angle = self.new("(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))")
+        solid = self.new("(NAMED_UNIT(*)SI_UNIT($,.STERADIAN.)SOLID_ANGLE_UNIT())")
+        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({one(CHORD_TOLERANCE * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
+        return self.new(
+            f"(GEOMETRIC_REPRESENTATION_CONTEXT(3)GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT((#{exact}))"
+            f"GLOBAL_UNIT_ASSIGNED_CONTEXT((#{length},#{angle},#{solid}))REPRESENTATION_CONTEXT('',''))"
+        )
+
+    def _product(self, title: str) -> int:
+        """The shape of the product."""
         application = self.new("APPLICATION_CONTEXT('automotive design')")
         self.new(f"APPLICATION_PROTOCOL_DEFINITION('international standard','automotive_design',2001,#{application})")  # fmt: skip
         place = self.new(f"PRODUCT_CONTEXT('',#{application},'mechanical')")
@@ -111,16 +138,7 @@ class StepFile:
         formation = self.new(f"PRODUCT_DEFINITION_FORMATION('','',#{product})")
         design = self.new(f"PRODUCT_DEFINITION_CONTEXT('part definition',#{application},'design')")
         definition = self.new(f"PRODUCT_DEFINITION('','',#{formation},#{design})")
-        shape = self.new(f"PRODUCT_DEFINITION_SHAPE('','',#{definition})")
-        length = self.new("(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))")
-        angle = self.new("(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))")
-        solid = self.new("(NAMED_UNIT(*)SI_UNIT($,.STERADIAN.)SOLID_ANGLE_UNIT())")
-        exact = self.new(f"UNCERTAINTY_MEASURE_WITH_UNIT(LENGTH_MEASURE({one(CHORD_TOLERANCE * 1e-4)}),#{length},'distance_accuracy_value','')")  # fmt: skip
-        context = self.new(
-            f"(GEOMETRIC_REPRESENTATION_CONTEXT(3)GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT((#{exact}))"
-            f"GLOBAL_UNIT_ASSIGNED_CONTEXT((#{length},#{angle},#{solid}))REPRESENTATION_CONTEXT('',''))"
-        )
-        return shape, context
+        return self.new(f"PRODUCT_DEFINITION_SHAPE('','',#{definition})")
 
 
 def one(value: float) -> str:

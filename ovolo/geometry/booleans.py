@@ -68,12 +68,12 @@ def _stacked(operator: str, solids: Sequence[Solid]) -> Solid | None:
     """The result, where all solids are stacks along one direction."""
     every = []
     for one in solids:
-        laid = list(_laid(one))
-        if not laid:
+        ways = list(laid(one))
+        if not ways:
             return None
-        every.append(laid)
+        every.append(ways)
     for frame, _ in every[0]:
-        chosen = [next((one for one in laid if _along(one[0], frame)), None) for laid in every]
+        chosen = [next((one for one in ways if _along(one[0], frame)), None) for ways in every]
         known = [one for one in chosen if one is not None]
         if len(known) == len(every):
             return _by_layers(operator, frame, [_seen_from(frame, one) for one in known])
@@ -84,7 +84,7 @@ def _along(frame: Matrix, other: Matrix) -> bool:
     return bool(np.linalg.norm(np.cross(frame[:3, 2], other[:3, 2])) < SAME_SHARE)
 
 
-def _laid(solid: Solid) -> Iterator[Laid]:
+def laid(solid: Solid) -> Iterator[Laid]:
     """A solid as layers along one direction; a box along three."""
     form = solid.shape.form
     if not isinstance(form, Stack):
@@ -128,9 +128,9 @@ def _lying(frame: Matrix, layer: Layer) -> Iterator[Laid]:
         yield frame @ place, (Layer(rectangle(sizes[i], sizes[j]), -sizes[k] / 2, sizes[k] / 2),)
 
 
-def _seen_from(frame: Matrix, laid: Laid) -> list[Layer]:
+def _seen_from(frame: Matrix, there: Laid) -> list[Layer]:
     """Layers in the coordinates of a frame that looks along the same direction."""
-    own, layers = laid
+    own, layers = there
     if np.array_equal(own, frame):
         return list(layers)
     relative = np.linalg.inv(frame) @ own

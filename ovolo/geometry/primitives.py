@@ -136,7 +136,7 @@ def _facets_round(radius: float) -> int:
     """How many facets a great circle has: more than a circle to miss the sphere by no more, and
     fewer where the share counts, for the volume is right whatever their number."""
     whole = segments_for(radius)
-    return 4 * math.ceil((1.3 * whole if whole > fewest_chords() else 1.8 * whole) / 4)
+    return 4 * math.ceil((1.3 * whole if whole > fewest_chords() else 2 * whole) / 4)
 
 
 def extrusion(region: Region, height: Values) -> Solid | Copies:

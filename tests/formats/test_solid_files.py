@@ -184,11 +184,20 @@ def test_step_joins_what_lies_in_one_plane(tmp_path: Path) -> None:
 
 
 def test_step_refuses_too_many_faces() -> None:
-    outcome = run(
-        "part p = [(sphere(50 mm) - box(10 mm, 10 mm, 10 mm)).move(x = i * 200 mm) for i in 0 .. 60]"
-    )
-    with pytest.raises(Failure, match="more than 12,000 faces"):
+    outcome = run("part p = [sphere(50 mm) - box(10 mm, 10 mm, i * 1 mm + 9 mm) for i in 0 .. 20]")
+    with pytest.raises(
+        Failure, match=r"this would be [\d,]+ faces; a STEP file has at most 20,000"
+    ):
         exported(outcome, "a.step")
+
+
+def test_step_writes_a_body_once_that_stands_in_many_places(tmp_path: Path) -> None:
+    outcome = run("part p = ring(sphere(50 mm) - box(10 mm, 10 mm, 10 mm), 40, r = 1 m)")
+    written = exported(outcome, "a.step")
+    assert written.count(b"MANIFOLD_SOLID_BREP") == 1 and written.count(b"MAPPED_ITEM") == 40
+    few = run("part p = ring(box(9 mm, 5 mm, 3 mm) - cylinder(1 mm, 3 mm), 7, r = 1 m)")
+    solids = step_solids(exported(few, "a.step"), tmp_path)
+    assert [volume for volume, _ in solids] == [pytest.approx(135 - 3 * math.pi)] * 7
 
 
 def test_one_file_for_each_part(outcome: Outcome) -> None:

@@ -57,7 +57,26 @@ def _cases() -> list[tuple[str, float]]:
     return found  # fmt: skip
 
 
-CASES = _cases()
+_FLANGE = "cylinder(40 mm, 10 mm) + cylinder(20 mm, 40 mm) - cylinder(12 mm, 50 mm) - ring(cylinder(4 mm, 10 mm).move(30 mm), 6)"
+_FLANGE_VOLUME = math.pi * (1600 * 10 + 400 * 30 - 144 * 40 - 6 * 16 * 10)
+STACKS = [
+    ("box(40 mm, 30 mm, 10 mm) - cylinder(5 mm, 30 mm).move(z = -5 mm)", 12000 - 250 * math.pi, 8),
+    ("box(40 mm, 30 mm, 10 mm) + cylinder(8 mm, 20 mm)", 12000 + 640 * math.pi, 9),
+    (_FLANGE, _FLANGE_VOLUME, 23),
+    (f"mirror({_FLANGE}, x).turn(33°, about = (1, 2, 3))", _FLANGE_VOLUME, 23),
+    ("box(40 mm, 40 mm, 40 mm) - box(10 mm, 10 mm, 10 mm).move(z = 10 mm)", 63000.0, 20),
+]  # fmt: skip
+"""Differences and unions of prisms and cylinders along one direction, with their volumes and the
+number of their faces: round ones stay whole."""
+
+CASES = [*_cases(), *((made, volume) for made, volume, _ in STACKS)]
+
+
+@pytest.mark.parametrize(("made", "volume", "faces"), STACKS)
+def test_stacks_have_the_faces_of_a_drawing(made: str, volume: float, faces: int) -> None:
+    outcome = run(f"part p = {made}")
+    assert outcome.parts["p"].volume == pytest.approx(volume, rel=1e-12)
+    assert exported(outcome, "a.step").count(b"ADVANCED_FACE") == faces
 
 
 def _volumes(paths: list[str]) -> list[list[float]]:

@@ -7,6 +7,7 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
 from ovolo.geometry import booleans, primitives, region
 from ovolo.geometry.congruence import (
@@ -22,6 +23,7 @@ from ovolo.geometry.congruence import (
 from ovolo.geometry.drafting import circular, polyline
 from ovolo.geometry.placement import Matrix, mirrored, moved, scaled, turned
 from ovolo.geometry.solid import Solid
+from tests.sheets import run
 
 _ANGLES = st.floats(-3.1, 3.1)
 _PLACES = st.tuples(*[st.floats(-500, 500)] * 3)
@@ -138,3 +140,79 @@ def test_classes_are_numbered_as_they_are_met() -> None:
     rows = [np.array([1.0, 2.0]), np.array([5.0, 2.0]), np.array([1.0 + 1e-9, 2.0])]
     assert classes(rows, lambda a, b: True) == [0, 1, 0] and classes([], lambda a, b: True) == []
     assert classes(rows, lambda a, b: False) == [0, 1, 2], "figures that agree are not enough"
+
+
+# --- laid upon each other, against rotations of SciPy ---
+
+PIECES = (
+    "box(100 mm, 60 mm, 5 mm) - cylinder(4 mm, 20 mm).move(20 mm, 10 mm, -5 mm)",
+    "box(100 mm, 100 mm, 5 mm) - extrude(slot(30 mm, 4 mm).turn(30°), 5 mm)",
+    "pipe(helix(20 mm, 8 mm, 2), 1.5 mm)",
+    'extrude(text("Qu", 20 mm), 3 mm)',
+    "loft([rect(30 mm, 20 mm), disc(8 mm).move(3 mm, 2 mm, 25 mm)])",
+    "revolve(disc(5 mm).move(x = 20 mm), 200°)",
+    "sphere(9 mm) - box(3 mm, 3 mm, 40 mm)",
+)
+CHIRAL = ("pipe(helix(20 mm, 8 mm, 2), 1.5 mm)", "loft([rect(30 mm, 20 mm), disc(8 mm).move(3 mm, 2 mm, 25 mm)])")  # fmt: skip
+
+
+@pytest.mark.parametrize("made", PIECES)
+@pytest.mark.parametrize("seed", range(3))
+def test_pieces_are_equal_wherever_a_rotation_puts_them(made: str, seed: int) -> None:
+    piece = run(f"p = {made}").lines[-1].value
+    place = np.eye(4)
+    place[:3, :3] = Rotation.random(random_state=seed).as_matrix()
+    place[:3, 3] = np.random.default_rng(seed).uniform(-500, 500, 3)
+    assert are_equal(Body(piece), Body(placed(piece, place)))
+    image = placed(piece, place @ mirrored(np.array([1.0, 0, 0]), np.zeros(3)))
+    if made in CHIRAL:
+        assert not are_equal(Body(piece), Body(image)), "left and right are different pieces"
+
+
+@pytest.mark.parametrize(
+    ("one", "other"),
+    [
+        ("box(100 mm, 60 mm, 5 mm) - cylinder(4 mm, 5 mm).move(20 mm, 10 mm)", "box(100 mm, 60 mm, 5 mm) - cylinder(4 mm, 5 mm).move(20.01 mm, 10 mm)"),
+        ("box(100 mm, 100 mm, 5 mm) - extrude(slot(30 mm, 4 mm), 5 mm)", "box(100 mm, 100 mm, 5 mm) - extrude(slot(30 mm, 4 mm).turn(30°), 5 mm)"),
+        ("cylinder(30 mm, 9 mm) - cylinder(4 mm, 9 mm).move(10 mm)", "cylinder(30 mm, 9 mm) - cylinder(4 mm, 9 mm).move(11 mm)"),
+        ("pipe(helix(20 mm, 8 mm, 2), 1.5 mm)", "pipe(helix(20 mm, 8.5 mm, 2), 1.5 mm)"),
+    ],
+)  # fmt: skip
+def test_pieces_that_differ_a_little_are_different(one: str, other: str) -> None:
+    """A hole moved or turned within its plate changes neither volume nor surface."""
+    a, b = (Body(run(f"p = {made}").lines[-1].value) for made in (one, other))
+    assert not are_equal(a, b) and are_equal(a, a)
+
+
+def test_the_same_piece_made_in_another_way_is_equal() -> None:
+    ways = ("cylinder(10 mm, 5 mm)", "extrude(disc(10 mm), 5 mm).turn(13°)", "revolve(rect(10 mm, 5 mm).move(5 mm, 2.5 mm))")  # fmt: skip
+    bodies = [Body(run(f"p = {made}").lines[-1].value) for made in ways]
+    assert are_equal(bodies[0], bodies[1]) and are_equal(bodies[0], bodies[2])
+
+
+@pytest.mark.parametrize(
+    ("made", "sizes"),
+    [
+        ("box(10 cm, 10 cm, 5 mm).turn(45°) - cylinder(10 mm, 20 mm)", [100, 100, 5]),
+        ("box(80 mm, 10 mm, 5 mm).turn(37°, about = (1, 1, 2)) - cylinder(1 mm, 300 mm)", [80, 10, 5]),
+        ("cylinder(25 mm, 8 mm).turn(20°, about = (1, 2, 3))", [50, 50, 8]),
+        ("extrude(polygon(3, 20 mm), 4 mm).turn(50°, about = x)", [20 * math.sqrt(3), 30, 4]),
+    ],
+)  # fmt: skip
+def test_sizes_are_those_of_a_piece_that_lies_well(made: str, sizes: list[float]) -> None:
+    found = sizes_of_solid(run(f"p = {made}").lines[-1].value)
+    np.testing.assert_allclose(found, sizes, rtol=1e-9)
+
+
+def test_the_sizes_of_a_disc_are_its_diameters() -> None:
+    np.testing.assert_allclose(sizes_of_region(region.disc(25.0)), [50, 50], rtol=1e-12)
+
+
+def test_closed_wires_of_one_length_are_told_apart() -> None:
+    square = "polyline([(0 mm, 0 mm), (40 mm, 0 mm), (40 mm, 40 mm), (0 mm, 40 mm), (0 mm, 0 mm)])"
+    begun_elsewhere = "polyline([(40 mm, 20 mm), (40 mm, 40 mm), (0 mm, 40 mm), (0 mm, 0 mm), (40 mm, 0 mm), (40 mm, 20 mm)]).turn(31°)"  # fmt: skip
+    oblong = "polyline([(0 mm, 0 mm), (60 mm, 0 mm), (60 mm, 20 mm), (0 mm, 20 mm), (0 mm, 0 mm)])"
+    left = "helix(20 mm, 8 mm, 3)"
+    wires = [Wire(run(f"c = {made}").lines[-1].value) for made in (square, begun_elsewhere, oblong, left, f"{left}.mirror(x)", f"{left}.turn(70°, about = (1, 1, 0))")]  # fmt: skip
+    assert wires_equal(wires[0], wires[1]) and not wires_equal(wires[0], wires[2])
+    assert wires_equal(wires[3], wires[5]) and not wires_equal(wires[3], wires[4])
