@@ -19,7 +19,7 @@ def test_the_arrays_of_the_language_page_are_made() -> None:
     page = (DOCS / "language.md").read_text(encoding="utf-8")
     code = page.split("## Arrays")[1].split("\n- All take")[0]
     lines = [line.strip() for line in code.split("\n") if line.startswith("    ")]
-    assert len(lines) == 10
+    assert len(lines) == 11
     outcome = run(
         *lines,
         "tread = box(240 mm, 900 mm, 40 mm)", "post = cylinder(30 mm, 1 m)", "stone = rect(200 mm, 100 mm)",

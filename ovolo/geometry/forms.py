@@ -34,6 +34,10 @@ class Form(Protocol):
         """Whether its outlines are the true ones throughout."""
 
     @property
+    def complete(self) -> bool:
+        """Whether there are formulas for its centre and its bounds, too."""
+
+    @property
     def volume(self) -> float:
         """mm³."""
 
@@ -71,6 +75,7 @@ class Stack:
     """Layers upon each other, from below; an extrusion has one."""
 
     layers: tuple[Layer, ...]
+    complete = True
 
     @cached_property
     def exact(self) -> bool:
@@ -176,6 +181,8 @@ class Revolution:
     region: Region | None = None
     """The region whose outlines they are, if there is one."""
 
+    complete = True
+
     @property
     def exact(self) -> bool:
         return self.region is None or self.region.exact
@@ -265,6 +272,10 @@ class Together:
     """Solids apart from each other; those with a sign of -1 are hollows within another."""
 
     parts: tuple[tuple[float, Form, Matrix], ...]
+
+    @property
+    def complete(self) -> bool:
+        return all(form.complete for _, form, _ in self.parts)
 
     @property
     def exact(self) -> bool:

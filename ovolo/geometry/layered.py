@@ -168,6 +168,8 @@ class Finished:
     edges: _Edges
     turns: float
 
+    complete = False
+
     @property
     def exact(self) -> bool:
         return self.region.exact

@@ -60,6 +60,12 @@ class Shape:
         """Whether volume, centre and bounds are those of the true solid."""
         return self.flat or self.is_empty or (self.form is not None and self.form.exact)
 
+    @property
+    def complete(self) -> bool:
+        """Whether its centre and its bounds are exact as well."""
+        known = self.form is not None and self.form.exact and self.form.complete
+        return self.flat or self.is_empty or known
+
     @cached_property
     def within(self) -> float:
         """By what share its volume may differ from that of the true solid; 0 where it is exact."""

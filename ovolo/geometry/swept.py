@@ -38,6 +38,10 @@ class Swept:
     def exact(self) -> bool:
         return self.region.exact
 
+    @property
+    def complete(self) -> bool:
+        return self.round or (self.steady and self.middle is not None)
+
     @cached_property
     def volume(self) -> float:
         return float(self.region.area * self.path.length)

@@ -42,6 +42,15 @@ def _measured(what: Any) -> list[Any]:
     return found
 
 
+def _measured_places(what: Any) -> list[Any]:
+    """The same, where a centre or bounds are asked for: some solids are only known by volume."""
+    found = _measured(what)
+    told = _told.get()
+    if told is not None and any(hasattr(one, "shape") and not one.shape.complete for one in found):
+        told.append(CHORD_SHARE)
+    return found
+
+
 def _told_by_chords(solids: list[Any], found: float) -> None:
     """Tells that a distance between the chords of round faces may miss the true one by what they
     miss those."""
@@ -88,7 +97,7 @@ def area(what: Any) -> float:
 
 def overall(what: Any) -> NDArray[np.float64]:
     """The least and greatest corner (2, 3) of everything within; raises Failure for nothing."""
-    found = [piece.bounds() for piece in _measured(what)]
+    found = [piece.bounds() for piece in _measured_places(what)]
     if not found:
         why = getattr(what, "why_empty", "")
         if why:
@@ -139,7 +148,7 @@ def centroid(what: Any) -> NDArray[np.float64]:
 
     what: a region or a solid
     """
-    (piece,) = _measured(what) or [what]
+    (piece,) = _measured_places(what) or [what]
     found: NDArray[np.float64] = piece.centroid
     return found
 

@@ -157,7 +157,7 @@ def test_a_line_is_changed_badly_and_well(stair: Study, drive: Driver) -> None:
         ("x = 1 / (risers - 18)", "division by zero"),
         ("x = polygon(risers / 4, 1 m)", "wants a whole number here, and this is 4.5"),
         ("x = [1, 2, 3][risers]", "there is no item 18"),
-        ("x = extrude(wedge, 0 mm)", "an extrusion of height 0"),
+        ("x = half(extrude(wedge, 1 mm), -z)", "nothing is left of this solid"),
         ("x = x + 1", "this line needs itself"),
     ],
 )
