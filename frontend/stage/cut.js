@@ -6,6 +6,7 @@
 import * as THREE from "three";
 
 const AXES = ["x", "y", "z"];
+const MOST_HATCH_LINES = 4000;
 const MOST_TESTS = 3_000_000; // triangles looked at for the outline
 
 function stencil(side, operation) {
@@ -35,12 +36,21 @@ export class Cut {
     this.back.clippingPlanes = this.front.clippingPlanes = [this.plane];
     this.outline = new THREE.LineBasicMaterial();
     this.frame = new THREE.LineBasicMaterial({ transparent: true, opacity: 0.6 });
+    this.hatching = new THREE.LineBasicMaterial({
+      transparent: true,
+      opacity: 0.7,
+      stencilWrite: true,
+      stencilRef: 0,
+      stencilFunc: THREE.NotEqualStencilFunc,
+    });
+    this.hatchLines = 0;
     this.fills = new Map();
     stage.scene.add(this.group);
   }
 
   setColours(ink, indigo) {
     this.outline.color.copy(ink);
+    this.hatching.color.copy(ink);
     this.frame.color.copy(indigo);
     this.ink = ink;
   }
@@ -103,10 +113,40 @@ export class Cut {
       }
     }
     const cap = new THREE.Mesh(this.#rectangle(box, 1.02), this.#material(model));
+    const hatch = this.#hatch(model.part.cutHatch, box);
     cap.renderOrder = order + 1;
-    cap.raycast = () => {};
-    cap.onAfterRender = (renderer) => renderer.clearStencil();
-    this.group.add(cap);
+    if (hatch) hatch.renderOrder = order + 2;
+    (hatch ?? cap).onAfterRender = (renderer) => renderer.clearStencil();
+    for (const thing of [cap, hatch].filter(Boolean)) {
+      thing.raycast = () => {};
+      this.group.add(thing);
+    }
+  }
+
+  // Lines over the plane at an angle and a spacing, through its origin, seen where the part is cut.
+  #hatch([angle, spacing] = [], box) {
+    if (!(spacing > 0)) return null;
+    const [u, v] = AXES.filter((axis) => axis !== this.axis);
+    const [along, across] = [[Math.cos(angle), Math.sin(angle)], [-Math.sin(angle), Math.cos(angle)]];
+    const corners = [box.min, box.max].flatMap((a) => [box.min, box.max].map((b) => [a[u], b[v]]));
+    const seen = (way) => corners.map((corner) => corner[0] * way[0] + corner[1] * way[1]);
+    const [low, high] = [Math.min(...seen(across)), Math.max(...seen(across))];
+    if ((high - low) / spacing > MOST_HATCH_LINES) return null;
+    const ends = [Math.min(...seen(along)), Math.max(...seen(along))];
+    const points = [];
+    for (let k = Math.ceil(low / spacing); k <= high / spacing; k++) {
+      for (const s of ends) {
+        const point = new THREE.Vector3();
+        point[this.axis] = this.at;
+        point[u] = s * along[0] + k * spacing * across[0];
+        point[v] = s * along[1] + k * spacing * across[1];
+        points.push(point);
+      }
+    }
+    this.hatchLines += points.length / 2;
+    const lines = new THREE.LineSegments(new THREE.BufferGeometry().setFromPoints(points), this.hatching);
+    lines.frustumCulled = false;
+    return lines;
   }
 
   #material(model) {
@@ -117,9 +157,9 @@ export class Cut {
         stencilWrite: true,
         stencilRef: 0,
         stencilFunc: THREE.NotEqualStencilFunc,
-        stencilFail: THREE.ReplaceStencilOp,
-        stencilZFail: THREE.ReplaceStencilOp,
-        stencilZPass: THREE.ReplaceStencilOp,
+        polygonOffset: true, // the hatch lies on it
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
       });
       this.fills.set(model.part.name, material);
     }
@@ -186,6 +226,7 @@ export class Cut {
     this.group.clear();
     this.corner = null;
     this.segments = 0;
+    this.hatchLines = 0;
   }
 }
 

@@ -182,8 +182,9 @@ def _check_part(content: tree.Part, scope: Scope, at: int) -> Checked:
     if content.condition is not None:
         terms["condition"] = check_as(content.condition, scope, YES_NO, "what follows `when`")
     if content.hatch:
-        if kind not in (REGION, None):
-            raise Failure("only regions are hatched", "leave out `hatch`", content.hatch[0].span)
+        if kind not in (REGION, SOLID, None):
+            said = "only regions, and the cuts of solids, are hatched"
+            raise Failure(said, "leave out `hatch`", content.hatch[0].span)
         wanted = (("hatch angle", ANGLE_KIND), ("hatch spacing", LENGTH_KIND))
         for (role, figure), node in zip(wanted, content.hatch, strict=True):
             terms[role] = check_as(node, scope, figure, f"the {role}")

@@ -366,6 +366,7 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         "groups": _shape_groups(part, data, shapes, held),
         "legend": [] if part.tinting is None else part.tinting.as_json(),
         "hatch": data.add(part.hatching.astype(np.float32)),
+        "cutHatch": list(part.hatch or ()) if part.kind == SOLID else [],
     }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -70,6 +71,16 @@ def test_the_cut_is_filled_and_moves_by_slide_rule_and_by_dragging(
     assert cut(drive)["flipped"] != before
     press(drive, "Cut")
     assert cut(drive)["axis"] is None
+
+
+def test_the_cut_of_a_solid_is_hatched_where_it_says_so(open_study: Opener, drive: Driver) -> None:
+    """Lines 10 mm apart at 45° over all of 100 by 60 mm seen from the front, through the origin."""
+    open_study("Block", "part block = box(100 mm, 60 mm, 40 mm) hatch 45°, 10 mm\npart pin = cylinder(9 mm, 60 mm)")  # fmt: skip
+    press(drive, "Cut")
+    drive(lambda page: page.get_by_role("radio", name="y", exact=True).click())
+    lines = drive(lambda page: page.evaluate("() => window.ovolo.stage.cut.hatchLines"))
+    across = (100 + 60) * math.sqrt(0.5)
+    assert lines == pytest.approx(across / 10, abs=2)
 
 
 def test_the_cut_follows_when_an_input_turns(block: Study, drive: Driver) -> None:
