@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.formats.step_file import MOST_FACES, Points, StepFile, refs, text
+from ovolo.formats.step_finished import finished_faces, write_finished
 from ovolo.formats.step_stack import Shell, count_faces, stack_layers, stack_shells
 from ovolo.formats.step_turned import turned_faces, turned_profile
 from ovolo.geometry.mesh import Mesh
@@ -56,9 +57,11 @@ def _count_faces(group: Placed) -> int:
     profile = turned_profile(solid)
     if profile:
         return times * sum(len(one.pieces) * (len(profile.angles) - 1) for one in profile.outlines)
-    layers = stack_layers(solid)
+    layers, finished = stack_layers(solid), finished_faces(solid)
     if layers:
         return times * count_faces(layers[1])
+    if finished:
+        return times * finished.count
     mesh = solid.mesh
     vectors = mesh.area_vectors()
     normals = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
@@ -70,10 +73,13 @@ def _breps(file: StepFile, solid: Solid, name: str) -> Iterator[int]:
     profile = turned_profile(solid)
     stack = None if profile else stack_layers(solid)
     shells = stack_shells(file, *stack) if stack else None
-    if profile:
-        shells = [Shell(tuple(turned_faces(file, profile)), False, np.zeros(3), np.zeros(3))]
-    elif shells is None:
-        shells = [Shell(tuple(_facets(file, solid.mesh)), False, np.zeros(3), np.zeros(3))]
+    finished = None if profile or stack else finished_faces(solid)
+    if shells is None:
+        if profile:
+            faces = turned_faces(file, profile)
+        else:
+            faces = write_finished(file, finished) if finished else list(_facets(file, solid.mesh))
+        shells = [Shell(tuple(faces), False, np.zeros(3), np.zeros(3))]
     outer = [one for one in shells if not one.hollow]
     within: dict[int, list[int]] = {}
     for hollow in (one for one in shells if one.hollow):

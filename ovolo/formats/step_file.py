@@ -64,9 +64,14 @@ class StepFile:
         return self.add(f"EDGE_CURVE('',#{u},#{v},#{line},.T.)"), forwards
 
     def arc_edge(self, arc: Arc, ends: tuple[Points, Points] | None = None) -> int:
-        """The edge along an arc; `ends` where its corners are written as those of its neighbours."""
+        """The edge along an arc of a circle, or of an ellipse given by its half axes; `ends` where its corners are written as those of its neighbours."""
         start, end = ends or (arc.start, arc.end)
         axis = arc.normal * math.copysign(1.0, arc.sweep)
+        if not arc.is_circle:
+            placed = self.placement(arc.centre, axis, arc.u)
+            sizes = f"{one(float(np.linalg.norm(arc.u)))},{one(float(np.linalg.norm(arc.v)))}"
+            ellipse = self.add(f"ELLIPSE('',#{placed},{sizes})")
+            return self.add(f"EDGE_CURVE('',#{self.vertex(start)},#{self.vertex(end)},#{ellipse},.T.)")  # fmt: skip
         placed = self.placement(arc.centre, axis, arc.start - arc.centre)
         circle = self.add(f"CIRCLE('',#{placed},{one(arc.radius)})")
         return self.add(f"EDGE_CURVE('',#{self.vertex(start)},#{self.vertex(end)},#{circle},.T.)")  # fmt: skip

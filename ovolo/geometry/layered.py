@@ -87,6 +87,21 @@ _STEPS_A_TURN = 36
 
 
 @dataclass(frozen=True)
+class Stretch:
+    """A stretch of the profile of a wall, from below: from one place to another (inset and height, in
+    mm), straight, or by an arc about a centre: at angle a it is cos(a) outwards of the centre and
+    sin(a) above it, or below where `way` is -1."""
+
+    start: tuple[float, float]
+    end: tuple[float, float]
+    centre: tuple[float, float] = (0.0, 0.0)
+    radius: float = 0.0
+    angle: float = 0.0
+    sweep: float = 0.0
+    way: float = 1.0
+
+
+@dataclass(frozen=True)
 class _Edges:
     """An extrusion's walls and the finish of its edges, seen upwards: it goes from z = 0 to `rise`
     (mm), its walls lean inwards by `lean` (radians) from where it is `inset` at the foot."""
@@ -128,6 +143,35 @@ class _Edges:
             for at, one in enumerate(plan)
             if not at or max(abs(one[0] - plan[at - 1][0]), one[1] - plan[at - 1][1]) > 1e-9
         ]
+
+    def stretches(self) -> list[Stretch]:
+        """The profile of the wall, from below."""
+        found: list[Stretch] = []
+        at, here = (self.at(0.0), 0.0), (self.at(self.rise), self.rise)
+        if self.bottom is not None:
+            foot, first = self._finish(self.bottom, -self.lean, 0.0, -1.0)
+            found.append(foot)
+            at = first
+        top = None
+        if self.top is not None:
+            top, here = self._finish(self.top, self.lean, self.rise, 1.0)
+        if here[1] - at[1] > SMALLEST:
+            found.append(Stretch(at, here))
+        return [*found, top] if top is not None else found
+
+    def _finish(
+        self, finish: Finish, lean: float, level: float, way: float
+    ) -> tuple[Stretch, tuple[float, float]]:
+        """The stretch of a finish beside a level face, and where it meets the wall."""
+        places = [(self.at(level) + inwards, level - way * depth) for inwards, depth in finish.section(lean)]  # fmt: skip
+        wall, face = places[0], places[-1]
+        start, end = (wall, face) if way > 0 else (face, wall)
+        if finish.form == "bevel":
+            return Stretch(start, end), wall
+        centre = face[0], level - way * finish.size
+        low, high = lean, math.pi / 2
+        angle, sweep = (low, high - low) if way > 0 else (high, low - high)
+        return Stretch(start, end, centre, finish.size, angle, sweep, way), wall
 
     def depths(self) -> float:
         """What the finishes take of the height."""

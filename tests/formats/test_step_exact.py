@@ -107,6 +107,51 @@ def test_volumes_are_exact(tmp_path: Path) -> None:
         assert solids == [pytest.approx(volume, rel=1e-8)], made
 
 
+FINISHED = (
+    ("extrude(rect(100 mm, 60 mm), 30 mm, top = round(5 mm))", 10),
+    ("extrude(rect(100 mm, 60 mm), 30 mm, taper = 5°, top = round(5 mm), bottom = bevel(2 mm))", 14),
+    ("extrude(disc(20 mm), 10 mm, top = round(2 mm), bottom = bevel(1 mm))", 8),
+    ("extrude(round_corners(rect(100 mm, 60 mm), 12 mm) - disc(10 mm), 30 mm, taper = 3°, top = round(5 mm), bottom = round(2 mm)).turn(33°, about = (1, 2, 3))", 32),
+    ("extrude(region([(0 mm, 0 mm), (60 mm, 0 mm), (60 mm, 20 mm), (20 mm, 20 mm), (20 mm, 60 mm), (0 mm, 60 mm)]), -12 mm, top = round(3 mm), bottom = round(2 mm)).mirror(x)", 20),
+    ("extrude(slot(40 mm, 12 mm), 12 mm, taper = -4°, bottom = round(3 mm))", 10),
+    ("extrude(rect(100 mm, 60 mm), 30 mm, taper = 5°)", 6),
+)  # fmt: skip
+"""Extrusions with leaning walls and finished edges, and the number of their faces."""
+
+
+def _measured(paths: list[str]) -> list[tuple[float, float]]:
+    import gmsh
+
+    gmsh.initialize(interruptible=False)
+    gmsh.option.setNumber("General.Terminal", 0)
+    found = []
+    for path in paths:
+        gmsh.clear()
+        gmsh.model.occ.importShapes(path)
+        gmsh.model.occ.synchronize()
+        mass = gmsh.model.occ.getMass
+        volume, area = (sum(mass(d, tag) for _, tag in gmsh.model.getEntities(d)) for d in (3, 2))
+        found.append((volume, area))
+    return found
+
+
+def test_finished_extrusions_have_exact_faces_and_measures(tmp_path: Path) -> None:
+    """Volume and surface as gmsh's kernel integrates them over planes, cylinders, cones and rings."""
+    paths, wanted = [], []
+    for number, (made, faces) in enumerate(FINISHED):
+        outcome = run(f"part p = {made}")
+        part = outcome.parts["p"]
+        path = tmp_path / f"{number}.step"
+        path.write_bytes(exported(outcome, "a.step"))
+        assert path.read_bytes().count(b"ADVANCED_FACE") == faces, made
+        assert part.as_json()["exact"] is True
+        paths.append(str(path))
+        wanted.append((part.volume, part.area))
+    read: list[tuple[float, float]] = in_child(lambda: _measured(paths))
+    for (made, _), mine, theirs in zip(FINISHED, wanted, read, strict=True):
+        assert theirs == pytest.approx(mine, rel=1e-8), made
+
+
 def test_a_scaled_sphere_is_no_longer_one_and_has_flat_faces() -> None:
     outcome = run("tolerance 2 mm", "part p = scale(sphere(20 mm), x = 1, y = 2, z = 1)")
     written = exported(outcome, "a.step")
