@@ -50,7 +50,7 @@ def _united(meshes: list[Mesh], digest: str) -> Solid:
             return parts[0]
         return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
 
-    return Solid(shape_made(f"file:{digest}", make, "the solid in this file"))
+    return Solid(shape_made(f"file:{digest}", make, "the solid in this file", flat=True))
 
 
 # --- STL ---

@@ -59,4 +59,5 @@ def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
         return manifold3d.Manifold.batch_boolean(kept, manifold3d.OpType.Add)
 
     key = digest("up to", tall.key, target.key)
-    return Solid(shape_made(key, make, "this extrusion"))
+    flat = tall.shape.flat and target.shape.flat
+    return Solid(shape_made(key, make, "this extrusion", flat=flat))

@@ -37,7 +37,8 @@ def hull(solids: Sequence[Solid], points: Points) -> Solid:
         return manifold3d.Manifold.hull_points(np.ascontiguousarray(everything))
 
     key = digest("hull", everything)
-    return Solid(shape_made(key, make, "this hull (its points may lie in one plane)"))
+    flat = all(one.shape.flat for one in solids)
+    return Solid(shape_made(key, make, "this hull (its points may lie in one plane)", flat=flat))
 
 
 def unit(vector: Points, what: str) -> Points:
@@ -157,7 +158,7 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
         return outer - inner
 
     key = digest("shell", solid.key, thickness, open_)
-    return Solid(shape_made(key, make, "this shell"))
+    return Solid(shape_made(key, make, "this shell", flat=solid.shape.flat))
 
 
 def _thickest(solid: Solid, thickness: float, ways: tuple[float, ...]) -> float:
