@@ -32,7 +32,6 @@ from ovolo.geometry.primitives import cylinder
 from ovolo.geometry.region import Region, disc, polygons_of
 from ovolo.geometry.same import SAME_PLACE, SMALLEST
 from ovolo.geometry.sampling import sampled
-from ovolo.geometry.setting_out import on_curve
 from ovolo.geometry.skin import skinned
 from ovolo.geometry.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.swept import Swept, swept_form
@@ -440,16 +439,18 @@ def _comes_near(path: Curve, reach: float) -> bool:
     corner is `reach` (mm) from it."""
     from scipy.spatial import cKDTree
 
-    count = int(min(max(4 * path.length / reach, 16), _MOST_PLACES))
-    lengths = np.linspace(0.0, path.length, count)
-    places, _ = on_curve(path, lengths)
-    step = path.length / count
+    corners = path.points(reach / 50)
+    reached = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))])
+    count = int(min(max(4 * reached[-1] / reach, 16), _MOST_PLACES))
+    lengths = np.linspace(0.0, reached[-1], count)
+    places = np.column_stack([np.interp(lengths, reached, axis) for axis in corners.T])
+    step = reached[-1] / count
     pairs = cKDTree(places).query_pairs(2 * reach + step, output_type="ndarray")
     if not len(pairs):
         return False
     apart = np.abs(lengths[pairs[:, 0]] - lengths[pairs[:, 1]])
     if path.closed:
-        apart = np.minimum(apart, path.length - apart)
+        apart = np.minimum(apart, reached[-1] - apart)
     return bool(np.any(apart > (math.pi + 0.5) * reach))
 
 
