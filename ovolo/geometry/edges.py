@@ -155,6 +155,7 @@ class _Edges:
         vectors = mesh.area_vectors()
         sizes = np.linalg.norm(vectors, axis=1)
         self.normals = vectors / np.where(sizes > 0, sizes, 1.0)[:, None]
+        self.places: list[list[float]] = mesh.corners.tolist()
         self.sides = self._sides()
         self.edges = self._chains()
 
@@ -223,13 +224,17 @@ class _Edges:
         other = next(others, None)
         if other is None or other in used:
             return None
-        points = self.mesh.corners
         side = self.sides[other]
         far = side.b if side.a == corner else side.a
         before = last.a if last.b == corner else last.b
-        a, b = points[corner] - points[before], points[far] - points[corner]
-        bend = math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))
-        return other if bend < _BEND else None
+        return other if self._bend(before, corner, far) < _BEND else None
+
+    def _bend(self, before: int, corner: int, far: int) -> float:
+        """By how much the way turns at a corner. (In plain figures: it is asked for every piece.)"""
+        (x0, y0, z0), (x1, y1, z1), (x2, y2, z2) = (self.places[at] for at in (before, corner, far))
+        ax, ay, az, bx, by, bz = x1 - x0, y1 - y0, z1 - z0, x2 - x1, y2 - y1, z2 - z1
+        across = math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
+        return math.atan2(across, ax * bx + ay * by + az * bz)
 
     @staticmethod
     def _same(one: Side, other: Side) -> bool:

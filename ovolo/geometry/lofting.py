@@ -55,8 +55,13 @@ def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False)
             _refuse_overlap(made)
         return manifold_of(made)
 
-    straight = not smooth and all(one.straight for one in sections)
+    few = sum(len(ring) for one in sections for ring in one.rings()) <= _FEW_CORNERS
+    straight = few and not smooth and all(one.straight for one in sections)
     return Solid(shape_made(key, make, "this loft", flat=straight and not _bends(sections, closed)))
+
+
+_FEW_CORNERS = 200
+"""With more of them it is not asked whether all faces are flat."""
 
 
 def _bends(sections: Sequence[Region], closed: bool) -> bool:
@@ -283,13 +288,29 @@ def _started(before: Points, ring: Points, sharp: bool) -> tuple[Points, Points]
         gaps: Points = np.sum((seen - seen.mean(axis=1, keepdims=True) - wanted) ** 2, axis=(1, 2))
         return gaps
 
-    starts = own[_sharp(ring)] if sharp else np.unique(np.concatenate([own, places]))
-    gaps = twists(starts)
-    # Of starts that are as good as each other, the first.
-    start = float(starts[np.argmax(gaps <= gaps.min() * (1 + 1e-9) + 1e-9)])
-    if not sharp:
-        start = _closer(twists, start)
+    if sharp:
+        starts = own[_sharp(ring)]
+        gaps = twists(starts)
+        # Of starts that are as good as each other, the first.
+        return _begun_at(
+            ring, own, float(starts[np.argmax(gaps <= gaps.min() * (1 + 1e-9) + 1e-9)])
+        )
+    near = _nearest_shift(wanted, _at(ring, own, places))
+    beside = own[np.abs((own - near + 0.5) % 1.0 - 0.5) < 1 / _SAMPLES]
+    # A corner that is as good but for a hundredth is preferred: no other has to be put in.
+    gaps = twists(np.concatenate([beside, [near]]))
+    good = np.flatnonzero(gaps[:-1] <= gaps.min() * 1.01 + 1e-9)
+    start = float(beside[good[0]]) if len(good) else _closer(twists, near)
     return _begun_at(ring, own, start)
+
+
+def _nearest_shift(wanted: Points, seen: Points) -> float:
+    """The share by which points round a ring are to be shifted to lie nearest to others: where their
+    correlation, worked out for all shifts at once, is greatest; the first of equal ones."""
+    spectrum = np.conj(np.fft.fft(wanted, axis=0)) * np.fft.fft(seen - seen.mean(axis=0), axis=0)
+    alike = np.fft.ifft(spectrum, axis=0).real.sum(axis=1)
+    best = float(alike.max())
+    return float(np.argmax(alike >= best - 1e-9 * abs(best) - 1e-9)) / len(wanted)
 
 
 def _closer(twists: Callable[[Points], Points], start: float) -> float:
@@ -321,13 +342,13 @@ def _through(rings: Points, smooth: bool, closed: bool) -> Points:
     if smooth and (len(rings) > 2 or closed):
         return _smoothly(rings, closed)
     onward = np.roll(rings, -1, axis=0)
+    fine = tolerance_for(float(np.ptp(rings.reshape(-1, 3), axis=0).max()))
     found = []
     for at in range(len(rings) if closed else len(rings) - 1):
         a, b = rings[at], onward[at]
         bend = (a - np.roll(a, -1, axis=0)) - (b - np.roll(b, -1, axis=0))
         # A four-sided patch whose sides turn misses its two triangles by a quarter of that.
         worst = float(np.linalg.norm(bend, axis=1).max()) / 4 if _is_skew(a, b) else 0.0
-        fine = tolerance_for(float(np.ptp(rings.reshape(-1, 3), axis=0).max()))
         count = min(max(math.ceil(worst / (0.4 * fine)), 1), _MOST_BETWEEN)
         steps = np.linspace(0, 1, count + 1)[:-1, None, None]
         found.append(a + steps * (b - a))
