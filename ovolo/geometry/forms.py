@@ -17,8 +17,9 @@ from typing import Protocol
 import numpy as np
 
 from ovolo.geometry.curve import Arc, Cubics, Curve, Piece, Points
+from ovolo.geometry.enclosed import moments
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
-from ovolo.geometry.region import Region
+from ovolo.geometry.region import Region, shared_area
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.support import reach_of_curves
 
@@ -111,8 +112,6 @@ class Stack:
     def _level_areas(self) -> list[float]:
         """The areas of its level faces, from below: where a layer meets the next, what only one of
         both covers."""
-        from ovolo.geometry.region import shared_area
-
         first, last = self.layers[0], self.layers[-1]
         found = [first.region.area, last.region.area]
         for below, above in zip(self.layers, self.layers[1:], strict=False):
@@ -193,8 +192,6 @@ class Revolution:
 
     @cached_property
     def _moments(self) -> Points:
-        from ovolo.geometry.enclosed import moments
-
         level = np.eye(4)[[0, 2, 1, 3]]  # x and z as x and y
         total: Points = np.sum([moments(one.placed(level)) for one in self.outlines], axis=0)
         return total

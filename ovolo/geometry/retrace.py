@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.corners import met_near
 from ovolo.geometry.curve import Cubics, Curve, Piece, Points, Straight, closest
-from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import SAME_PLACE
 
 _ON = 4 * SAME_PLACE
@@ -339,9 +339,3 @@ def _runs(which: NDArray[np.int64], begins: Points, stops: Points) -> list[_Run]
 def outlines_at(trace: Trace) -> list[Points]:
     """The rings (n, 2) of the sides of each of its curves."""
     return [trace.a[a:b] for a, b in itertools.pairwise(trace.loops)]
-
-
-def flat_pieces(matrix: Matrix, points: Points) -> Points:
-    """Points (n, 2) of a plane placed within it by a matrix (4, 4)."""
-    found: Points = applied(matrix, np.column_stack([points, np.zeros(len(points))]))[:, :2]
-    return found
