@@ -110,10 +110,10 @@ def test_a_hatch_that_cannot_be_made(hatch: str, said: str) -> None:
     assert said in problem(f"part p = rect(100 mm, 60 mm) {hatch}").message
 
 
-def test_only_regions_are_hatched() -> None:
-    assert (
-        "only regions are hatched" in problem("part p = box(1 m, 1 m, 1 m) hatch 45°, 5 mm").message
-    )
+def test_only_regions_and_cuts_of_solids_are_hatched() -> None:
+    said = problem("part p = circle(1 m) hatch 45°, 5 mm").message
+    assert "only regions, and the cuts of solids, are hatched" in said
+    assert not run("part p = box(1 m, 1 m, 1 m) hatch 45°, 5 mm").problems
 
 
 def test_a_fall_of_two_in_twelve() -> None:
