@@ -16,8 +16,10 @@ _TURN = 2 * math.pi
 
 def reach_of_curves(curves: Sequence[Curve], ways: Points) -> Points:
     """The greatest product of a place of any of the curves with directions (k, 3), as (k,)."""
-    corners = np.array([piece.start for curve in curves for piece in curve.pieces])
-    corners = np.concatenate([corners, [curve.end for curve in curves]])
+    corners = np.concatenate(
+        [run.poles[:, 0] if isinstance(run, Cubics) else run.start[None] for curve in curves for run in curve.runs]
+        + [curve.end[None] for curve in curves]
+    )  # fmt: skip
     found: Points = np.full(len(ways), -math.inf)
     step = max(4_000_000 // len(corners), 1)
     for at in range(0, len(ways), step):
