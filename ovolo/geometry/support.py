@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import Arc, Cubics, Curve, Piece
+from ovolo.geometry.curve import Arc, Cubics, Curve
 
 Points = NDArray[np.float64]
 _TURN = 2 * math.pi
@@ -31,10 +31,6 @@ def reach_of_curves(curves: Sequence[Curve], ways: Points) -> Points:
             elif isinstance(run, Cubics):
                 found = np.maximum(found, _of_cubics(run, ways))
     return found
-
-
-def reach_of_piece(piece: Piece | Cubics, ways: Points) -> Points:
-    return reach_of_curves([Curve(tuple(piece.pieces() if isinstance(piece, Cubics) else [piece]))], ways)  # fmt: skip
 
 
 def _of_arc(arc: Arc, ways: Points) -> Points:
