@@ -10,9 +10,11 @@ import numpy as np
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program, ProgramLine, choices_of, figure_kind
 from ovolo.problems import Failure, nearest_name
+from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import TEXT, YES_NO, PointKind, Quantity
 from ovolo.quantities.typed import read_quantity
 from ovolo.sheet import edits, tree
+from ovolo.sheet.literals import figure_in, shown_unit, typed_literal
 
 _YES_NO = {"yes": True, "no": False, "true": True, "false": False, "on": True, "off": False}
 
@@ -36,7 +38,9 @@ def read_setting(program: Program, name: str, text: str) -> Any:
     if line.kind is None:
         raise Failure(f"the input `{name}` has a problem of its own and cannot be set")
     if isinstance(line.kind, Quantity):
-        return read_quantity(text, line.kind.dimension, program.units, f"`{name}`")
+        dimension, units = line.kind.dimension, program.units
+        shown = shown_unit(figure_in(first_figure(line)), dimension, units)
+        return read_quantity(text, dimension, units, f"`{name}`", shown)
     if line.kind == YES_NO:
         answer = _YES_NO.get(text.strip().lower())
         if answer is None:
@@ -51,6 +55,24 @@ def read_setting(program: Program, name: str, text: str) -> Any:
             )
         return value
     return _read_literal(line, text)
+
+
+def typed_value(program: Program, line: ProgramLine, text: str) -> str:
+    """A figure for an input, from what was typed to what is written in the sheet. Raises Failure
+    where it is unclear."""
+    assert isinstance(line.kind, Quantity)
+    written = first_figure(line)
+    return typed_literal(text, line.kind.dimension, program.units, written, f"`{line.name}`")
+
+
+def first_figure(line: ProgramLine) -> str:
+    """The figure of an input as it is written; the first, where it has several."""
+    content = line.content
+    assert isinstance(content, tree.Input)
+    value: tree.Node = content.value
+    while isinstance(value, tree.ListOfItems | tree.Point):
+        value = next(iter(tree.children(value)), tree.Number(value.span, 0.0, NUMBER))
+    return line.statement.text[slice(*value.span)]
 
 
 def _read_literal(line: ProgramLine, text: str) -> Any:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.same import SAME_SHARE
+from ovolo.quantities.circular import cosine, sine
 
 Matrix = NDArray[np.float64]
 Values = Any
@@ -42,13 +43,13 @@ def turned(angle: Values, about: Values, at: Values) -> Matrix:
     through `at`. Rodrigues' formula: R = cI + s[a]x + (1 - c) a aᵀ."""
     angle, axis = np.asarray(angle, dtype=float), np.asarray(about, dtype=float)
     axis = axis / np.linalg.norm(axis, axis=-1, keepdims=True)
-    cosine, sine = np.cos(angle)[..., None, None], np.sin(angle)[..., None, None]
+    c, s = cosine(angle)[..., None, None], sine(angle)[..., None, None]
     cross = np.zeros((*axis.shape[:-1], 3, 3))
     cross[..., 0, 1], cross[..., 0, 2] = -axis[..., 2], axis[..., 1]
     cross[..., 1, 0], cross[..., 1, 2] = axis[..., 2], -axis[..., 0]
     cross[..., 2, 0], cross[..., 2, 1] = -axis[..., 1], axis[..., 0]
     outer = axis[..., :, None] * axis[..., None, :]
-    rotation = cosine * np.eye(3) + sine * cross + (1 - cosine) * outer
+    rotation = c * np.eye(3) + s * cross + (1 - c) * outer
     centre = np.asarray(at, dtype=float)
     shift = centre - np.einsum("...ij,...j->...i", rotation, centre)
     matrix = np.zeros((*rotation.shape[:-2], 4, 4))

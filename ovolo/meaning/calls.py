@@ -249,6 +249,7 @@ def _fitted(
         at if isinstance(at, str) or at < len(leading) else _python_name(word, at) for at in whole
     ]
     _remark_bare_angle(node, word, checked, scope)
+    _remark_decimals(node, word, checked, scope)
     result = signature.result.build(bound)
     return typed.WordCall(result, node.span, word, tuple(leading), tuple(named), tuple(whole))
 
@@ -326,6 +327,18 @@ def _first_parameters(kind: SheetFunction, count: int) -> SheetFunction:
     if count == len(kind.parameters):
         return kind
     raise Failure("a function handed on must use all its arguments", "write t -> f(t)")
+
+
+def _remark_decimals(node: tree.Call, word: Word, checked: list[typed.Typed], scope: Scope) -> None:
+    """A quiet hint where `round(x, 2)` may be meant to leave two decimals."""
+    if word.name not in ("round", "floor", "ceil") or len(node.arguments) != 2:
+        return
+    multiple = node.arguments[1].value
+    if isinstance(multiple, tree.Number) and multiple.bare and multiple.value in range(1, 7):
+        places = int(multiple.value)
+        said = f"this goes to multiples of {places}; to {places} decimals: "
+        said += f"`{word.name}(…, {10.0**-places:.{places}f})`"
+        scope.remarks.append((said, multiple.span))
 
 
 def _remark_bare_angle(

@@ -9,11 +9,12 @@ from collections.abc import Callable
 from typing import Any
 
 from ovolo.meaning import typed
-from ovolo.meaning.operators import with_unit
+from ovolo.meaning.operators import ROUNDED_EDGE, with_unit
 from ovolo.meaning.scope import Scope
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import (
+    EDGE,
     Kind,
     Quantity,
     is_number,
@@ -57,7 +58,9 @@ def check_as(node: tree.Node, scope: Scope, wanted: Kind, what: str) -> typed.Ty
 
 
 def unit_hint(node: tree.Node, scope: Scope, found: Kind, wanted: Kind) -> str:
-    """How a plain number becomes the quantity that is wanted."""
+    """How a plain number becomes the quantity that is wanted, or a rounded edge a rounded length."""
+    if found == EDGE:
+        return ROUNDED_EDGE
     if not (is_number(found) and isinstance(wanted, Quantity)) or wanted.dimension == NUMBER:
         return ""
     unit = {"length": "mm", "angle": "°", "area": "mm^2", "volume": "mm^3"}.get(wanted.word)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from fractions import Fraction
+
 from ovolo.meaning import typed
 from ovolo.meaning.checking import check, check_as, checks, unit_hint
-from ovolo.meaning.operators import operator_kind, power_kind
+from ovolo.meaning.operators import exact_decimal, operator_kind, power_kind
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.dimension import NUMBER
@@ -89,7 +92,8 @@ def _binary(node: tree.Binary, scope: Scope) -> typed.Typed:
     said = scope.written(node.left), scope.written(node.right)
     try:
         if node.operator == "^":
-            rule, kind = power_kind(left.kind, right.kind, _figure(right))
+            plain = is_number(left.kind)
+            rule, kind = power_kind(left.kind, right.kind, None if plain else _exact(right))
         else:
             rule, kind = operator_kind(node.operator, left.kind, right.kind, said)
     except Failure as failure:
@@ -97,18 +101,24 @@ def _binary(node: tree.Binary, scope: Scope) -> typed.Typed:
     return typed.Operation(kind, node.span, rule, (left, right), node.operator_span, said[1])
 
 
-def _figure(node: typed.Typed) -> float | None:
-    """The value of an exponent that is written out: 2, -1, 1/2."""
+def _exact(node: typed.Typed) -> Fraction | None:
+    """The value of an exponent that is written out: 2, -1, 1/2, 0.25. Raises Failure where it is a
+    decimal that only comes near a fraction."""
     match node:
         case typed.Constant(value=float() as value):
-            return value
-        case typed.Operation(rule="divide", operands=(a, b)):
-            above, below = _figure(a), _figure(b)
-            return above / below if above is not None and below else None
-        case typed.Operation(rule="negate", operands=(a,)):
-            inner = _figure(a)
-            return None if inner is None else -inner
+            return exact_decimal(value)
+        case typed.Operation(rule=rule, operands=operands) if rule in _EXACTLY:
+            figures = [_exact(one) for one in operands]
+            if None in figures or (rule == "divide" and figures[1] == 0):
+                return None
+            return Fraction(_EXACTLY[rule](*figures))
     return None
+
+
+_EXACTLY: dict[str, Callable[..., Fraction]] = {
+    "divide": lambda a, b: a / b, "multiply": lambda a, b: a * b, "negate": lambda a: -a,
+    "add": lambda a, b: a + b, "subtract": lambda a, b: a - b,
+}  # fmt: skip
 
 
 @checks(tree.Comparison)
@@ -286,8 +296,8 @@ def _index(node: tree.Index, scope: Scope) -> typed.Typed:
     index = check_as(node.index, scope, NUMBER_KIND, "an index")
     written = scope.written(node.owner)
     if isinstance(owner.kind, Together):
-        figure = _figure(index)
-        if figure is None or figure not in range(len(owner.kind.items)):
+        figure = index.value if isinstance(index, typed.Constant) else -1.0
+        if figure not in range(len(owner.kind.items)):
             raise Failure(
                 f"`{written}` holds {len(owner.kind.items)} values of different kinds",
                 f"its index must be written as a figure from 0 to {len(owner.kind.items) - 1}",

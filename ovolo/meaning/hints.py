@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections import defaultdict
 from collections.abc import Iterator
 from functools import lru_cache
 
 from ovolo.problems import Note, Span
-from ovolo.quantities.dimension import ANGLE, NUMBER
+from ovolo.quantities.dimension import ANGLE, dimension_name
+from ovolo.quantities.units import unit_named
 from ovolo.sheet import tree
-from ovolo.sheet.names import references
+from ovolo.sheet.names import local_names, references
 from ovolo.words.all import WORDS
 
 _ROUND_ANGLES = 15
 """Angles at multiples of this many degrees are geometry, not constants to be named."""
 
-_HIDES_QUIETLY = frozenset({"x", "y", "z"})
-"""Words so short that lines of that name are expected."""
+_PLAIN_SHARES = frozenset({0.5, 0.25, 0.75, 1.5, 0.1, 0.01, 0.001, 0.0001, 1e-6})
+"""Plain numbers that are arithmetic rather than figures of a design."""
+
+_LARGE = frozenset({"in", "ft", "yd", "mi"})
+"""Units of which everybody writes fractions."""
 
 
 def hints(statements: tuple[tree.Statement, ...]) -> Iterator[tuple[tree.Statement, Note]]:
@@ -25,6 +31,8 @@ def hints(statements: tuple[tree.Statement, ...]) -> Iterator[tuple[tree.Stateme
     yield from _repeated_constants(statements)
     yield from _hidden_words(statements)
     yield from _empty_comparisons(statements)
+    yield from _units_or_names(statements)
+    yield from _fractions_of_units(statements)
 
 
 def _note(statement: tree.Statement, span: Span, message: str) -> tuple[tree.Statement, Note]:
@@ -59,7 +67,7 @@ def _repeated_constants(
             continue
         for statement, number in found:
             others = [str(other.line) for other, _ in found if other is not statement]
-            written = statement.text[slice(*number.span)]
+            written = _written(statement, number)
             where = f"line{'s' if len(others) > 1 else ''} {', '.join(others)}"
             message = f"{written} also stands in {where}; if it is the same thing, name it once"
             yield _note(statement, number.span, message)
@@ -67,38 +75,108 @@ def _repeated_constants(
 
 @lru_cache(maxsize=50_000)
 def _constants(content: tree.Formula | tree.Part) -> tuple[tree.Number, ...]:
-    """The different quantities that stand within a formula; not one that is the whole of it,
+    """The different figures that stand within a formula; not one that is the whole of it,
     for then it is named."""
     found: dict[float, tree.Number] = {}
-    waiting = [] if isinstance(content.value, tree.Number) else [content.value]
+    waiting: list[tree.Node] = [] if isinstance(content.value, tree.Number) else [content.value]
     while waiting:
         node = waiting.pop()
         if isinstance(node, tree.Number) and _worth_naming(node):
             found[node.value] = node
-        waiting.extend(tree.children(node))
+        if isinstance(node, tree.Binary) and node.operator == "^":
+            waiting.append(node.left)  # what stands in a power is not a figure of the design
+        else:
+            waiting.extend(tree.children(node))
     return tuple(found.values())
 
 
 def _worth_naming(number: tree.Number) -> bool:
-    if number.bare or number.value == 0 or number.dimension == NUMBER:
+    if number.value == 0:
         return False
     if number.dimension == ANGLE:
-        degrees = number.value * 57.29577951308232
-        return (
-            abs(degrees / _ROUND_ANGLES - round(degrees / _ROUND_ANGLES)) > 1e-9
-            and number.value != 1
-        )
-    return number.value != 1
+        degrees = math.degrees(number.value)
+        round_one = abs(degrees / _ROUND_ANGLES - round(degrees / _ROUND_ANGLES)) <= 1e-9
+        return not (round_one or number.value == 1)
+    if number.bare:
+        return not (number.value.is_integer() or abs(number.value) in _PLAIN_SHARES)
+    if number.unit.startswith(":") or number.unit in ("ft in", "'"):
+        return True
+    return not math.isclose(
+        number.value, unit_named(number.unit).size
+    )  # one of a unit is that unit
 
 
 def _hidden_words(
     statements: tuple[tree.Statement, ...],
 ) -> Iterator[tuple[tree.Statement, Note]]:
+    """Functions and studies that are called instead of a word, and lines instead of a constant. (A
+    line with a value hides no word that is called: `width(body)` stays what it is.)"""
     for statement in statements:
         content = statement.content
-        if isinstance(content, tree.Named) and content.name in WORDS.keys() - _HIDES_QUIETLY:
+        if not isinstance(content, tree.Named) or content.name not in WORDS:
+            continue
+        called = isinstance(content, tree.Use) or (
+            isinstance(content, tree.Formula) and content.parameters is not None
+        )
+        constant = WORDS[content.name].constant and content.name not in _AXES
+        if called or constant:
             message = f"`{content.name}` hides the word of that name"
             yield _note(statement, content.name_span, message)
+
+
+_AXES = frozenset({"x", "y", "z"})
+"""Constants so short that lines of that name are expected."""
+
+
+def _units_or_names(
+    statements: tuple[tree.Statement, ...],
+) -> Iterator[tuple[tree.Statement, Note]]:
+    """`2 t`, where there is a line `t`: two tonnes, or twice the line?"""
+    lines = {one.name for one in statements if isinstance(one.content, tree.Named)}
+    for statement in statements:
+        names = lines | local_names(statement.content)
+        for number in _figures(statement.content):
+            unit = re.split(r"[*·/^²³]", number.unit)[0]
+            if unit in names and number.unit not in ("ft in", "'"):
+                written = _written(statement, number)
+                figure = written.removesuffix(number.unit).strip()
+                said = dimension_name(number.dimension)
+                message = (
+                    f"{written} is {'an' if said[0] in 'aeiou' else 'a'} {said} here, in the unit "
+                    f"{unit}; for so many times the name `{unit}` write {figure} * {number.unit}"
+                )
+                yield _note(statement, number.span, message)
+
+
+def _fractions_of_units(
+    statements: tuple[tree.Statement, ...],
+) -> Iterator[tuple[tree.Statement, Note]]:
+    """`1/20 mm`: a twentieth of a millimetre, or one by 20 mm?"""
+    for statement in statements:
+        for number in _figures(statement.content):
+            written = _written(statement, number)
+            found = re.fullmatch(r"(\d+)/(\d+) ?(\D+)", written)
+            if found and number.unit not in _LARGE:
+                message = f"{written} is a fraction of the unit; to divide by {found[2]} {found[3]} write {found[1]} / ({found[2]} {found[3]})"
+                yield _note(statement, number.span, message)
+
+
+def _written(statement: tree.Statement, number: tree.Number) -> str:
+    """A figure as it is written, without sign and brackets."""
+    return " ".join(statement.text[slice(*number.span)].strip("()-−+ ").split())
+
+
+@lru_cache(maxsize=50_000)
+def _figures(content: tree.Content) -> tuple[tree.Number, ...]:
+    """All figures with a unit that stand in a statement."""
+    found: list[tree.Number] = []
+    waiting: list[tree.Node | tree.Content] = [content]
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, tree.Number) and not node.bare:
+            found.append(node)
+        waiting.extend(tree.children(node))
+    return tuple(sorted(found, key=lambda one: one.span))
 
 
 def _empty_comparisons(

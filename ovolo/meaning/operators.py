@@ -14,7 +14,7 @@ from ovolo.quantities.dimension import (
     product,
     quotient,
 )
-from ovolo.quantities.kinds import REGION, SOLID, TEXT, Kind, ListOf, PointKind, Quantity
+from ovolo.quantities.kinds import EDGE, REGION, SOLID, TEXT, Kind, ListOf, PointKind, Quantity
 
 _VERBS = {
     "+": "plus",
@@ -24,6 +24,11 @@ _VERBS = {
     "&": "and",
     "^": "to the power of",
 }
+
+ROUNDED_EDGE = (
+    "`round` of a length alone is the finish of an edge; to round a length say to what multiple: "
+    "`round(x, 1 mm)`"
+)
 
 
 def operator_kind(
@@ -71,6 +76,8 @@ def _side(kind: Kind, said: str) -> str:
 
 
 def _hint(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> str:
+    if EDGE in (left, right):
+        return ROUNDED_EDGE
     sides = ((left, right, said[0], said[1]), (right, left, said[1], said[0]))
     for this, other, written, partner in sides:
         if not isinstance(this, Quantity) or not isinstance(other, Quantity):
@@ -100,11 +107,16 @@ def with_unit(said: str, unit: str) -> str:
     return f"{factor} * 1{gap}{unit}"
 
 
-def power_kind(base: Kind, exponent: Kind, constant: float | None) -> tuple[str, Kind]:
+_LARGEST_DENOMINATOR = 12
+"""A decimal such as 0.25 is the power that it is exactly, down to twelfths; a fraction that is
+written as one may be any."""
+
+
+def power_kind(base: Kind, exponent: Kind, constant: Fraction | None) -> tuple[str, Kind]:
     """The rule and result of a power; `constant` is the exponent where it is written as a figure.
 
-    A quantity may only be raised to a power that is known before running, for its dimension
-    depends on it.
+    A quantity may only be raised to a power that is known before running, and exactly, for its
+    dimension depends on it.
     """
     if not isinstance(base, Quantity) or not isinstance(exponent, Quantity):
         raise Failure(f"{base.said} to the power of {exponent.said} makes no sense")
@@ -117,5 +129,16 @@ def power_kind(base: Kind, exponent: Kind, constant: float | None) -> tuple[str,
             f"{base.said} can only be raised to a power written as a figure",
             "its dimension depends on the power; divide it by a unit first",
         )
-    degree = Fraction(constant).limit_denominator(12)
-    return "power", Quantity(dimension=power(base.dimension, degree))
+    return "power", Quantity(dimension=power(base.dimension, constant))
+
+
+def exact_decimal(value: float) -> Fraction:
+    """A decimal exponent as the fraction that it is. Raises Failure where it is only near one."""
+    near = Fraction(value).limit_denominator(_LARGEST_DENOMINATOR)
+    if float(near) == value:
+        return near
+    said = near if abs(float(near) - value) < 5e-3 else Fraction(value).limit_denominator(1000)
+    raise Failure(
+        f"a quantity is raised to an exact power, and {value:g} is none",
+        f"write the power as a fraction: ^({said})",
+    )

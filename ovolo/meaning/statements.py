@@ -12,6 +12,7 @@ from ovolo.meaning.attached import Attached, OtherStudy, Tables, study_key
 from ovolo.meaning.checker import check, check_as
 from ovolo.meaning.colours import tint
 from ovolo.meaning.graph import needed_names
+from ovolo.meaning.operators import ROUNDED_EDGE
 from ovolo.meaning.program import (
     Checked,
     Program,
@@ -24,6 +25,7 @@ from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import (
     ANGLE_KIND,
     DENSITY_KIND,
+    EDGE,
     GEOMETRY,
     LENGTH_KIND,
     NUMBER_KIND,
@@ -148,6 +150,8 @@ def _is_literal(value: typed.Typed) -> bool:
 def _check_formula(content: tree.Formula, scope: Scope, at: int) -> Checked:
     if content.parameters is None:
         value = check(content.value, scope)
+        if value.kind == EDGE:
+            scope.remarks.append((ROUNDED_EDGE, content.value.span))
         return Checked(value.kind, value)
     _check_names(content, scope)
     source = typed.Source(content.name, at)

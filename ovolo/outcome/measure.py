@@ -28,7 +28,7 @@ from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
 from ovolo.quantities.kinds import Quantity
 from ovolo.quantities.show import show_quantity
 from ovolo.sheet import tree
-from ovolo.sheet.edits import literal_for
+from ovolo.sheet.literals import literal_for
 
 SAME = 1e-6
 """Lengths in mm that differ by less are the same."""

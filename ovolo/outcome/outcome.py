@@ -17,7 +17,7 @@ from ovolo.meaning.program import Program
 from ovolo.outcome.dims import Dim, dim_of
 from ovolo.outcome.part import Part, part_of
 from ovolo.problems import Problem
-from ovolo.quantities.dimension import base_units
+from ovolo.quantities.dimension import NUMBER, Dimension, base_units
 from ovolo.quantities.kinds import (
     GEOMETRY,
     TEXT,
@@ -29,10 +29,19 @@ from ovolo.quantities.kinds import (
     Record,
     plural,
 )
-from ovolo.quantities.show import DisplayUnits, Shown, aligned, digits, show_quantity
+from ovolo.quantities.show import (
+    DisplayUnits,
+    Shown,
+    show_quantity,
+    shown_in,
+    side_by_side,
+    told_apart,
+)
+from ovolo.quantities.units import Unit
 from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
+from ovolo.sheet.literals import shown_unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,21 +166,26 @@ def outcome_of(
     return Outcome(program, evaluate(program, settings, memo, time_limit))
 
 
-def written_in_percent(line: LineOutcome) -> bool:
-    """Whether an input is written in per cent, and so shown."""
-    content = line.line.content
-    if not isinstance(content, tree.Input):
-        return False
-    start, end = content.value.span
-    return line.line.statement.text[start:end].endswith("%")
+def unit_shown(line: LineOutcome, dimension: Dimension, units: DisplayUnits) -> Unit:
+    """The unit a line's figures are shown in: those of an input that is a ratio, so many per cent or
+    inches by the foot as it is written."""
+    figure = getattr(line.line.content, "value", None)
+    if not isinstance(line.line.content, tree.Input):
+        figure = None
+    if isinstance(figure, tree.ListOfItems) and figure.items:
+        figure = figure.items[0]
+    return shown_unit(figure if isinstance(figure, tree.Number) else None, dimension, units)
 
 
 def show_line(line: LineOutcome, units: DisplayUnits) -> Shown:
     """The value of a line as a person reads it."""
-    assert line.line.kind is not None
-    if written_in_percent(line):
-        return Shown(digits(float(line.value) * 100), "%")
-    return show_value(line.value, line.line.kind, units)
+    kind = line.line.kind
+    assert kind is not None
+    if isinstance(kind, Quantity) and kind.dimension == NUMBER:
+        unit = unit_shown(line, NUMBER, units)
+        if unit.symbol:
+            return shown_in(float(line.value), unit)
+    return show_value(line.value, kind, units)
 
 
 def value_json(line: LineOutcome, units: DisplayUnits) -> dict[str, Any]:
@@ -254,8 +268,9 @@ def show_value(value: Any, kind: Kind, units: DisplayUnits) -> Shown:
         case Quantity():
             return show_quantity(float(value), kind.dimension, units)
         case PointKind():
-            coordinates = value[:2] if kind.flat else value
-            shown = [show_quantity(float(c), kind.dimension, units) for c in coordinates]
+            coordinates = [float(c) for c in (value[:2] if kind.flat else value)]
+            beside = max(map(abs, coordinates))
+            shown = [show_quantity(c, kind.dimension, units, beside) for c in coordinates]
             return Shown("(" + ", ".join(one.number for one in shown) + ")", shown[0].unit)
         case ListOf():
             return _show_list(value, kind, units)
@@ -275,14 +290,19 @@ def _show_list(value: Any, kind: ListOf, units: DisplayUnits) -> Shown:
         return Shown("empty list")
     if not isinstance(kind.item, Quantity) and kind.item not in (TEXT, YES_NO):
         return Shown(f"{count} {plural(kind.item) if count > 1 else kind.item.name}")
-    shown = [
-        Shown("–") if isinstance(item, Gap) else show_value(item, kind.item, units)
-        for item in itertools.islice(value, 4)
-    ]
+    first = list(itertools.islice(value, 4))
+    more = f" … ({count})" if count > len(first) else ""
+    if isinstance(kind.item, Quantity):
+        figures = [float(item) for item in first if not isinstance(item, Gap)]
+        together = iter(side_by_side(figures, kind.item.dimension, units))
+        shown = [Shown("–") if isinstance(item, Gap) else next(together) for item in first]
+    else:
+        shown = [
+            Shown("–") if isinstance(item, Gap) else show_value(item, kind.item, units)
+            for item in first
+        ]
     unit = next((one.unit for one in shown if one.unit), "")
-    more = f" … ({count})" if count > len(shown) else ""
-    numbers = aligned([one.number for one in shown])
-    return Shown(", ".join(numbers) + more, unit)
+    return Shown(", ".join(one.number for one in shown) + more, unit)
 
 
 def _check(line: LineOutcome, units: DisplayUnits) -> Check:
@@ -305,10 +325,14 @@ def _measured(line: LineOutcome, units: DisplayUnits) -> str:
     if not line.has_value or not isinstance(compared, typed.Compared):
         return ""
     values = [line.result.terms[f"side {at}"] for at in range(len(compared.operands))]  # type: ignore[union-attr]
-    shown = [
-        str(show_value(value, operand.kind, units))
-        for value, operand in zip(values, compared.operands, strict=True)
-    ]
+    kind = compared.operands[0].kind
+    if isinstance(kind, Quantity):
+        shown = [str(one) for one in told_apart(values, kind.dimension, units)]
+    else:
+        shown = [
+            str(show_value(value, operand.kind, units))
+            for value, operand in zip(values, compared.operands, strict=True)
+        ]
     said = [shown[0]]
     for operator, right in zip(compared.operators, shown[1:], strict=True):
         said += [operator, right]

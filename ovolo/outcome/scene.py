@@ -24,7 +24,7 @@ from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figure_kind, figures_of
 from ovolo.meaning.used import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
-from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, written_in_percent
+from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, unit_shown
 from ovolo.outcome.part import Part, construction_of
 from ovolo.outcome.tinting import Tinting
 from ovolo.outcome.working import working_of
@@ -306,7 +306,7 @@ def _figures(outcome: LineOutcome, figure: Quantity, units: DisplayUnits) -> dic
     terms = outcome.result.terms if outcome.result is not None else {}
     kind = outcome.line.kind
     shown = show_line(outcome, units)
-    size = 0.01 if written_in_percent(outcome) else units.unit_for(figure.dimension).size
+    size = unit_shown(outcome, figure.dimension, units).size
     one = isinstance(kind, Quantity)
     figures = [float(v) for v in np.atleast_1d(outcome.value)][: figures_of(kind)]
     found: dict[str, Any] = {

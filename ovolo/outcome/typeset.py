@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from functools import singledispatchmethod
 
-from ovolo.quantities.show import Shown, grouped
+from ovolo.quantities.show import Shown, follows_closely, grouped, written_unit
+from ovolo.quantities.units import unit_named
 from ovolo.sheet import tree
 from ovolo.sheet.operators import PRECEDENCE
 from ovolo.words.all import WORDS
@@ -49,7 +50,7 @@ def shown(value: Shown) -> str:
     said = number if plain else text(value.number)
     if not value.unit:
         return said
-    space = "" if value.unit in ("°", "%") else r"\,"
+    space = "" if follows_closely(value.unit) else r"\,"
     return said + space + text(value.unit)
 
 
@@ -91,11 +92,13 @@ class _Typesetter:
 
     @_set.register
     def _(self, node: tree.Number) -> str:
-        figure = self.written[slice(*node.span)].strip("() ")
-        digits = figure.rstrip("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZµ°%‰^²³/·*")
-        unit = figure[len(digits) :]
-        if unit and digits.strip().replace(".", "", 1).isdigit():
-            return shown(Shown(digits.strip(), unit.replace("^2", "²").replace("^3", "³")))
+        figure = self.written[slice(*node.span)].strip()
+        while figure.startswith("(") and figure.endswith(")"):
+            figure = figure[1:-1].strip()
+        if node.unit and figure.endswith(node.unit):
+            digits = figure.removesuffix(node.unit).strip()
+            if digits.replace(".", "", 1).isdigit():
+                return shown(Shown(digits, written_unit(unit_named(node.unit))))
         return figure if figure.replace(".", "", 1).isdigit() else text(figure)
 
     @_set.register
@@ -123,10 +126,19 @@ class _Typesetter:
         if node.operator == "/":
             return rf"\dfrac{{{self.set(node.left)}}}{{{self.set(node.right)}}}"
         if node.operator == "^":
-            return rf"{self.set(node.left, _ATOM)}^{{{self.set(node.right)}}}"
+            base = self.set(node.left, _ATOM)
+            if self._has_unit(node.left) and not base.startswith(r"\left("):
+                base = rf"\left({base}\right)"
+            return rf"{base}^{{{self.set(node.right)}}}"
         binding = _binding(node)
         left, right = self.set(node.left, binding), self.set(node.right, binding + 0.1)
         return f"{left} {_SIGNS.get(node.operator, node.operator)} {right}"
+
+    def _has_unit(self, node: tree.Node) -> bool:
+        """Whether a figure with its unit stands for a node: (30 mm)², not 30 mm²."""
+        if isinstance(node, tree.Name) and node.name not in self.bound:
+            return r"\text{" in (self.value_of(node.name) or "")
+        return isinstance(node, tree.Number) and not node.bare
 
     @_set.register
     def _(self, node: tree.Comparison) -> str:

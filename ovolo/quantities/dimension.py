@@ -105,6 +105,14 @@ def dimension_name(dimension: Dimension) -> str:
 
 
 @cache
+def usual_size(dimension: Dimension) -> float:
+    """The size, in mm, radians, kg and s, at which quantities of a dimension are at home: 1 mm, rad,
+    kg, s, and what is made of them. What is so much for each length, area or volume (a density, a
+    load) is counted by the metre, as the SI does."""
+    return float(1e3 ** min(float(dimension.length), 0.0))
+
+
+@cache
 def base_units(dimension: Dimension) -> str:
     """The dimension written in base units, such as `mm^2·kg/s`."""
     symbols = zip(("mm", "rad", "kg", "s"), dimension.exponents, strict=True)
@@ -113,6 +121,7 @@ def base_units(dimension: Dimension) -> str:
     for symbol, exponent in symbols:
         if exponent:
             size = abs(exponent)
-            written = symbol if size == 1 else f"{symbol}^{size}"
+            degree = f"({size})" if size.denominator > 1 else f"{size}"
+            written = symbol if size == 1 else f"{symbol}^{degree}"
             (above if exponent > 0 else below).append(written)
     return "·".join(above or ["1"]) + "".join(f"/{unit}" for unit in below)

@@ -5,8 +5,10 @@ Showing never feeds back into results; values stay float64 throughout.
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -18,6 +20,7 @@ from ovolo.quantities.dimension import (
     Dimension,
     base_units,
     power,
+    usual_size,
 )
 from ovolo.quantities.units import UNITS, Unit, unit_named
 
@@ -27,9 +30,23 @@ _FEET_INCHES = re.compile(r"ft-in(?:\s+1/(\d+))?")
 _INCH_FRACTIONS = (2, 4, 8, 16, 32, 64)
 _SIGNIFICANT = 6
 _LEAST_SIGNIFICANT = 3
-_PREFERRED = {
-    "speed": "m/s", "frequency": "Hz", "density": "kg/m^3", "force": "N", "pressure": "kPa",
+_MOST_DIGITS = 15
+"""So many digits of a float64 can be trusted."""
+
+_OF_THE_TRADE: dict[Dimension, str] = {
+    unit_named(symbol).dimension: symbol
+    for symbol in (
+        "m/s", "m/s^2", "rad/s", "Hz", "kg/m^3", "kg/m^2", "kg/m", "kg·m^2", "N", "N·m", "N/m",
+        "kPa", "N·m/s", "m^3/s", "kg/s",
+    )
 }  # fmt: skip
+"""The unit a practitioner writes for what is made of several base units."""
+
+_SUPERSCRIPTS = {"^2": "²", "^3": "³", "^4": "⁴"}
+NOISE = 1e-12
+"""Values that differ by no more than this share of the larger, or of their usual size, are equal: a
+few thousand times the noise of a float64, so that 0.1 + 0.2 == 0.3 and a limit that is met exactly
+holds. What equals 0 so is shown as 0."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +59,12 @@ class Shown:
     def __str__(self) -> str:
         if not self.unit:
             return self.number
-        return f"{self.number}{'' if self.unit in ('°', '%') else ' '}{self.unit}"
+        return f"{self.number}{'' if follows_closely(self.unit) else ' '}{self.unit}"
+
+
+def follows_closely(unit: str) -> bool:
+    """Whether a unit is written without a space after its figure."""
+    return unit in ("°", "%", "‰") or unit.startswith((":", "/"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,31 +110,76 @@ class DisplayUnits:
         chosen = dict(self.others).get(dimension)
         if chosen:
             return unit_named(chosen)
-        length = dimension.length
-        if dimension == power(LENGTH, length):
-            if length == 1:
-                return self.length_unit
-            symbol = f"{self.length_unit.symbol}^{length}"
-            return Unit(symbol, dimension, self.length_unit.size ** float(length))
-        preferred = _PREFERRED.get(str(dimension))
-        if preferred:
-            return unit_named(preferred)
-        return Unit(base_units(dimension), dimension, 1.0)
+        if not dimension.length and not dimension.angle:
+            known = _OF_THE_TRADE.get(dimension)
+            return unit_named(known or base_units(dimension))
+        if dimension == power(LENGTH, dimension.length):
+            return self._of_length(dimension)
+        known = _OF_THE_TRADE.get(dimension)
+        if known is None:
+            return unit_named(base_units(dimension))
+        return unit_named(known.replace("rad", self.angle))
+
+    def _of_length(self, dimension: Dimension) -> Unit:
+        """Areas, volumes and the like, in feet where lengths are in feet and inches."""
+        symbol = "ft" if self.length == FEET_INCHES else self.length
+        degree = dimension.length
+        if degree == 1:
+            return self.length_unit
+        if degree == -1:
+            return unit_named(f"1/{symbol}")
+        degree_said = f"{degree}" if degree.denominator == 1 else f"({degree})"
+        return unit_named(f"{symbol}^{degree_said}")
 
 
-def show_quantity(value: float, dimension: Dimension, units: DisplayUnits) -> Shown:
-    """A value in mm, radians, kg and s as a person reads it."""
-    if dimension == LENGTH and units.length == FEET_INCHES:
+def show_quantity(
+    value: float, dimension: Dimension, units: DisplayUnits, beside: float = 0.0, more: int = 0
+) -> Shown:
+    """A value in mm, radians, kg and s as a person reads it; 0 where it differs from 0 only by noise.
+
+    `beside` is the size of what it stands beside in a point or a list, of which it has the noise;
+    `more` asks for so many digits beyond the usual ones.
+    """
+    if abs(value) <= noise_of(value, beside, dimension):
+        value = 0.0
+    if dimension == LENGTH and units.length == FEET_INCHES and not more:
         return Shown(feet_and_inches(value, units.inch_fraction))
     unit = units.unit_for(dimension)
-    symbol = "°" if unit.symbol == "deg" else unit.symbol.replace("^2", "²").replace("^3", "³")
-    return Shown(digits(value / unit.size, _DECIMALS.get(unit.symbol)), symbol)
+    return shown_in(value, unit, more)
 
 
-def digits(value: float, decimals: int | None = None) -> str:
+def shown_in(value: float, unit: Unit, more: int = 0) -> Shown:
+    """A value in a unit, with its usual digits and as many more as are asked for."""
+    number = digits(value / unit.size, _DECIMALS.get(unit.symbol), more)
+    return Shown(number, written_unit(unit))
+
+
+def written_unit(unit: Unit) -> str:
+    """The symbol as it is shown: `°`, `mm²`, `/m`."""
+    symbol = unit.symbol.removeprefix("1") if unit.symbol.startswith("1/") else unit.symbol
+    symbol = re.sub(r"\bdeg\b", "°", symbol)
+    return re.sub(r"\^[234](?!\d)", lambda found: _SUPERSCRIPTS[found[0]], symbol)
+
+
+def told_apart(values: Sequence[float], dimension: Dimension, units: DisplayUnits) -> list[Shown]:
+    """Values side by side, with as many digits as tell those apart that differ by more than noise."""
+    for more in range(_MOST_DIGITS):
+        shown = [show_quantity(value, dimension, units, more=more) for value in values]
+        pairs = itertools.pairwise(zip(values, map(str, shown), strict=True))
+        if all(a != b or abs(x - y) <= noise_of(x, y, dimension) for (x, a), (y, b) in pairs):
+            break
+    return shown
+
+
+def noise_of(a: float, b: float, dimension: Dimension = NUMBER) -> float:
+    """By how much two values may differ by noise alone."""
+    return NOISE * max(usual_size(dimension), abs(a), abs(b))
+
+
+def digits(value: float, decimals: int | None = None, more: int = 0) -> str:
     """A number with the given decimals, or six significant digits; never noise, never "-0".
 
-    Small values keep at least three significant digits.
+    Small values keep at least three significant digits; `more` adds so many to all.
     """
     if value == 0:
         return "0"
@@ -122,28 +189,35 @@ def digits(value: float, decimals: int | None = None) -> str:
     elif round(value, decimals) != value:
         decimals = max(decimals, _LEAST_SIGNIFICANT - 1 - exponent)
     if exponent >= 15 or exponent < -6:
-        return f"{value:.{_SIGNIFICANT}g}"
-    text = f"{value:.{max(decimals, 0)}f}"
+        return f"{value:.{_SIGNIFICANT + more}g}"
+    text = f"{value:.{max(decimals + more, 0)}f}"
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
 
 
-def aligned(numbers: list[str]) -> list[str]:
-    """Numbers of one column with the same count of decimals."""
-    decimals = [len(number.partition(".")[2]) for number in numbers]
-    if any(not re.fullmatch(r"-?\d+(\.\d+)?", number) for number in numbers):
-        return numbers
-    most = max(decimals, default=0)
+def side_by_side(values: Sequence[float], dimension: Dimension, units: DisplayUnits) -> list[Shown]:
+    """The items of a list: all with the decimals of the one that has most, none of them false."""
+    beside = max(map(abs, values), default=0.0)
+    shown = [show_quantity(value, dimension, units, beside) for value in values]
+    places = [len(one.number.partition(".")[2]) for one in shown]
+    if any(not re.fullmatch(r"-?\d+(\.\d+)?", one.number) for one in shown):
+        return shown
+    unit, most = units.unit_for(dimension), max(places, default=0)
+    if not most or beside / unit.size >= 10 ** (_MOST_DIGITS - most):
+        return shown
     return [
-        f"{number}{'' if places or not most else '.'}{'0' * (most - places)}"
-        for number, places in zip(numbers, decimals, strict=True)
+        Shown(f"{0.0 if one.number == '0' else value / unit.size:.{most}f}", one.unit)
+        for one, value in zip(shown, values, strict=True)
     ]
 
 
 def feet_and_inches(value: float, fraction: int = 16) -> str:
-    """A length in mm as feet, inches and a fraction of an inch, such as `6' 2 1/4"`."""
+    """A length in mm as feet, inches and a fraction of an inch, such as `6' 2 1/4"`; one that is less
+    than half of the fraction as decimals of an inch."""
     parts = round(abs(value) / 25.4 * fraction)
+    if not parts and value:
+        return f'{digits(value / 25.4, _DECIMALS["in"])}"'
     feet, parts = divmod(parts, 12 * fraction)
     inches, parts = divmod(parts, fraction)
     said = []

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER, Dimension, dimension_name
 from ovolo.quantities.show import FEET_INCHES, DisplayUnits
-from ovolo.quantities.units import UNIT_PATTERN, unit_named
+from ovolo.quantities.units import UNIT_PATTERN, Unit, unit_named
 
 _SIGN = r"(?P<sign>[-+\u2212]?)\s*"
 _DECIMAL = r"(?:\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d{1,3}(?:[ \u2009\u202f]\d{3})+(?:\.\d+)?|\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?"
@@ -72,23 +72,28 @@ _FORMS: list[tuple[re.Pattern[str], Callable[[re.Match[str]], tuple[float, Dimen
             _sexagesimal,
         ),
         (rf"(?P<rise>{_DECIMAL})\s*:\s*(?P<run>{_DECIMAL})", _slope),
-        (rf"(?P<figure>{_MIXED})\s*(?P<unit>{UNIT_PATTERN})", _with_unit),
+        (rf"(?P<figure>{_MIXED})\s*(?P<unit>/?{UNIT_PATTERN})", _with_unit),
     )
 ]
 _BARE = re.compile(_SIGN + rf"(?P<figure>{_MIXED})")
 
 
 def read_quantity(
-    text: str, wanted: Dimension, units: DisplayUnits | None = None, named: str = "this value"
+    text: str,
+    wanted: Dimension,
+    units: DisplayUnits | None = None,
+    named: str = "this value",
+    shown: Unit | None = None,
 ) -> float:
     """What was typed, in mm, radians, kg and s.
 
-    A bare number is taken in the unit the study shows. Raises Failure where the
+    A bare number is taken in the unit that is shown beside it (`shown`, or that of the study). A comma
+    before three figures parts thousands. Raises Failure where the
     text is not one clear quantity or not of the `wanted` dimension.
     """
     units = units or DisplayUnits()
     stripped = text.strip()
-    value, dimension = _read(stripped, wanted, units)
+    value, dimension = _read(stripped, wanted, units, shown or units.unit_for(wanted))
     if dimension != wanted:
         raise Failure(
             f"`{stripped}` is {_said(dimension)}, but {named} is {_said(wanted)}",
@@ -99,7 +104,19 @@ def read_quantity(
     return value
 
 
-def _read(text: str, wanted: Dimension, units: DisplayUnits) -> tuple[float, Dimension]:
+def read_literal(text: str) -> tuple[float, Dimension]:
+    """A figure with its unit, in mm, radians, kg and s. Raises Failure for anything else."""
+    for form, read in _FORMS:
+        found = form.fullmatch(text)
+        if found:
+            value, dimension = read(found)
+            return _signed(value, found), dimension
+    raise Failure(f"`{text}` is not a figure with a unit", "for example 12.5 mm")
+
+
+def _read(
+    text: str, wanted: Dimension, units: DisplayUnits, shown: Unit
+) -> tuple[float, Dimension]:
     for form, read in _FORMS:
         found = form.fullmatch(text)
         if found:
@@ -113,7 +130,7 @@ def _read(text: str, wanted: Dimension, units: DisplayUnits) -> tuple[float, Dim
         raise Failure(f"`{text}` cannot be read as {_said(wanted)}", hint)
     if wanted == LENGTH and units.length == FEET_INCHES:
         raise Failure(f"`{text}` could be feet or inches", f"write {text}' or {text}\"")
-    return _signed(_figure(found["figure"]), found) * units.unit_for(wanted).size, wanted
+    return _signed(_figure(found["figure"]), found) * shown.size, wanted
 
 
 def _signed(value: float, found: re.Match[str]) -> float:

@@ -63,30 +63,37 @@ UNITS: dict[str, Unit] = {
     for symbol, size in sizes.items()
 }
 
+_SUPERSCRIPTS = str.maketrans("⁻²³⁴⁵⁶⁷⁸⁹¹⁰", "-2345678910")
 _SYMBOL = "|".join(sorted(map(re.escape, UNITS), key=len, reverse=True))
-_FACTOR = rf"(?:{_SYMBOL})(?:\^-?\d|²|³)?(?![\w])"
+_EXPONENT = r"\^-?\d(?!\.?\d)|\^\(-?\d+/\d+\)|⁻?[¹²³⁴⁵⁶⁷⁸⁹]"
+_FACTOR = rf"(?:{_SYMBOL})(?:{_EXPONENT})?(?![\w])"
 UNIT_PATTERN = rf"{_FACTOR}(?:[*·/]{_FACTOR})*"
 """A regular expression for one unit, simple or compound, without spaces inside."""
 
-_TERM = re.compile(rf"([*·/]?)({_SYMBOL})(?:\^(-?\d)|(²|³))?")
-_SUPERSCRIPT = {"²": 2, "³": 3}
+_TERM = re.compile(rf"([*·/]?)({_SYMBOL})({_EXPONENT})?")
+_RATIO = re.compile(r":(\d+(?:\.\d+)?)")
 
 
 @cache
 def unit_named(text: str) -> Unit:
-    """The unit written as `text`, such as `mm`, `mm^2`, `kg/m^3`.
+    """The unit written as `text`, such as `mm`, `mm^2`, `kg/m³`, `mm^(1/2)`, `1/m`; `:12` is that of
+    slopes over a run of 12.
 
     Raises Failure for anything else, proposing the nearest known symbol.
     """
-    if not re.fullmatch(UNIT_PATTERN, text):
+    ratio = _RATIO.fullmatch(text)
+    if ratio and float(ratio[1]):
+        return Unit(text, NUMBER, 1 / float(ratio[1]))
+    terms = text.removeprefix("1") if text.startswith("1/") else text
+    if not re.fullmatch(UNIT_PATTERN, terms.removeprefix("/")):
         near = nearest_name(text, list(UNITS))
         hint = f"did you mean `{near}`?" if near else "for example mm, m, in, deg, kg, s"
         raise Failure(f"`{text}` is not a unit", hint)
     dimension, size = NUMBER, 1.0
-    for joint, symbol, exponent, superscript in _TERM.findall(text):
-        degree = int(exponent) if exponent else _SUPERSCRIPT.get(superscript, 1)
+    for joint, symbol, exponent in _TERM.findall(terms):
+        degree = Fraction(exponent.translate(_SUPERSCRIPTS).strip("^()") or 1)
         degree = -degree if joint == "/" else degree
         unit = UNITS[symbol]
-        dimension = product(dimension, power(unit.dimension, Fraction(degree)))
-        size *= unit.size**degree
+        dimension = product(dimension, power(unit.dimension, degree))
+        size *= unit.size ** (int(degree) if degree.denominator == 1 else float(degree))
     return Unit(text, dimension, size)

@@ -22,6 +22,7 @@ from ovolo.running.code import (
     compiles,
     with_gaps,
 )
+from ovolo.running.noise import settled_node
 from ovolo.running.values import (
     Gap,
     LimitReached,
@@ -36,7 +37,8 @@ from ovolo.running.values import (
 def _word_call(node: typed.WordCall, together: Together) -> Code:
     word, span = node.word, node.span
     arguments = [*((at, value) for at, value in enumerate(node.positional)), *node.named]
-    codes = [(at, compiled_node(value, together), value) for at, value in arguments]
+    compile_one = settled_node if word.settles else compiled_node
+    codes = [(at, compile_one(value, together), value) for at, value in arguments]
     many = any(code.many for _, code, _ in codes)
     if many:
         mixed = [value.kind for _, code, value in codes if not code.many]

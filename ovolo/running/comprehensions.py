@@ -157,7 +157,10 @@ def _ragged_loop(name: str, start: Code, end: Code, names: Together, frame: Fram
     count = count_of(frame, names)
     first = np.broadcast_to(start.run(frame), count)
     last = np.broadcast_to(end.run(frame), count)
-    sizes = np.maximum(np.floor(snapped(last - first)) + 1, 0).astype(np.int64)
+    steps = snapped(last - first)
+    if np.any(steps != np.rint(steps)):
+        raise OneByOne  # which says of each what it misses
+    sizes = np.maximum(steps + 1, 0).astype(np.int64)
     total = int(sizes.sum())
     check_count(total)
     which = np.repeat(np.arange(count), sizes)

@@ -5,9 +5,10 @@ A line is run again only where its text or the values it needs have changed (`Me
 
 from __future__ import annotations
 
+import math
 import time
 from collections import OrderedDict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -33,14 +34,16 @@ from ovolo.meaning.program import (
 )
 from ovolo.meaning.used import StudyFunction
 from ovolo.problems import Failure, Note, Problem
+from ovolo.quantities.dimension import NUMBER, Dimension, usual_size
 from ovolo.quantities.kinds import FunctionKind
-from ovolo.quantities.show import show_quantity
-from ovolo.running.code import until
+from ovolo.quantities.show import told_apart
+from ovolo.running.code import shown_text, until
 from ovolo.running.compile import Run, compiled
 from ovolo.running.operators import compare, equal
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.sheet import tree
 from ovolo.words.measuring import measuring, pieces
+from ovolo.words.rounding import snapped
 
 TIME_LIMIT = 5.0
 """Seconds for one evaluation of a sheet."""
@@ -348,7 +351,7 @@ def _problems(line: ProgramLine, result: LineResult, program: Program) -> tuple[
 def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> list[Problem]:
     """An input outside its limits, limits the wrong way round, a step that is none, a choice
     that is not offered. The value stands all the same, so that extremes can be tried."""
-    content, terms = line.content, result.terms
+    content = line.content
     assert isinstance(content, tree.Input)
     problems: list[Problem] = []
 
@@ -358,36 +361,92 @@ def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> l
 
     figure = figure_kind(line.kind)
     if figure is not None:
-        dimension = figure.dimension
-        figures = np.atleast_1d(np.asarray(result.value, dtype=float))[: figures_of(line.kind)]
-
-        def shown(value: float) -> str:
-            return str(show_quantity(float(value), dimension, program.units))
-
-        low, high, step = terms.get("low"), terms.get("high"), terms.get("step")
-        if low is not None and high is not None and compare(">", low, high):
-            report(
-                f"the lower limit {shown(low)} is above the upper limit {shown(high)}",
-                "write from the lower to the upper", content.low,
-            )  # fmt: skip
-        elif low is not None and (under := _first(figures, low, "<")) is not None:
-            report(f"{shown(under)} is below the lower limit {shown(low)}", "", None)
-        elif high is not None and (over := _first(figures, high, ">")) is not None:
-            report(f"{shown(over)} is above the upper limit {shown(high)}", "", None)
-        if step is not None and step <= 0:
-            report(f"the step is {shown(step)}", "a step must be more than 0", content.step)
+        _Limits(line, result, program, figure.dimension, report).report_all()
     offered = choices_of(line)
     if offered and not any(equal(result.value, choice) for choice in offered):
         said = ", ".join(
-            f'"{choice}"' if isinstance(choice, str) else f"{choice:g}" for choice in offered
+            f'"{choice}"'
+            if isinstance(choice, str)
+            else shown_text(choice, figure or line.kind, program.units)
+            for choice in offered
         )
         report("this value is not among the choices", f"one of {said}", None)
     return problems
 
 
-def _first(figures: np.ndarray[Any, Any], limit: float, operator: str) -> float | None:
-    """The first figure that passes a limit, if there is one."""
-    return next((float(one) for one in figures if compare(operator, float(one), limit)), None)
+def _is_bare(node: tree.Node) -> bool:
+    """Whether a figure, or the first of several, is written without a unit."""
+    match node:
+        case tree.Number():
+            return node.bare
+        case tree.ListOfItems(items=items) | tree.Point(coordinates=items):
+            return all(_is_bare(item) for item in items)
+    return False
+
+
+class _Limits:
+    """The figures of an input against its limits and its step."""
+
+    def __init__(
+        self,
+        line: ProgramLine,
+        result: LineResult,
+        program: Program,
+        dimension: Dimension,
+        report: Callable[[str, str, tree.Node | None], None],
+    ) -> None:
+        assert isinstance(line.content, tree.Input)
+        self.content, self.report = line.content, report
+        self.dimension, self.units = dimension, program.units
+        self.size = usual_size(dimension)
+        values = np.atleast_1d(np.asarray(result.value, dtype=float))
+        self.figures = [float(one) for one in values[: figures_of(line.kind)]]
+        self.low, self.high, self.step = (result.terms.get(one) for one in ("low", "high", "step"))
+
+    def report_all(self) -> None:
+        if self.step is not None and self.step <= 0:
+            (step,) = self.shown(self.step)
+            self.report(f"the step is {step}", "a step must be more than 0", self.content.step)
+        if self.low is not None and self.high is not None and self.beyond(self.low, ">", self.high):
+            low, high = self.shown(self.low, self.high)
+            self.report(
+                f"the lower limit {low} is above the upper limit {high}",
+                "write from the lower to the upper", self.content.low,
+            )  # fmt: skip
+            return
+        for figure in self.figures:
+            if self._is_refused(figure):
+                return
+
+    def _is_refused(self, figure: float) -> bool:
+        """Reports the first thing that stands against a figure, if there is one."""
+        for limit, operator, said in (
+            (self.low, "<", "below the lower"), (self.high, ">", "above the upper"),
+        ):  # fmt: skip
+            if limit is not None and self.beyond(figure, operator, limit):
+                one, other = self.shown(figure, limit)
+                self.report(f"{one} is {said} limit {other}", "", None)
+                return True
+        if self.counts() and snapped(figure) != round(figure):
+            (one,) = self.shown(figure)
+            said = f"{one} is not a whole number, and this input goes in whole steps"
+            self.report(said, f"{math.floor(figure)} or {math.ceil(figure)}", None)
+            return True
+        return False
+
+    def counts(self) -> bool:
+        """Whether the input counts: a plain number in whole steps from a whole number."""
+        plain = self.dimension == NUMBER and _is_bare(self.content.value)
+        start = 0.0 if self.low is None else float(self.low)
+        return plain and self.step is not None and self.step > 0 and all(
+            float(one).is_integer() for one in (self.step, start)
+        )  # fmt: skip
+
+    def beyond(self, one: float, operator: str, other: float) -> bool:
+        return bool(compare(operator, one, other, size=self.size))
+
+    def shown(self, *values: float) -> list[str]:
+        return [str(one) for one in told_apart([*map(float, values)], self.dimension, self.units)]
 
 
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:

@@ -10,6 +10,7 @@ import numpy as np
 
 from ovolo.meaning import typed
 from ovolo.problems import Failure, OneByOne, Span
+from ovolo.quantities.dimension import usual_size
 from ovolo.quantities.kinds import (
     YES_NO,
     Kind,
@@ -147,15 +148,23 @@ def _compared(node: typed.Compared, together: Together) -> Code:
 
 
 def _link(kind: Kind, operator: str, many: bool) -> Callable[..., Any]:
+    size = _usual_size(kind)
     if isinstance(kind, Quantity):
-        return partial(compare, operator)
+        return partial(compare, operator, size=size)
     if isinstance(kind, PointKind):
-        return partial(compare_points, operator)
+        return partial(compare_points, operator, size=size)
     if many and kind != YES_NO:
         raise OneByOne
     if many:
         return lambda a, b, within: (a == b) if operator == "==" else (a != b)
-    return lambda a, b, within: equal(a, b, within) == (operator == "==")
+    return lambda a, b, within: equal(a, b, within, size) == (operator == "==")
+
+
+def _usual_size(kind: Kind | None) -> float:
+    """That of the figures in values of a kind."""
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    return usual_size(kind.dimension) if isinstance(kind, Quantity | PointKind) else 1.0
 
 
 @compiles(typed.Both)
@@ -223,7 +232,13 @@ def _steps(node: typed.Steps, together: Together) -> Code:
         stride = 1.0 if step is None else step(frame)
         if stride == 0:
             raise Failure("the step of this range is 0", "it would never end", node.span)
-        count = float(np.floor(snapped((last - first) / stride))) + 1
+        steps_in = float(snapped((last - first) / stride))
+        if step is None and not steps_in.is_integer():
+            raise Failure(
+                f"this range goes in steps of 1 from {first:.12g} and misses its end {last:.12g}",
+                "use floor, ceil or round, or give it a step: 0 .. 2.5 by 0.5", node.span,
+            )  # fmt: skip
+        count = float(np.floor(steps_in)) + 1
         check_count(count)
         if count <= 0:
             return np.empty(0)

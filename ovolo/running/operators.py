@@ -13,6 +13,7 @@ from ovolo.geometry import booleans as solids
 from ovolo.geometry import region as regions
 from ovolo.geometry.solid import Copies
 from ovolo.problems import Failure
+from ovolo.quantities.show import NOISE
 from ovolo.words.measuring import pieces
 
 Values = Any
@@ -112,19 +113,17 @@ for _sign in "+-&":
         )
         RULES[f"{_name} {_sign} list"] = Rule(_with_list(_combine, _sign))
 
-NOISE = 1e-12
-"""Values that differ by no more than this share of the larger (at least of 1) are equal: a few
-thousand times the noise of a float64, so that 0.1 + 0.2 == 0.3 and a limit that is met exactly
-holds."""
+
+def _noise(a: Values, b: Values, size: float) -> Values:
+    return NOISE * np.maximum(size, np.maximum(np.abs(a), np.abs(b)))
 
 
-def _noise(a: Values, b: Values) -> Values:
-    return NOISE * np.maximum(1.0, np.maximum(np.abs(a), np.abs(b)))
-
-
-def compare(operator: str, a: Values, b: Values, within: Values = None) -> Values:
-    """One link of a comparison of numbers, elementwise; True where it holds."""
-    tolerance = _noise(a, b) if within is None else within + _noise(a, b)
+def compare(
+    operator: str, a: Values, b: Values, within: Values = None, size: float = 1.0
+) -> Values:
+    """One link of a comparison of numbers, elementwise; True where it holds. `size` is the usual
+    size of their dimension."""
+    tolerance = _noise(a, b, size) if within is None else within + _noise(a, b, size)
     match operator:
         case "<=":
             return a <= b + tolerance
@@ -139,20 +138,23 @@ def compare(operator: str, a: Values, b: Values, within: Values = None) -> Value
     return np.abs(a - b) > tolerance
 
 
-def compare_points(operator: str, a: Values, b: Values, within: Values = None) -> Values:
+def compare_points(
+    operator: str, a: Values, b: Values, within: Values = None, size: float = 1.0
+) -> Values:
     """Points are equal where they are no further apart than the tolerance."""
     gap = np.linalg.norm(a - b, axis=-1)
-    size = np.maximum(np.linalg.norm(a, axis=-1), np.linalg.norm(b, axis=-1))
-    tolerance = NOISE * np.maximum(1.0, size) + (0.0 if within is None else within)
+    away = np.maximum(np.linalg.norm(a, axis=-1), np.linalg.norm(b, axis=-1))
+    tolerance = NOISE * np.maximum(size, away) + (0.0 if within is None else within)
     return gap <= tolerance if operator == "==" else gap > tolerance
 
 
-def equal(a: Any, b: Any, within: Values = None) -> bool:
+def equal(a: Any, b: Any, within: Values = None, size: float = 1.0) -> bool:
     """Whether two values of one kind are equal, lists item by item."""
     if isinstance(a, np.ndarray) and a.dtype != bool:
-        return len(a) == len(b) and bool(np.all(compare("==", a, b, within)))
+        return len(a) == len(b) and bool(np.all(compare("==", a, b, within, size)))
     if isinstance(a, np.ndarray | list):
-        return len(a) == len(b) and all(equal(x, y, within) for x, y in zip(a, b, strict=True))
+        pairs = zip(a, b, strict=False)
+        return len(a) == len(b) and all(equal(x, y, within, size) for x, y in pairs)
     if isinstance(a, float):
-        return bool(compare("==", a, b, within))
+        return bool(compare("==", a, b, within, size))
     return bool(a == b)

@@ -13,7 +13,8 @@ from lark import Lark, Token, Tree
 from lark.tree import Meta
 
 from ovolo.problems import Failure, Span
-from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
+from ovolo.quantities.dimension import NUMBER
+from ovolo.quantities.typed import read_literal
 from ovolo.quantities.units import UNIT_PATTERN, unit_named
 from ovolo.sheet import tree
 from ovolo.sheet.operators import Piece, chain_tree, token_span
@@ -28,12 +29,15 @@ STARTS = [
     "block_head", "expression",
 ]  # fmt: skip
 
-_FIGURE = r"(?:\d+\.\d+|\d+)(?:[eE][-+]?\d+)?"
+_FIGURE = r"(?:\d+\.\d+|\.\d+|\d+)(?:[eE][-+]?\d+)?"
+_FRACTION = r"(?:\d+[ \t])?\d+\/\d+"
+_UNIT = UNIT_PATTERN.replace("/", "\\/")
 _LITERALS = rf"""
-SEXAGESIMAL.6: /{_FIGURE}\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?/
-FEET_INCHES.6: /{_FIGURE}\s?ft\s?{_FIGURE}\s?in(?!\w)/
+SEXAGESIMAL.7: /{_FIGURE}\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?/
+FEET_INCHES.7: /{_FIGURE}\s?ft\s?(?:{_FRACTION}|{_FIGURE})\s?in(?!\w)|{_FIGURE}'(?:[ \t]?-?[ \t]?(?:{_FRACTION}|{_FIGURE})")?/
+FRACTION.6: /{_FRACTION}[ \t]?(?:{_UNIT})/
 SLOPE.5: /{_FIGURE}:{_FIGURE}(?![\w.])/
-QUANTITY.4: /{_FIGURE}[ \t]?(?:{UNIT_PATTERN.replace("/", chr(92) + "/")})/
+QUANTITY.4: /{_FIGURE}[ \t]?(?:{_UNIT})/
 """
 
 
@@ -63,36 +67,36 @@ def _checked_name(token: Token) -> str:
 class _Build:
     """One method a rule of the grammar; each is given the place and the children."""
 
-    def _literal(self, meta: Meta, value: float, symbol: str) -> tree.Number:
-        unit = unit_named(symbol)
-        return tree.Number(_span(meta), _finite(value * unit.size, meta), unit.dimension)
-
     def number(self, meta: Meta, token: Token) -> tree.Number:
-        return tree.Number(_span(meta), _finite(float(token), meta), NUMBER, bare=True)
+        return tree.Number(_span(meta), _finite(float(token), meta), NUMBER)
 
     def quantity(self, meta: Meta, token: Token) -> tree.Number:
         found = re.match(_FIGURE, token)
         assert found
-        return self._literal(meta, float(found[0]), token[found.end() :].strip())
+        unit = unit_named(token[found.end() :].strip())
+        value = _finite(float(found[0]) * unit.size, meta)
+        return tree.Number(_span(meta), value, unit.dimension, unit.symbol)
+
+    def fraction(self, meta: Meta, token: Token) -> tree.Number:
+        unit = re.sub(r"^[\d\s/]+", "", token)
+        return self._as_typed(meta, token, unit)
 
     def feet_inches(self, meta: Meta, token: Token) -> tree.Number:
-        feet, inches = (float(figure) for figure in re.findall(_FIGURE, token))
-        return tree.Number(_span(meta), feet * 304.8 + inches * 25.4, LENGTH)
+        return self._as_typed(meta, token, "ft in" if "ft" in token else "'")
 
     def sexagesimal(self, meta: Meta, token: Token) -> tree.Number:
-        degrees, minutes, seconds = (*map(float, re.findall(_FIGURE, token)), 0.0)[:3]
-        if minutes >= 60 or seconds >= 60:
-            raise Failure(
-                f"`{token}` has minutes or seconds of 60 or more", "for example 24°30'", _span(meta)
-            )
-        value = math.radians(degrees + minutes / 60 + seconds / 3600)
-        return tree.Number(_span(meta), value, ANGLE)
+        return self._as_typed(meta, token, "°'")
 
     def slope(self, meta: Meta, token: Token) -> tree.Number:
-        rise, run = map(float, token.split(":"))
-        if run == 0:
-            raise Failure(f"the slope {token} has a run of 0", "for example 1:12", _span(meta))
-        return tree.Number(_span(meta), rise / run, NUMBER)
+        return self._as_typed(meta, token, ":" + token.partition(":")[2])
+
+    def _as_typed(self, meta: Meta, token: Token, unit: str) -> tree.Number:
+        """A literal that a value box takes, too."""
+        try:
+            value, dimension = read_literal(token)
+        except Failure as failure:
+            raise failure.at(_span(meta)) from None
+        return tree.Number(_span(meta), _finite(value, meta), dimension, unit)
 
     def text(self, meta: Meta, token: Token) -> tree.Text:
         return tree.Text(_span(meta), tuple(_pieces(token)))
@@ -108,6 +112,8 @@ class _Build:
 
     def brackets(self, meta: Meta, *items: tree.Node) -> tree.Node:
         if len(items) == 1:  # the brackets belong to the place of what they hold
+            if isinstance(items[0], tree.Number):
+                return replace(items[0], span=_span(meta), bracketed=True)
             return replace(items[0], span=_span(meta))
         return tree.Point(_span(meta), items)
 

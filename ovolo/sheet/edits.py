@@ -7,10 +7,10 @@ from collections.abc import Iterable
 
 from ovolo.problems import Failure, Span
 from ovolo.quantities.dimension import NUMBER, Dimension
-from ovolo.quantities.show import FEET_INCHES, DisplayUnits
-from ovolo.quantities.units import Unit, unit_named
+from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import tree
 from ovolo.sheet.build import RESERVED
+from ovolo.sheet.literals import literal_for
 from ovolo.sheet.names import local_names, references
 from ovolo.sheet.reader import comment_start, lines_of, read_sheet
 
@@ -66,37 +66,6 @@ def with_input(text: str, name: str, literal: str) -> str:
     return replaced(text, statement.line, new)
 
 
-def literal_for(value: object, dimension: Dimension, written: str, units: DisplayUnits) -> str:
-    """A value as it is written in a sheet, in the unit the line had (`written`) where it had one."""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, str):
-        escaped = value.replace("\\", "\\\\").replace('"', '\\"')
-        return '"' + escaped.replace("{", "{{").replace("}", "}}") + '"'
-    assert isinstance(value, int | float)
-    unit = _unit_written(written, dimension) or _own_unit(dimension, units)
-    figure = f"{float(value) / unit.size:.12g}"
-    if dimension == NUMBER and unit.symbol != "%":
-        return figure
-    return f"{figure}{unit.symbol}" if unit.symbol in ("°", "%") else f"{figure} {unit.symbol}"
-
-
-def _unit_written(written: str, dimension: Dimension) -> Unit | None:
-    symbol = written.strip().lstrip("-+0123456789.eE").strip()
-    try:
-        unit = unit_named(symbol)
-    except Failure:
-        return None
-    return unit if unit.dimension == dimension else None
-
-
-def _own_unit(dimension: Dimension, units: DisplayUnits) -> Unit:
-    if units.length == FEET_INCHES:
-        units = DisplayUnits("in", units.angle)
-    unit = units.unit_for(dimension)
-    return unit_named("°") if unit.symbol == "deg" else unit
-
-
 def setting_text(
     text: str, name: str, value: object, dimension: Dimension, units: DisplayUnits
 ) -> str:
@@ -129,6 +98,12 @@ def _figures_written(statement: tree.Statement) -> tuple[str, list[str]]:
         case tree.Point(coordinates=items):
             return "()", [statement.text[slice(*item.span)] for item in items]
     return "", []
+
+
+def figure_written(text: str, name: str, at: int) -> str:
+    """One figure of a list or a point as it is written; nothing where there is none."""
+    _, written = _figures_written(input_statement(text, name))
+    return written[at] if 0 <= at < len(written) else ""
 
 
 def with_figure(text: str, name: str, at: int, literal: str) -> str:

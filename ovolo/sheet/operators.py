@@ -58,6 +58,16 @@ _BELONGS = {
 }
 
 
+def _refuse_doubtful_power(base: tree.Node, token: Token) -> None:
+    """`1 ft 6 in^2` and `2 mm^1.5`: the power could be that of the unit or of the quantity."""
+    if isinstance(base, tree.Number) and not base.bare and not base.bracketed:
+        raise Failure(
+            "this power could be that of the unit or of the quantity",
+            "put the quantity in brackets, as in (2 mm)^3; a unit takes a whole power, as in 2 mm^3",
+            token_span(token),
+        )
+
+
 class _Climbing:
     def __init__(self, pieces: Sequence[Piece]) -> None:
         self.pieces = pieces
@@ -104,7 +114,7 @@ class _Climbing:
         if _spelled(piece) == "+":
             return operand
         if isinstance(operand, tree.Number):
-            return tree.Number(span, -operand.value, operand.dimension, operand.bare)
+            return tree.Number(span, -operand.value, operand.dimension, operand.unit)
         return tree.Unary(span, "-", operand)
 
     def joined(self, left: tree.Node, token: Token, level: int) -> tree.Node:
@@ -115,6 +125,8 @@ class _Climbing:
         self.at += 1
         if token.type == "RANGE":
             return self.range(left)
+        if level == _POWER:
+            _refuse_doubtful_power(left, token)
         right = self.climb(_UNARY if level == _POWER else level + 1)
         span = left.span[0], right.span[1]
         return tree.Binary(span, _spelled(token), left, right, token_span(token))

@@ -20,8 +20,12 @@ from ovolo.sheet.build import parse
 MOST_CHARACTERS = 1_000_000
 """A longer sheet is refused: it is not something a person wrote."""
 
+_BRACKETS = r"\((?:[^()]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))*\)"
+"""Brackets with up to three more in each other: the parameters of a function and their defaults."""
+
 _KEYWORD = re.compile(
-    r"(study|units|tolerance|input|part|check|dim|use|file|preset)\b(?!\s*=(?!=))(?!\s*\([^()]*\)\s*[=:](?!=))"
+    r"(study|units|tolerance|input|part|check|dim|use|file|preset)\b(?!\s*=(?!=))"
+    rf"(?!\s*{_BRACKETS}\s*[=:](?!=))"
 )
 _SCAN = re.compile(
     r"""(?P<angle>\d\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?)   # minutes and seconds, not a text
@@ -35,9 +39,13 @@ _SCAN = re.compile(
 _GOES_ON = re.compile(
     r"(?:[-+*/^&=<>,(\[×·−≤≥≠]|\.\.|\b(?:and|or|not|then|else|if|in|by|within|to|from|for))\s*$"
 )
-_BLOCK_HEAD = re.compile(r"\s*[^\W\d]\w*\s*(?:\([^()]*\)\s*)?:\s*$")
+_BLOCK_HEAD = re.compile(rf"\s*[^\W\d]\w*\s*(?:{_BRACKETS}\s*)?:\s*$")
+_FUNCTION_HEAD = re.compile(rf"\s*[^\W\d]\w*\s*{_BRACKETS}\s*=(?!=)")
+_LOCAL_HEAD = re.compile(rf"\s*[^\W\d]\w*\s*(?:{_BRACKETS}\s*)?=(?!=)")
 _SECTION = re.compile(r"==\s*(.*?)\s*==\s*$")
-_LEADING_NAME = re.compile(r"(?:(?:input|part|file|use)\s+)?([^\W\d]\w*)\s*(?:\([^()]*\)\s*)?[=:(]")
+_LEADING_NAME = re.compile(
+    rf"(?:(?:input|part|file|use)\s+)?([^\W\d]\w*)\s*(?:{_BRACKETS}\s*)?[=:(]"
+)
 
 
 def read_sheet(text: str) -> tree.Sheet:
@@ -160,7 +168,7 @@ def _read(code: str) -> tree.Content:
     head, _, rest = code.partition("\n")
     if _BLOCK_HEAD.match(head):
         return _block_formula(head, rest)
-    if re.match(r"[^\W\d]\w*\s*\([^()]*\)\s*=(?!=)", stripped):
+    if _FUNCTION_HEAD.match(stripped):
         return _content("function", code)
     if not re.match(r"[^\W\d]\w*\s*=(?!=)", stripped):
         raise Failure("this line has no name", f"write `name = {_first_words(stripped)}`")
@@ -248,9 +256,7 @@ def _span_of(start: int, piece: str) -> Span:
 
 def _is_local(piece: str) -> bool:
     head = piece.partition("\n")[0]
-    return bool(
-        _BLOCK_HEAD.match(head) or re.match(r"\s*[^\W\d]\w*\s*(\([^()]*\)\s*)?=(?!=)", piece)
-    )
+    return bool(_BLOCK_HEAD.match(head) or _LOCAL_HEAD.match(piece))
 
 
 def _local(start: int, piece: str) -> tree.Local:
@@ -265,7 +271,7 @@ def _local(start: int, piece: str) -> tree.Local:
         raise Failure(
             "only the last line of a block may be without a name", "write `name = …`", span
         )
-    rule = "function" if re.match(r"\s*\w+\s*\(", piece) else "formula"
+    rule = "function" if _FUNCTION_HEAD.match(piece) else "formula"
     formula: tree.Formula = parse(rule, " " * start + piece)
     return tree.Local(span, formula.name, formula.value, formula.parameters)
 

@@ -24,8 +24,16 @@ class Node:
 class Number(Node):
     value: float
     dimension: Dimension
-    bare: bool = False
-    """True where it was written without a unit."""
+    unit: str = ""
+    """The unit it was written with: `mm`, `kg/m^3`, `:12` of a slope, `ft in` of feet and inches, `°'`
+    of minutes; empty where it has none."""
+
+    bracketed: bool = False
+
+    @property
+    def bare(self) -> bool:
+        """Whether it was written without a unit."""
+        return not self.unit
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -165,6 +165,11 @@ def angle_between(a: Points, b: Points) -> Points:
     a: the one
     b: the other
     """
+    if np.any(np.linalg.norm(a, axis=-1) == 0) or np.any(np.linalg.norm(b, axis=-1) == 0):
+        raise Failure(
+            "a vector without length has no direction, and so no angle",
+            "guard it, for example `if a == b then 0° else …`",
+        )
     across = np.linalg.norm(np.cross(a, b), axis=-1)
     return np.arctan2(across, np.sum(a * b, axis=-1))
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.quantities.circular import cosine, sine
 from ovolo.words.registry import word
 
 Values = Any
@@ -18,7 +19,7 @@ def polar(r: Values, angle: Values) -> Values:
     r: the distance from the origin
     angle: the direction, anticlockwise from x
     """
-    x, y = r * np.cos(angle), r * np.sin(angle)
+    x, y = r * cosine(angle), r * sine(angle)
     return np.stack(np.broadcast_arrays(x, y, 0.0), axis=-1)
 
 

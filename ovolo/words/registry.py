@@ -36,7 +36,8 @@ class Word:
     `gives` is what `example` evaluates to, as a formula of the language. `gaps` says what
     becomes of a list argument in which items are missing: "refuse" it, "skip" them, or
     "keep" them in their places. Where `seeded`, the function is also given the study's seed.
-    `above` is a line that the example needs. Where `takes_empty`, a solid or a region that is empty
+    Where it `settles`, an argument that is a sum counts as 0 where it lies below 0 by no more than
+    the noise of its terms. `above` is a line that the example needs. Where `takes_empty`, a solid or a region that is empty
     may be among its arguments; other words refuse it.
     """
 
@@ -55,6 +56,7 @@ class Word:
     seeded: bool
     above: str
     takes_empty: bool
+    settles: bool
 
     @property
     def usage(self) -> str:
@@ -84,6 +86,7 @@ def word(
     above: str = "",
     takes_empty: bool | None = None,
     defaults: dict[str, str] | None = None,
+    settles: bool = False,
 ) -> Callable[[Function], Function]:
     """Enters a function into the registry under its own name (or `called`).
 
@@ -127,6 +130,7 @@ def word(
             seeded,
             above,
             trade in _TAKE_EMPTY if takes_empty is None else takes_empty,
+            settles,
         )
         return function
 

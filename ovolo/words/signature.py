@@ -204,6 +204,11 @@ class Shape(Pattern):
 class ListPattern(Pattern):
     item: Pattern
 
+    @property
+    def whole(self) -> bool:  # type: ignore[override]
+        """Whether its items are whole numbers."""
+        return self.item.whole
+
     def match(self, kind: Kind, bound: Bindings) -> bool:
         if not isinstance(kind, ListOf):
             return False

@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 
 from ovolo.problems import Failure
+from ovolo.quantities.circular import cosine, sine
+from ovolo.quantities.show import NOISE
 from ovolo.words.registry import word
 
 Values = Any
@@ -25,7 +27,7 @@ def sin(a: Values) -> Values:
 
     a: the angle
     """
-    return np.sin(a)
+    return sine(a)
 
 
 @word("angle or number -> number", example="cos(60°)", gives="0.5", elementwise=True)
@@ -34,7 +36,7 @@ def cos(a: Values) -> Values:
 
     a: the angle
     """
-    return np.cos(a)
+    return cosine(a)
 
 
 @word("angle or number -> number", example="tan(45°)", gives="1", elementwise=True)
@@ -43,13 +45,14 @@ def tan(a: Values) -> Values:
 
     a: the angle
     """
-    cosine = np.cos(a)
-    if np.any(np.abs(cosine) < 1e-15):
+    infinite = np.equal(cosine(a), 0)
+    if np.any(infinite):
         raise Failure(
-            f"the tangent of {_degrees(a, np.abs(cosine) < 1e-15)}° is infinite",
+            f"the tangent of {_degrees(a, infinite)}° is infinite",
             "keep the angle away from a right angle",
         )
-    return np.tan(a)
+    flat = np.equal(sine(a), 0)
+    return np.where(flat, 0.0, np.tan(a))[()] if np.any(flat) else np.tan(a)
 
 
 def _degrees(a: Values, where: Values) -> str:
@@ -109,19 +112,21 @@ def atan2(y: Values, x: Values) -> Values:
     return np.arctan2(y, x)
 
 
-@word("Q^2 -> Q", example="sqrt((3 m)^2 + (4 m)^2)", gives="5 m", elementwise=True)
+@word(
+    "Q^2 -> Q", example="sqrt((3 m)^2 + (4 m)^2)", gives="5 m", elementwise=True, settles=True,
+)  # fmt: skip
 def sqrt(x: Values) -> Values:
-    """Square root; of an area it is a length.
+    """Square root; of an area it is a length. What lies below 0 by noise alone is 0.
 
     x: a number or an area, not below 0
     """
-    if np.any(np.less(x, 0)):
+    if np.any(np.less(x, -NOISE)):
         worst = float(np.min(x))
         raise Failure(
             f"the square root of a negative value ({worst:.6g}) does not exist",
             "what stands under the root must be 0 or more",
         )
-    return np.sqrt(x)
+    return np.sqrt(np.maximum(x, 0.0))
 
 
 @word("angle -> number", example="300 mm * rad(60°)", gives="314.159265358979 mm", elementwise=True)

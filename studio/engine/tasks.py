@@ -26,7 +26,7 @@ from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
 from ovolo.running.evaluate import Memo
-from ovolo.sheet.edits import literal_for
+from ovolo.sheet.literals import literal_for
 from ovolo.sheet.names import inputs_offered, studies_used
 from ovolo.writing import unknown
 from ovolo.writing.vocabulary import vocabulary as all_words

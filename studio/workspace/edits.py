@@ -6,10 +6,12 @@ from collections.abc import Callable
 from typing import Any
 
 from ovolo.exploring.settings import (
+    first_figure,
     given_settings,
     input_line,
     is_formula,
     read_setting,
+    typed_value,
     with_formulas,
 )
 from ovolo.formats.attached import Files
@@ -17,9 +19,10 @@ from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import ProgramLine, figure_kind
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
+from ovolo.quantities.kinds import Quantity
 from ovolo.quantities.show import DisplayUnits
-from ovolo.quantities.typed import read_quantity
 from ovolo.sheet import edits, tree
+from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
 from studio.engine import pool, tasks
@@ -58,6 +61,9 @@ def _set_input(text: str, body: dict[str, Any]) -> Edited:
 
 def _with_value(text: str, name: str, body: dict[str, Any]) -> str:
     program = checked_program(text)
+    line = input_line(program, name)
+    if "typed" in body and isinstance(line.kind, Quantity):
+        return edits.with_input(text, name, typed_value(program, line, str(body["typed"])))
     if "typed" in body:
         value = read_setting(program, name, str(body["typed"]))
     else:
@@ -69,7 +75,7 @@ def _with_value(text: str, name: str, body: dict[str, Any]) -> str:
         if "typed" in body:  # a list or a point, as it was written
             return edits.with_input(text, name, str(body["typed"]).strip())
         value = [float(figure) for figure in body["value"]]
-    figure = figure_kind(input_line(program, name).kind)
+    figure = figure_kind(line.kind)
     dimension = figure.dimension if figure is not None else NUMBER
     return edits.setting_text(text, name, value, dimension, program.units)
 
@@ -81,10 +87,9 @@ def _with_figure(text: str, line: ProgramLine, body: dict[str, Any]) -> str:
     if figure is None or not isinstance(at, int):
         raise Failure(f"`{name}` has no figure {at}")
     units, typed = checked_program(text).units, str(body.get("typed", ""))
-    value = read_quantity(typed, figure.dimension, units, f"`{name}`")
-    return edits.with_figure(
-        text, name, at, edits.literal_for(value, figure.dimension, typed, units)
-    )
+    written = edits.figure_written(text, name, at)
+    literal = typed_literal(typed, figure.dimension, units, written, f"`{name}`")
+    return edits.with_figure(text, name, at, literal)
 
 
 def _limit(text: str, body: dict[str, Any]) -> Edited:
@@ -120,12 +125,11 @@ def _written_as(line: ProgramLine, typed: str, units: DisplayUnits) -> str:
     if not typed:
         raise Failure("nothing was typed", "for example 200 mm")
     try:
-        value = read_quantity(typed, figure.dimension, units, f"`{line.name}`")
+        return typed_literal(typed, figure.dimension, units, first_figure(line), f"`{line.name}`")
     except Failure:
         if _is_of_names(typed):
             return typed
         raise
-    return edits.literal_for(value, figure.dimension, typed, units)
 
 
 def _is_of_names(typed: str) -> bool:

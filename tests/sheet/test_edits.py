@@ -8,6 +8,7 @@ from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import edits
+from ovolo.sheet.literals import literal_for
 from ovolo.sheet.reader import read_sheet
 
 TEXT = (
@@ -39,7 +40,7 @@ def test_an_input_is_set_and_its_line_stays_otherwise() -> None:
 def test_values_are_written_in_the_unit_of_the_line(
     value: object, dimension: object, written: str, literal: str
 ) -> None:
-    assert edits.literal_for(value, dimension, written, DisplayUnits()) == literal  # type: ignore[arg-type]
+    assert literal_for(value, dimension, written, DisplayUnits()) == literal  # type: ignore[arg-type]
 
 
 def test_a_statement_of_several_lines_is_replaced_whole() -> None:

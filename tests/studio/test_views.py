@@ -81,7 +81,7 @@ def test_an_input_is_turned_and_the_text_follows(signed_in: Client, study: Study
     assert study.head is not None and study.head.said == "Width: 300 mm to 420 mm"
     edit(signed_in, study, edit="set", name="w", typed="1 ft")
     study.refresh_from_db()
-    assert study.text.startswith("input w = 304.8 mm from")
+    assert study.text.startswith("input w = 1 ft from")
 
 
 @pytest.mark.parametrize(
