@@ -49,9 +49,11 @@ class Note:
     line: int
     column: int
     message: str
+    overruled: str = ""
+    """The name that a preset sets in vain, for its line is a formula now."""
 
     def as_json(self) -> dict[str, object]:
-        return {"line": self.line, "column": self.column, "message": self.message}
+        return {field: getattr(self, field) for field in self.__slots__}
 
 
 class Failure(Exception):

@@ -33,7 +33,8 @@ function row(line, scene) {
   const outcome = scene.outcomes?.[line.line];
   const problems = scene.problems?.filter((problem) => covers(line, problem.line)) ?? [];
   const problem = problems[0];
-  const check = scene.checks?.find((one) => one.line === line.line);
+  // A line that uses a study has the checks of that study, and tells of those that fail.
+  const check = scene.checks?.find((one) => one.line === line.line && (line.type === "check" || one.passed === false));
   const part = scene.parts?.find((one) => one.line === line.line);
   const waiting = Boolean(problem?.waiting);
   return {
@@ -52,6 +53,7 @@ function row(line, scene) {
     problem: problem ? sayProblem(problem) : "",
     hint: problem?.hint ?? "",
     unknown: problem?.unknown ?? "",
+    overruled: outcome?.notes.find((note) => note.overruled)?.overruled ?? "",
     more: problems.length - 1,
     failing: Boolean(problem) && !waiting,
     waiting,

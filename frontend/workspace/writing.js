@@ -261,6 +261,16 @@ export const writing = () => ({
     this.leave();
   },
 
+  // A name that is a formula by now leaves all presets.
+  async forget(name) {
+    if (!(await this.keepDraft())) return;
+    if (await this.change("edit", { edit: "forget", name })) this.leave();
+  },
+
+  forgetSaid(row) {
+    return row ? `Take ${row.overruled} out of all presets` : "";
+  },
+
   makeInputSaid(row) {
     return row ? `Make ${row.unknown} an input` : "";
   },

@@ -40,7 +40,9 @@ def matching_presets(outcome: Outcome) -> list[tuple[str, bool]]:
         content = line.line.content
         if isinstance(content, tree.Preset) and line.has_value and line.result is not None:
             terms = line.result.terms
-            same = all(name in values and equal(values[name], terms[name]) for name in terms)
+            same = bool(terms) and all(
+                name in values and equal(values[name], terms[name]) for name in terms
+            )
             found.append((content.title, same))
     return found
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from ovolo.meaning.program import Program
@@ -61,7 +60,7 @@ def calls_of(text: str, name: str) -> Call:
             found.line = statement.line
     yields = {s.name for s in sheet.statements if s.name and _is_use(_value(s.content), name)}
     for statement in sheet.statements:
-        for node in _nodes(statement.content):
+        for node in tree.descendants(statement.content):
             if isinstance(node, tree.Call) and node.function == name:
                 found.inputs |= {one.name for one in node.arguments if one.name}
                 unnamed = sum(1 for one in node.arguments if not one.name)
@@ -105,9 +104,3 @@ def _value(content: tree.Content) -> tree.Node | None:
 
 def _is_use(node: tree.Node | None, name: str) -> bool:
     return isinstance(node, tree.Call) and node.function == name
-
-
-def _nodes(node: tree.Node | tree.Content) -> Iterator[tree.Node | tree.Content]:
-    yield node
-    for child in tree.children(node):
-        yield from _nodes(child)

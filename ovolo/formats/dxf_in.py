@@ -10,6 +10,7 @@ import hashlib
 import io
 import itertools
 import math
+import re
 from collections import Counter
 from collections.abc import Iterator
 from typing import Any
@@ -40,7 +41,7 @@ def read_dxf(data: bytes, name: str) -> Plot:
     titles: dict[str, str] = {}
     passed: Counter[str] = Counter()
     count = 0
-    for entity in _unfolded(document.modelspace(), 0):
+    for entity in _unfolded(document.modelspace(), 0, name):
         curve = _curve(entity, size)
         if curve is None:
             passed[entity.dxftype()] += 1
@@ -65,6 +66,7 @@ def _document(data: bytes, name: str) -> Any:
 
     if b"SECTION" not in data[:4000].upper():
         raise Failure(f"{name} is not a DXF file", "save it as DXF (ASCII)")
+    _refuse_decimal_commas(data, name)
     try:
         document, _ = recover.read(io.BytesIO(data))
     except (
@@ -83,6 +85,22 @@ def _document(data: bytes, name: str) -> Any:
     return document
 
 
+_COORDINATE = re.compile(rb"^[ \t]*(?:[1-5]\d|14[0-7]|2[1-3]\d)[ \t]*\r?\n([ \t]*[-+]?\d*,\d+)[ \t]*\r?$", re.MULTILINE)  # fmt: skip
+"""A group of the kind that holds a figure (group codes 10 to 59, 140 to 147 and 210 to 239 of the
+DXF reference), written with a comma."""
+
+
+def _refuse_decimal_commas(data: bytes, name: str) -> None:
+    found = None if b"\0" in data[:200] else _COORDINATE.search(data)
+    if found:
+        line = data.count(b"\n", 0, found.start(1)) + 1
+        figure = found[1].decode().strip()
+        raise Failure(
+            f"line {line} of {name} has `{figure}`: a decimal comma",
+            "save it with decimal points, as DXF has them",
+        )
+
+
 def _unit_size(document: Any, name: str) -> float:
     """mm for one unit of the drawing; drawings without a unit are taken in mm."""
     from ezdxf import units
@@ -99,12 +117,16 @@ def _unit_size(document: Any, name: str) -> float:
         ) from None
 
 
-def _unfolded(entities: Any, depth: int) -> Iterator[Any]:
+def _unfolded(entities: Any, depth: int, name: str) -> Iterator[Any]:
+    """All entities, those of blocks where they are placed, in each row and column of an array."""
     for entity in entities:
         if entity.dxftype() != "INSERT":
             yield entity
-        elif depth < _DEEPEST:
-            yield from _unfolded(entity.virtual_entities(), depth + 1)
+            continue
+        if depth >= _DEEPEST:
+            raise Failure(f"{name} has blocks nested more than {_DEEPEST} deep", "explode some")
+        for one in entity.multi_insert() if entity.mcount > 1 else (entity,):
+            yield from _unfolded(one.virtual_entities(), depth + 1, name)
 
 
 def _curve(entity: Any, size: float) -> Curve | None:

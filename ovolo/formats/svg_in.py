@@ -1,7 +1,8 @@
 """Reading SVG (W3C, 1.1 and 2) as exact curves by layer, in mm with the y axis up.
 
-Paths and basic shapes become curves, with their transforms and the units of the page; what is
-referred to by `use` is unfolded; all else is counted and passed over. A layer is an outermost
+Paths and basic shapes become curves, with their transforms (attributes or CSS), the units of the
+page and of drawings within it; what is referred to by `use` is unfolded; all else is counted and
+passed over. A layer is an outermost
 group of the drawing. The lower left corner of the page becomes the origin, but for drawings
 written here, which keep theirs.
 """
@@ -13,13 +14,14 @@ import itertools
 import math
 import re
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from ovolo.formats.svg import ORIGIN_KEPT
+from ovolo.formats.svg_style import Styles
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.plot import Plot, as_layer
@@ -51,7 +53,11 @@ def read_svg(data: bytes, name: str) -> Plot:
     if len(data) > MOST_BYTES:
         raise Failure(f"{name} has {len(data):,} bytes; at most {MOST_BYTES:,} are read")
     root = _root(data, name)
-    reading = _Reading(name, {one.get("id", ""): one for one in root.iter()})
+    reading = _Reading(
+        name,
+        {one.get("id", ""): one for one in root.iter()},
+        Styles([one.text or "" for one in root.iter() if _tag(one) == "style"], name),
+    )
     reading.element(root, _page(root, name), "", 0)
     if not reading.layers:
         said = ", ".join(f"{n} x {kind}" for kind, n in reading.passed.items()) or "nothing at all"
@@ -102,28 +108,56 @@ def _length(said: str | None, default: float = 0.0, whole: float = 100.0) -> flo
 
 def _page(root: Any, name: str) -> Matrix:
     """From user units to mm with the y axis up: the size of the page by its width, height and
-    viewBox, laid out as `preserveAspectRatio` says (in the middle, as large as fits)."""
-    numbers = [float(n) for n in re.findall(_NUMBER, root.get("viewBox", ""))]
+    viewBox. The lower left corner of the page is the origin."""
     said = [root.get("width"), root.get("height")]
     size = [_length(one) if one and "%" not in one else 0.0 for one in said]
     pixel = _UNITS["px"]
-    if len(numbers) != 4:
+    box = _view_box(root, name)
+    if box is None:
         return _upright(pixel, pixel, 0.0, size[1] * pixel if size[1] else 0.0)
-    x, y, width, height = numbers
-    if width <= 0 or height <= 0:
-        raise Failure(f"the viewBox of {name} is {width:g} x {height:g}", "both must be above 0")
+    _, _, width, height = box
     sx, sy = (one / all_ if one else 0.0 for one, all_ in zip(size, (width, height), strict=True))
     sx, sy = sx or sy or 1.0, sy or sx or 1.0
-    left = bottom = 0.0
-    if not root.get("preserveAspectRatio", "").strip().startswith("none"):
-        least = min(sx, sy)
-        left, bottom = ((s - least) * w / 2 for s, w in ((sx, width), (sy, height)))
-        sx = sy = least
+    inner = _viewport(box, sx * width, sy * height, root.get("preserveAspectRatio", ""), name)
+    upright = _upright(pixel, pixel, 0.0, sy * height * pixel)
+    matrix = upright @ inner
     if root.get(ORIGIN_KEPT[0]) == ORIGIN_KEPT[1]:
-        return _upright(sx * pixel, sy * pixel, 0.0, 0.0)
-    return _upright(
-        sx * pixel, sy * pixel, (left - x * sx) * pixel, (bottom + (y + height) * sy) * pixel
+        matrix[:2, 3] = 0.0
+    return matrix
+
+
+def _view_box(element: Any, name: str) -> tuple[float, float, float, float] | None:
+    numbers = [float(n) for n in re.findall(_NUMBER, element.get("viewBox", ""))]
+    if len(numbers) != 4:
+        return None
+    x, y, width, height = numbers
+    if width <= 0 or height <= 0:
+        raise Failure(f"a viewBox of {name} is {width:g} x {height:g}", "both must be above 0")
+    return x, y, width, height
+
+
+def _viewport(
+    box: tuple[float, float, float, float], width: float, height: float, said: str, name: str
+) -> Matrix:
+    """From the units of a viewBox to those around it, laid out as `preserveAspectRatio` says (SVG
+    1.1, 7.8). What `slice` would cut off is kept."""
+    x, y, w, h = box
+    sx, sy = width / w, height / h
+    words = said.replace("defer", "").split() or ["xMidYMid"]
+    if words[0] == "none":
+        return _affine(sx, 0, 0, sy, -x * sx, -y * sy)
+    found = re.fullmatch(r"x(Min|Mid|Max)Y(Min|Mid|Max)", words[0])
+    if found is None or words[1:] not in ([], ["meet"], ["slice"]):
+        raise Failure(f"{name} says preserveAspectRatio `{said[:40]}`, which is not known")
+    scale = max(sx, sy) if words[1:] == ["slice"] else min(sx, sy)
+    left, top = (
+        _ALIGNED[way] * (whole - scale * size)
+        for way, whole, size in ((found[1], width, w), (found[2], height, h))
     )
+    return _affine(scale, 0, 0, scale, left - x * scale, top - y * scale)
+
+
+_ALIGNED = {"Min": 0.0, "Mid": 0.5, "Max": 1.0}
 
 
 def _upright(sx: float, sy: float, x: float, y: float) -> Matrix:
@@ -143,26 +177,55 @@ def _turned(degrees: float, x: float = 0.0, y: float = 0.0) -> Matrix:
     return _affine(c, s, -s, c, x - c * x + s * y, y - s * x - c * y)
 
 
+def _skewed(x: float, y: float = 0.0) -> Matrix:
+    along, up = (math.tan(math.radians(one)) for one in (x, y))
+    return _affine(1, up, along, 1, 0, 0)
+
+
 _TRANSFORMS: dict[str, tuple[Callable[..., Matrix], tuple[int, ...]]] = {
     "matrix": (_affine, (6,)),
     "translate": (lambda x, y=0.0: _affine(1, 0, 0, 1, x, y), (1, 2)),
+    "translateX": (lambda x: _affine(1, 0, 0, 1, x, 0), (1,)),
+    "translateY": (lambda y: _affine(1, 0, 0, 1, 0, y), (1,)),
     "scale": (lambda x, y=None: _affine(x, 0, 0, x if y is None else y, 0, 0), (1, 2)),
+    "scaleX": (lambda x: _affine(x, 0, 0, 1, 0, 0), (1,)),
+    "scaleY": (lambda y: _affine(1, 0, 0, y, 0, 0), (1,)),
     "rotate": (_turned, (1, 3)),
-    "skewX": (lambda angle: _affine(1, 0, math.tan(math.radians(angle)), 1, 0, 0), (1,)),
-    "skewY": (lambda angle: _affine(1, math.tan(math.radians(angle)), 0, 1, 0, 0), (1,)),
+    "skew": (_skewed, (1, 2)),
+    "skewX": (lambda angle: _skewed(angle), (1,)),
+    "skewY": (lambda angle: _skewed(0.0, angle), (1,)),
 }
+_TURNS = {"deg": 1.0, "rad": 180 / math.pi, "grad": 0.9, "turn": 360.0}
 
 
-def transform(said: str) -> Matrix:
-    """The matrix (4, 4) of a transform attribute. Raises Failure."""
+def transform(said: str, origin: str = "") -> Matrix:
+    """The matrix (4, 4) of a transform attribute, or of the property of that name, about an origin.
+    Raises Failure."""
     matrix = IDENTITY
-    for word, arguments in re.findall(r"(\w+)\s*\(([^)]*)\)", said):
+    for word, arguments in re.findall(r"(\w+)\s*\(([^)]*)\)", said if said != "none" else ""):
         rule, counts = _TRANSFORMS.get(word, (None, ()))
-        numbers = [float(n) for n in re.findall(_NUMBER, arguments)]
-        if rule is None or len(numbers) not in counts:
+        numbers = [_argument(one) for one in re.findall(rf"{_NUMBER}[a-zA-Z%]*", arguments)]
+        if rule is None or None in numbers or len(numbers) not in counts:
             raise Failure(f"`{word}({arguments[:60]})` is no transform that can be read")
         matrix = matrix @ rule(*numbers)
-    return matrix
+    if not origin.strip():
+        return matrix
+    about = [_argument(one) for one in origin.split()]
+    if len(about) < 2 or None in about:
+        raise Failure(f"the transform-origin `{origin[:40]}` cannot be read", "two lengths")
+    x, y = (float(one or 0.0) for one in about[:2])
+    return _affine(1, 0, 0, 1, x, y) @ matrix @ _affine(1, 0, 0, 1, -x, -y)
+
+
+def _argument(said: str) -> float | None:
+    """A number of a transform: plain, a length in user units, an angle in degrees; None for others."""
+    found = re.fullmatch(rf"({_NUMBER})([a-zA-Z%]*)", said)
+    if found is None:
+        return None
+    unit = found[2].lower()
+    if unit in _TURNS:
+        return float(found[1]) * _TURNS[unit]
+    return float(found[1]) * _UNITS[unit] / _UNITS["px"] if unit in _UNITS else None
 
 
 @dataclass
@@ -171,6 +234,7 @@ class _Reading:
 
     name: str
     by_id: dict[str, Any]
+    styles: Styles
     layers: dict[str, list[Curve]] = field(default_factory=dict)
     titles: dict[str, str] = field(default_factory=dict)
     passed: Counter[str] = field(default_factory=Counter)
@@ -179,20 +243,26 @@ class _Reading:
 
     def element(self, element: Any, matrix: Matrix, layer: str, depth: int) -> None:
         tag = _tag(element)
-        if tag in _UNSEEN or not tag or _is_hidden(element):
+        if tag in _UNSEEN or not tag:
+            return
+        style = self.styles.of(element, tag)
+        if style.get("display", element.get("display")) == "none":
             return
         if depth > _DEEPEST:
             raise Failure(f"{self.name} is nested more than {_DEEPEST} deep", "flatten its groups")
-        matrix = matrix @ transform(element.get("transform", ""))
+        said = {**element.attrib, **style}
+        matrix = matrix @ transform(said.get("transform", ""), said.get("transform-origin", ""))
         if tag in _GROUPS:
             if tag == "g" and not layer:
                 layer = _title_of(element)
+            if tag == "svg" and depth:
+                matrix = matrix @ self._inner(element, said)
             for child in element:
                 self.element(child, matrix, layer, depth + 1)
         elif tag == "use":
             self._use(element, matrix, layer, depth)
         elif tag in _SHAPES:
-            self._shape(tag, element, matrix, layer)
+            self._shape(tag, said, matrix, layer)
         else:
             self.passed[tag] += 1
 
@@ -202,13 +272,34 @@ class _Reading:
         if wanted is None:
             raise Failure(f"{self.name} uses `{link[:60]}`, which it does not hold")
         shift = _affine(1, 0, 0, 1, _length(element.get("x")), _length(element.get("y")))
-        children = list(wanted) if _tag(wanted) == "symbol" else [wanted]
-        for child in children:
-            self.element(child, matrix @ shift, layer, depth + 1)
+        if _tag(wanted) not in ("symbol", "svg"):
+            self.element(wanted, matrix @ shift, layer, depth + 1)
+            return
+        sizes = {key: element.get(key) for key in ("width", "height") if element.get(key)}
+        inner = shift @ self._inner(wanted, {**wanted.attrib, **sizes})
+        for child in wanted:
+            self.element(child, matrix @ inner, layer, depth + 1)
 
-    def _shape(self, tag: str, element: Any, matrix: Matrix, layer: str) -> None:
+    def _inner(self, element: Any, said: Mapping[str, str]) -> Matrix:
+        """From the units within a nested drawing or a symbol to those around it."""
+        shift = _affine(1, 0, 0, 1, _length(said.get("x")), _length(said.get("y")))
+        box = _view_box(element, self.name)
+        if box is None:
+            return shift
+        size = [said.get(key, "100%") for key in ("width", "height")]
+        if any("%" in one or one == "auto" for one in size):
+            raise Failure(
+                f"{self.name} holds a drawing with a viewBox and no width and height of its own",
+                "give the inner <svg>, or the <use> of the <symbol>, a width and a height",
+            )
+        width, height = map(_length, size)
+        return shift @ _viewport(
+            box, width, height, element.get("preserveAspectRatio", ""), self.name
+        )
+
+    def _shape(self, tag: str, said: Mapping[str, str], matrix: Matrix, layer: str) -> None:
         try:
-            chains = _SHAPES[tag](element)
+            chains = _SHAPES[tag](said)
         except (ValueError, IndexError) as error:
             raise Failure(f"a <{tag}> of {self.name} cannot be read: {str(error)[:120]}") from None
         title = layer or "drawing"
@@ -229,12 +320,6 @@ class _Reading:
             raise Failure(f"{self.name} has more than {MOST_CURVES:,} curves", "split it by layers")
         if self.pieces > MOST_PIECES:
             raise Failure(f"{self.name} has more than {MOST_PIECES:,} pieces of curves", "split it")
-
-
-def _is_hidden(element: Any) -> bool:
-    return element.get("display") == "none" or "display:none" in element.get("style", "").replace(
-        " ", ""
-    )
 
 
 def _title_of(group: Any) -> str:
@@ -324,7 +409,7 @@ def arc_between(
     return Arc(centre, np.array([rx * c, rx * s, 0]), np.array([-ry * s, ry * c, 0]), begin, turns)
 
 
-def _path(element: Any) -> list[list[Piece]]:
+def _path(element: Mapping[str, str]) -> list[list[Piece]]:
     from fontTools.svgLib.path import parse_path
 
     pen = _Chains()
@@ -332,22 +417,25 @@ def _path(element: Any) -> list[list[Piece]]:
     return pen.chains
 
 
-def _line(element: Any) -> list[list[Piece]]:
+def _line(element: Mapping[str, str]) -> list[list[Piece]]:
     x1, y1, x2, y2 = (_length(element.get(key)) for key in ("x1", "y1", "x2", "y2"))
     return [[Straight(_point(x1, y1), _point(x2, y2))]]
 
 
-def _polyline(element: Any) -> list[list[Piece]]:
+def _polyline(element: Mapping[str, str]) -> list[list[Piece]]:
     numbers = [float(n) for n in re.findall(_NUMBER, element.get("points", ""))]
     if len(numbers) % 2:
         raise ValueError(f"{len(numbers)} coordinates are no points")
     points = [_point(*numbers[at : at + 2]) for at in range(0, len(numbers), 2)]
-    if _tag(element) == "polygon" and points:
-        points.append(points[0])
     return [[Straight(a, b) for a, b in itertools.pairwise(points)]]
 
 
-def _rect(element: Any) -> list[list[Piece]]:
+def _polygon(element: Mapping[str, str]) -> list[list[Piece]]:
+    (chain,) = _polyline(element)
+    return [[*chain, Straight(chain[-1].end, chain[0].start)]] if chain else []
+
+
+def _rect(element: Mapping[str, str]) -> list[list[Piece]]:
     x, y, w, h = (_length(element.get(key)) for key in ("x", "y", "width", "height"))
     if w <= 0 or h <= 0:
         return []
@@ -372,7 +460,7 @@ def _rect(element: Any) -> list[list[Piece]]:
     return [pieces]
 
 
-def _round(element: Any) -> list[list[Piece]]:
+def _round(element: Mapping[str, str]) -> list[list[Piece]]:
     cx, cy = _length(element.get("cx")), _length(element.get("cy"))
     both = element.get("r")
     rx, ry = (_length(both or element.get(key)) for key in ("rx", "ry"))
@@ -383,6 +471,6 @@ def _round(element: Any) -> list[list[Piece]]:
 
 
 _SHAPES = {
-    "path": _path, "line": _line, "polyline": _polyline, "polygon": _polyline, "rect": _rect,
+    "path": _path, "line": _line, "polyline": _polyline, "polygon": _polygon, "rect": _rect,
     "circle": _round, "ellipse": _round,
 }  # fmt: skip

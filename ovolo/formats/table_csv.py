@@ -3,8 +3,10 @@
     size,hole [mm],pitch [mm]
     M6,6.6,1.0
 
-Comma or semicolon parts the cells; a byte-order mark is passed over; names keep letters,
-figures and underscores (anything else becomes an underscore).
+Comma, semicolon or tab parts the cells; a byte-order mark is passed over; a unit stands in square
+or round brackets; names keep letters, figures and underscores (anything else becomes an underscore).
+Figures have a decimal point, or all of a column a decimal comma; rows are counted as they lie in the
+file, empty ones too.
 """
 
 from __future__ import annotations
@@ -26,8 +28,10 @@ MOST_ROWS = 200_000
 MOST_COLUMNS = 200
 
 _HEADER = re.compile(r"\s*(?P<name>[^\[\]]*?)\s*(?:\[\s*(?P<unit>[^\[\]]+?)\s*\])?\s*$")
+_ROUND_HEADER = re.compile(r"\s*(?P<name>[^()]+?)\s*\(\s*(?P<unit>[^()]+?)\s*\)\s*$")
 _FIGURE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?$")
-_DECIMAL_COMMA = re.compile(r"[-+]?\d+,\d+$")
+_DECIMAL_COMMA = re.compile(r"[-+]?\d*,\d+$")
+_THOUSANDS = re.compile(r"[-+]?[1-9]\d{0,2}(,\d{3})+$")
 _YES_NO = {"yes": True, "no": False, "true": True, "false": False}
 
 
@@ -36,9 +40,9 @@ def read_table(data: bytes, name: str) -> Table:
     if len(data) > MOST_BYTES:
         raise Failure(f"{name} has {len(data):,} bytes; at most {MOST_BYTES:,} are read")
     rows = _rows(_text(data, name), name)
-    header, body = rows[0], rows[1:]
+    (_, header), body = rows[0], rows[1:]
     names, units = _columns(header, name)
-    for number, row in enumerate(body, start=2):
+    for number, row in body:
         if len(row) != len(names):
             raise Failure(
                 f"row {number} of {name} has {len(row)} cells, the header has {len(names)}",
@@ -46,7 +50,7 @@ def read_table(data: bytes, name: str) -> Table:
             )
     columns, kinds = {}, {}
     for at, column in enumerate(names):
-        cells = [row[at].strip() for row in body]
+        cells = [(number, row[at].strip()) for number, row in body]
         kind, values = _column(cells, units[at], column, name)
         kinds[column], columns[column] = kind, column_of(values, kind)
     shown = {column: unit.symbol for column, unit in zip(names, units, strict=True) if unit}
@@ -77,15 +81,16 @@ def _text(data: bytes, name: str) -> str:
         ) from None
 
 
-def _rows(text: str, name: str) -> list[list[str]]:
-    first = text.split("\n", 1)[0]
-    delimiter = ";" if first.count(";") > first.count(",") else ","
+def _rows(text: str, name: str) -> list[tuple[int, list[str]]]:
+    """The rows that are not empty, each with its number in the file."""
+    first = next((line for line in text.split("\n") if line.strip()), "")
+    delimiter = max(",;\t", key=first.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
-    rows: list[list[str]] = []
+    rows: list[tuple[int, list[str]]] = []
     try:
-        for row in reader:
+        for number, row in enumerate(reader, start=1):
             if any(cell.strip() for cell in row):
-                rows.append(row)
+                rows.append((number, row))
             if len(rows) > MOST_ROWS + 1:
                 raise Failure(f"{name} has more than {MOST_ROWS:,} rows")
     except csv.Error as error:
@@ -101,7 +106,7 @@ def _columns(header: list[str], name: str) -> tuple[list[str], list[Unit | None]
     names: list[str] = []
     units: list[Unit | None] = []
     for number, cell in enumerate(header, start=1):
-        found = _HEADER.match(cell)
+        found = _header(cell)
         written = found["name"] if found else ""
         column = re.sub(r"\W+", "_", written).strip("_")
         if not found or not column or column[0].isdigit():
@@ -116,6 +121,18 @@ def _columns(header: list[str], name: str) -> tuple[list[str], list[Unit | None]
     return names, units
 
 
+def _header(cell: str) -> re.Match[str] | None:
+    """The name and the unit of a column; what stands in round brackets only where it is a unit."""
+    found = _ROUND_HEADER.match(cell)
+    if found is None:
+        return _HEADER.match(cell)
+    try:
+        unit_named(found["unit"])
+    except Failure:
+        return _HEADER.match(cell)
+    return found
+
+
 def _unit(symbol: str | None, column: str, name: str) -> Unit | None:
     if symbol is None:
         return None
@@ -126,33 +143,50 @@ def _unit(symbol: str | None, column: str, name: str) -> Unit | None:
 
 
 def _column(
-    cells: list[str], unit: Unit | None, column: str, name: str
+    cells: list[tuple[int, str]], unit: Unit | None, column: str, name: str
 ) -> tuple[Kind, list[object]]:
-    figures = [bool(_FIGURE.match(cell)) for cell in cells]
-    if unit is None and not any(figures):
-        answers = [_YES_NO.get(cell.lower()) for cell in cells]
+    texts = [cell for _, cell in cells]
+    figures = [_figure(cell) for cell in texts]
+    count = sum(figure is not None for figure in figures)
+    if unit is None and not count:
+        answers = [_YES_NO.get(cell.lower()) for cell in texts]
         if cells and None not in answers:
             return YES_NO, list(answers)
-        _refuse_decimal_commas(cells, column, name)
-        return TEXT, list(cells)
-    for number, (cell, figure) in enumerate(zip(cells, figures, strict=True), start=2):
-        if not figure and unit is None and sum(figures) < len(cells) / 2:
-            return TEXT, list(cells)
-        if not figure:
+    if unit is None and (not count or count < len(cells) / 2):
+        return TEXT, list(texts)
+    for (number, cell), figure in zip(cells, figures, strict=True):
+        if figure is None:
             raise _not_a_figure(cell, number, column, name)
+    _refuse_mixed_marks(cells, column, name)
     size, dimension = (unit.size, unit.dimension) if unit else (1.0, NUMBER_KIND.dimension)
-    return Quantity(dimension=dimension), [float(cell) * size for cell in cells]
+    return Quantity(dimension=dimension), [
+        size * figure for figure in figures if figure is not None
+    ]
 
 
-def _refuse_decimal_commas(cells: list[str], column: str, name: str) -> None:
-    if cells and all(_DECIMAL_COMMA.match(cell) for cell in cells):
-        raise _not_a_figure(cells[0], 2, column, name)
+def _figure(cell: str) -> float | None:
+    """The figure in a cell, with a decimal point or a decimal comma; None where it is none."""
+    if _FIGURE.match(cell):
+        return float(cell)
+    return float(cell.replace(",", ".")) if _DECIMAL_COMMA.match(cell) else None
+
+
+def _refuse_mixed_marks(cells: list[tuple[int, str]], column: str, name: str) -> None:
+    """Refuses a column whose commas could be decimal ones or part thousands."""
+    commas = [(number, cell) for number, cell in cells if "," in cell]
+    if not commas:
+        return
+    number, cell = commas[0]
+    where = f"row {number}, column `{column}` of {name} is `{cell}`"
+    if any("." in other for _, other in cells):
+        raise Failure(f"{where}, and others have a decimal point", "write all of them with a point")
+    if all(_THOUSANDS.match(other) for _, other in commas):
+        one, other = cell.replace(",", ""), cell.replace(",", ".", 1)
+        raise Failure(f"{where}: it could be {one} or {other}", "write it without a comma")
 
 
 def _not_a_figure(cell: str, row: int, column: str, name: str) -> Failure:
     where = f"row {row}, column `{column}` of {name}"
-    if _DECIMAL_COMMA.match(cell):
-        return Failure(f"{where} is `{cell}`: a decimal comma", "write a decimal point: 6.6")
     if not cell:
         return Failure(f"{where} is empty, where the others are figures", "fill it in")
     return Failure(f"{where} is `{cell}`, where the others are figures")

@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.coat import Coat
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import Matrix, applied
@@ -456,6 +457,8 @@ class Curve:
     tolerance: float = field(default_factory=chord_tolerance)
     """By how much (mm) its chords may miss it: that of the run it was made in."""
 
+    coat: Coat | None = None
+
     @cached_property
     def key(self) -> str:
         kinds = "".join(type(piece).__name__[0] for piece in self.pieces)
@@ -508,7 +511,7 @@ class Curve:
         for run in self.runs:
             placed = run.placed(matrix)
             pieces += placed.pieces() if isinstance(placed, Cubics) else [placed]
-        return Curve(tuple(pieces), origin, self.tolerance)
+        return Curve(tuple(pieces), origin, self.tolerance, self.coat)
 
     def reversed(self) -> Curve:
         turned = tuple(piece.reversed() for piece in reversed(self.pieces))

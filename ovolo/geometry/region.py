@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry.base import BaseGeometry
 
+from ovolo.geometry.coat import Coat
 from ovolo.geometry.coincidence import shared_sides
 from ovolo.geometry.corners import corner_angles, offset
 from ovolo.geometry.curve import Arc, Curve, Piece, Points, Straight
@@ -49,6 +50,7 @@ class Region:
     """Whether the curves are just its outline and its holes, in the order of the rings."""
 
     why_empty: str = ""
+    coat: Coat | None = None
 
     @property
     def is_empty(self) -> bool:
@@ -165,7 +167,7 @@ class Region:
                     placed.__dict__[known] = self.__dict__[known]
             return placed
         stretch, frame = _parted_into_stretch_and_motion(together)
-        return replace(self._stretched(stretch), frame=frame)
+        return replace(self._stretched(stretch), frame=frame, coat=self.coat)
 
     def _stretched(self, matrix: Matrix) -> Region:
         """The figure changed within its plane."""

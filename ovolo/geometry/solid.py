@@ -16,6 +16,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.coat import Coat
 from ovolo.geometry.digest import digest
 from ovolo.geometry.forms import Form
 from ovolo.geometry.mesh import Drawing, Mesh, drawing_of, share_missed
@@ -126,11 +127,13 @@ class Shape:
 class Solid:
     shape: Shape
     matrix: Matrix = field(default_factory=lambda: IDENTITY)
+    coat: Coat | None = None
 
     def placed(self, matrix: Matrix) -> Solid | Copies:
         """The solid moved by one matrix (4, 4), or copied by many (n, 4, 4)."""
         together = matrix @ self.matrix
-        return Solid(self.shape, together) if matrix.ndim == 2 else Copies(self.shape, together)
+        made = Solid if matrix.ndim == 2 else Copies
+        return made(self.shape, together, self.coat)
 
     @cached_property
     def key(self) -> str:
@@ -184,20 +187,22 @@ class Copies:
 
     shape: Shape
     matrices: Matrix
+    coat: Coat | None = None
 
     def __len__(self) -> int:
         return len(self.matrices)
 
     def __iter__(self) -> Iterator[Solid]:
-        return (Solid(self.shape, matrix) for matrix in self.matrices)
+        return (Solid(self.shape, matrix, self.coat) for matrix in self.matrices)
 
     def __getitem__(self, index: Any) -> Solid | Copies:
         chosen = self.matrices[index]
-        return Solid(self.shape, chosen) if chosen.ndim == 2 else Copies(self.shape, chosen)
+        made = Solid if chosen.ndim == 2 else Copies
+        return made(self.shape, chosen, self.coat)
 
     def placed(self, matrix: Matrix) -> Copies:
         """All copies moved by one matrix (4, 4), or each by its own (n, 4, 4)."""
-        return Copies(self.shape, matrix @ self.matrices)
+        return Copies(self.shape, matrix @ self.matrices, self.coat)
 
     @cached_property
     def key(self) -> str:

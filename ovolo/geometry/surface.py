@@ -13,6 +13,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.coat import Coat
 from ovolo.geometry.curve import Curve, Straight, needs_pieces
 from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing, Mesh, drawing_of
@@ -45,6 +46,8 @@ class Surface:
     side: float = 1.0
     tolerance: float = field(default_factory=chord_tolerance)
     """By how much (mm) its patches may miss it: that of the run it was made in."""
+
+    coat: Coat | None = None
 
     def at(self, u: Any, v: Any) -> Points:
         """Points (n, 3)."""
@@ -162,7 +165,7 @@ class Surface:
 
     def placed(self, matrix: Matrix) -> Surface:
         side = self.side if np.linalg.det(matrix[:3, :3]) > 0 else -self.side
-        return Surface(self.rule, matrix @ self.matrix, side, self.tolerance)
+        return Surface(self.rule, matrix @ self.matrix, side, self.tolerance, self.coat)
 
     def flipped(self) -> Surface:
         return Surface(self.rule, self.matrix, -self.side, self.tolerance)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import lru_cache
 
 from ovolo.geometry.tolerance import LEAST_TOLERANCE, MOST_TOLERANCE
@@ -227,14 +228,17 @@ class _Checking:
             return checked_file(content, self.tables, scope)
         if isinstance(content, tree.Use):
             return checked_use(content, self.tables, checked_program)
+        overruled: frozenset[str] = frozenset()
         if isinstance(content, tree.Preset):
-            self._refuse_what_is_no_input(content)
-        key = (line.statement.text, tuple((need, self._kind_of(need)) for need in line.needs))
+            overruled = self._overruled(content)
+            line.remarks += tuple(self._said_of_overruled(line, content, overruled))
+        kinds = tuple((need, self._kind_of(need)) for need in line.needs if need not in overruled)
+        key = (line.statement.text, kinds, overruled)
         known = _CHECKED.pop(key, None)
         if known is None:
             scope = Scope(
                 self._kind_of, lambda: list(self.names), line.statement.text,
-                budget=self.budget, uses=self.uses,
+                budget=self.budget, uses=self.uses, overruled=overruled,
             )  # fmt: skip
             known = RULES[type(content)](content, scope, line.statement.line)
             known.remarks = tuple(scope.remarks)
@@ -243,23 +247,41 @@ class _Checking:
             del _CHECKED[next(iter(_CHECKED))]
         return known
 
-    def _refuse_what_is_no_input(self, preset: tree.Preset) -> None:
+    def _overruled(self, preset: tree.Preset) -> frozenset[str]:
+        """The names in a preset that are formulas by now, which hold in every preset. Raises Failure
+        for a name that no input and no formula has."""
         inputs = [name for name, at in self.names.items() if _is_input(self.program.lines[at])]
+        overruled = set()
         for setting in preset.settings:
             if setting.name in inputs:
                 continue
             span = (setting.span[0], setting.span[0] + len(setting.name))
-            if setting.name in self.names:
-                at = self.program.lines[self.names[setting.name]].statement.line
-                raise Failure(
-                    f"`{setting.name}` is not an input but a formula (line {at}), "
-                    "which applies in every preset",
-                    f"take `{setting.name}` out of this preset",
-                    span,
-                )
+            if setting.name in self.names and _is_formula(self._line_of(setting.name)):
+                overruled.add(setting.name)
+                continue
             near = nearest_name(setting.name, inputs)
             hint = f"did you mean `{near}`?" if near else f"inputs: {', '.join(inputs) or 'none'}"
             raise Failure(f"there is no input `{setting.name}`", hint, span)
+        return frozenset(overruled)
+
+    def _said_of_overruled(
+        self, line: ProgramLine, preset: tree.Preset, overruled: frozenset[str]
+    ) -> Iterator[Note]:
+        for setting in preset.settings:
+            if setting.name in overruled:
+                at = self._line_of(setting.name).statement.line
+                message = (
+                    f"`{setting.name}` is a formula (line {at}), which holds in every preset; "
+                    "this value is passed over"
+                )
+                yield Note(*line.statement.place(setting.span[0]), message, setting.name)
+
+    def _line_of(self, name: str) -> ProgramLine:
+        return self.program.lines[self.names[name]]
+
+
+def _is_formula(line: ProgramLine) -> bool:
+    return isinstance(line.content, tree.Formula) and line.content.parameters is None
 
 
 def _is_input(line: ProgramLine) -> bool:

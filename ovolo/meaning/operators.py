@@ -47,9 +47,8 @@ def operator_kind(
             return rule, PointKind(dimension=left.dimension, flat=flat)
         case "+" | "-" | "&", Kind(), Kind() if left == right and left in (REGION, SOLID):
             return f"{left.name} {operator}", left
-        case "+" | "-" | "&", Kind(), ListOf() if left in (REGION, SOLID) and right.item in (
-            left,
-            None,
+        case "+" | "-" | "&", Kind(), ListOf() if left in (REGION, SOLID) and (
+            _innermost(right) in (left, None)
         ):
             return f"{left.name} {operator} list", left
         case "*", Quantity(), Quantity():
@@ -69,6 +68,13 @@ def operator_kind(
         f"{_side(left, said[0])} {_VERBS[operator]} {_side(right, said[1])} makes no sense",
         _hint(operator, left, right, said),
     )
+
+
+def _innermost(kind: Kind | None) -> Kind | None:
+    """What lists within lists hold."""
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    return kind
 
 
 def _side(kind: Kind, said: str) -> str:

@@ -37,6 +37,9 @@ class Scope:
     uses: dict[object, typed.Typed] = field(default_factory=dict)
     """Bodies already checked, by function and the kinds it was used with."""
 
+    overruled: frozenset[str] = frozenset()
+    """The names that a preset sets in vain, for their lines are formulas."""
+
     def within(self, names: dict[str, Kind]) -> Scope:
         return Scope(
             self.lines, self.names, self.text, {**self.locals, **names},

@@ -224,7 +224,10 @@ def _check_tint(content: tree.Part, by: tree.Node, scope: Scope) -> typed.Typed:
 def _check_check(content: tree.Check, scope: Scope, at: int) -> Checked:
     value = check_as(content.condition, scope, YES_NO, "what a check states")
     sides = value.operands if isinstance(value, typed.Compared) else ()
-    return Checked(YES_NO, value, {f"side {n}": side for n, side in enumerate(sides)})
+    terms = {f"side {n}": side for n, side in enumerate(sides)}
+    if content.said is not None:
+        terms["message"] = check(content.said, scope)
+    return Checked(YES_NO, value, terms)
 
 
 def _check_dim(content: tree.Dim, scope: Scope, at: int) -> Checked:
@@ -252,6 +255,8 @@ def _check_preset(content: tree.Preset, scope: Scope, at: int) -> Checked:
     for setting in content.settings:
         if setting.name in terms:
             raise Failure(f"`{setting.name}` is given twice", "", setting.span)
+        if setting.name in scope.overruled:
+            continue
         wanted = scope.lines(setting.name)
         assert wanted is not None
         check_as(setting.value, scope, wanted, f"`{setting.name}`")

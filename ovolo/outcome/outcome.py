@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -91,7 +91,20 @@ class Outcome:
             _check(line, self.units)
             for line in self.lines
             if isinstance(line.line.content, tree.Check)
-        ]
+        ] + self._used_checks()
+
+    def _used_checks(self) -> list[Check]:
+        """The checks of the studies that are used: each once, as it comes out where it fails."""
+        found: dict[tuple[str, str], Check] = {}
+        for line in self.lines:
+            for used in line.result.checks if line.result is not None else ():
+                one = _check(used.outcome, used.units)
+                said = f"in “{used.title}”: {one.message}".removesuffix(": ")
+                here = replace(one, message=said, line=line.line.statement.line)
+                known = found.get((used.title, one.text))
+                if known is None or (known.passed and not one.passed):
+                    found[used.title, one.text] = here
+        return list(found.values())
 
     @cached_property
     def dims(self) -> list[Dim]:
@@ -312,11 +325,17 @@ def _check(line: LineOutcome, units: DisplayUnits) -> Check:
     start, end = content.condition.span
     return Check(
         " ".join(text[start:end].split()),
-        content.message,
+        check_message(line),
         bool(line.value) if line.has_value else None,
         line.line.statement.line,
         _measured(line, units),
     )
+
+
+def check_message(line: LineOutcome) -> str:
+    """What is said of a check, its braces filled in where it could be tried."""
+    terms = line.result.terms if line.result is not None else {}
+    return str(terms.get("message", getattr(line.line.content, "message", "")))
 
 
 def _measured(line: LineOutcome, units: DisplayUnits) -> str:

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.coat import Coat, everything, places_of
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
@@ -16,13 +17,11 @@ from ovolo.geometry.region import Region, hatched
 from ovolo.geometry.solid import Copies, Shape, Solid
 from ovolo.geometry.surface import Surface
 from ovolo.meaning.colours import tint
-from ovolo.outcome.tinting import HIGH, LOW, Tinting, tinted
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import (
     CURVE,
     GEOMETRY,
-    NUMBER_KIND,
     REGION,
     SOLID,
     SURFACE,
@@ -32,6 +31,7 @@ from ovolo.quantities.kinds import (
 )
 from ovolo.quantities.show import DisplayUnits
 from ovolo.running.evaluate import LineOutcome
+from ovolo.running.tinting import Tinting, TintSource, tint_source
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
 from ovolo.words.measuring import overall, pieces
@@ -44,16 +44,7 @@ class Placed:
     shape: Shape
     matrices: Matrix
     items: np.ndarray[Any, Any]
-
-
-@dataclass(frozen=True)
-class TintSource:
-    """What items are coloured by: values of a kind, between two colours."""
-
-    values: Any
-    kind: Kind
-    ends: tuple[str, str]
-    units: DisplayUnits
+    coat: Coat | None = None
 
 
 @dataclass(frozen=True)
@@ -75,6 +66,9 @@ class Part:
     tint_source: TintSource | None = None
     """What its items are coloured by, where that is said."""
 
+    colour_said: bool = False
+    """Whether its colour is said here, and not only where its items come from."""
+
     @property
     def tinting(self) -> Tinting | None:
         """The colours of its items, and the legend; none where they cannot be made."""
@@ -87,25 +81,32 @@ class Part:
 
     @cached_property
     def _tinting(self) -> tuple[Tinting | None, Failure | None]:
-        source = self.tint_source
-        if source is None:
+        if self.tint_source is not None:
+            try:
+                return self.tint_source.tinting(self.value), None
+            except Failure as failure:
+                return None, failure
+        if self.colour_said or not any(coat is not None and coat.colour for coat in self.coats):
             return None, None
-        items = self.value if isinstance(self.value, list | Copies) else [self.value]
-        if isinstance(items, Copies):
-            counts = [1] * len(items)
-        else:
-            counts = [sum(_count(piece) for piece in _groups(item)) for item in items]
-        try:
-            return tinted(source.values, source.kind, source.ends, counts, source.units), None
-        except Failure as failure:
-            return None, failure
+        return _tinting_of_coats(self.coats, self.colour), None
+
+    @cached_property
+    def coats(self) -> list[Coat | None]:
+        """What clings to each of its items from the study that it comes from."""
+        return [
+            coat
+            for piece in everything(self.value)
+            for coat in [getattr(piece, "coat", None)] * places_of(piece)
+        ]
 
     @property
     def mass(self) -> float | None:
-        """kg, of solids whose material is said."""
-        if self.density is None or self.volume is None:
+        """kg, of solids whose material is said here or where they come from."""
+        if self.kind != SOLID:
             return None
-        return self.volume * self.density
+        masses = [mass_of(piece, self.density) for piece in pieces(self.value)]
+        known = [one for one in masses if one is not None]
+        return sum(known) if known and len(known) == len(masses) else None
 
     @property
     def hatching(self) -> np.ndarray[Any, Any]:
@@ -131,23 +132,23 @@ class Part:
     @cached_property
     def count(self) -> int:
         """How many items it has."""
-        return sum(_count(p) for p in _groups(self.value) if not isinstance(p, Gap))
+        return sum(places_of(p) for p in everything(self.value) if not isinstance(p, Gap))
 
     @cached_property
     def groups(self) -> list[Placed]:
         """Its solids gathered by shape, so that copies stay one shape."""
-        found: dict[str, tuple[Shape, list[Matrix], list[Any]]] = {}
+        found: dict[object, tuple[Solid | Copies, list[Matrix], list[Any]]] = {}
         at = 0
-        for piece in _groups(self.value):
+        for piece in everything(self.value):
             if isinstance(piece, Solid | Copies):
                 matrices = piece.matrices if isinstance(piece, Copies) else piece.matrix[None]
-                entry = found.setdefault(piece.shape.key, (piece.shape, [], []))
+                entry = found.setdefault((piece.shape.key, piece.coat), (piece, [], []))
                 entry[1].append(matrices)
                 entry[2].append(np.arange(at, at + len(matrices)))
-            at += _count(piece)
+            at += places_of(piece)
         return [
-            Placed(shape, np.concatenate(matrices), np.concatenate(items))
-            for shape, matrices, items in found.values()
+            Placed(one.shape, np.concatenate(matrices), np.concatenate(items), one.coat)
+            for one, matrices, items in found.values()
         ]
 
     @property
@@ -178,9 +179,9 @@ class Part:
     def _indexed(self) -> Iterator[tuple[int, Any]]:
         """Its pieces with their numbers; a gap has one, too."""
         at = 0
-        for piece in _groups(self.value):
+        for piece in everything(self.value):
             yield at, piece
-            at += _count(piece)
+            at += places_of(piece)
 
     def colour_of(self, item: int) -> str:
         """The colour of one of its items, #RRGGBB."""
@@ -189,7 +190,7 @@ class Part:
     @property
     def points(self) -> np.ndarray[Any, Any]:
         """The points (n, 3) in it; a part has none, construction geometry may."""
-        found = [p.reshape(-1, 3) for p in _groups(self.value) if isinstance(p, np.ndarray)]
+        found = [p.reshape(-1, 3) for p in everything(self.value) if isinstance(p, np.ndarray)]
         return np.concatenate(found) if found else np.empty((0, 3))
 
     @cached_property
@@ -227,7 +228,7 @@ class Part:
     def bounds_of(self, item: int) -> np.ndarray[Any, Any] | None:
         """The least and greatest corner (2, 3) of one of its items; None where there is none."""
         for at, piece in self._indexed():
-            if at <= item < at + _count(piece) and hasattr(piece, "bounds"):
+            if at <= item < at + places_of(piece) and hasattr(piece, "bounds"):
                 own = piece[item - at] if isinstance(piece, Copies) else piece
                 bounds: np.ndarray[Any, Any] = own.bounds()
                 return bounds
@@ -249,7 +250,9 @@ class Part:
             own = colours[group.items]
             for colour in dict.fromkeys(own):
                 at = np.flatnonzero(own == colour)
-                found.append((Placed(group.shape, group.matrices[at], group.items[at]), colour))
+                found.append(
+                    (Placed(group.shape, group.matrices[at], group.items[at], group.coat), colour)
+                )
         return found
 
     def meshes(self) -> Iterator[Mesh]:
@@ -291,18 +294,26 @@ def part_of(name: str, content: tree.Part, line: LineOutcome, units: DisplayUnit
     density = float(terms["density"]) if "density" in terms else None
     return Part(
         name, content.label, colour, kind, line.value, at, hatch, density,
-        _tint_source(content, line, units),
+        tint_source(content, terms, line.line.checked, units), bool(content.colour),
     )  # fmt: skip
 
 
-def _tint_source(content: tree.Part, line: LineOutcome, units: DisplayUnits) -> TintSource | None:
-    terms = line.result.terms if line.result is not None else {}
-    if "tint" not in terms or line.line.checked is None or terms.get("condition") is False:
-        return None
-    kind = line.line.checked.terms["tint"].kind
-    item = kind.item if isinstance(kind, ListOf) else None
-    ends = content.between or (content.colour or LOW, HIGH)
-    return TintSource(terms["tint"], item or NUMBER_KIND, ends, units)
+def mass_of(piece: Solid | Copies, density: float | None) -> float | None:
+    """kg of a solid by a density (kg/mm³), or by that of where it comes from; None without either."""
+    if density is None and piece.coat is not None:
+        density = piece.coat.density
+    return None if density is None else piece.volume * density
+
+
+def _tinting_of_coats(coats: list[Coat | None], plain: str) -> Tinting:
+    """The colours of items that come from other studies, and whose they are."""
+    colours = [coat.colour if coat is not None and coat.colour else plain for coat in coats]
+    legend = {
+        coat.label: colour
+        for coat, colour in zip(coats, colours, strict=True)
+        if coat is not None and coat.colour
+    }
+    return Tinting(tuple(colours), tuple(legend.items()))
 
 
 def construction_of(line: LineOutcome) -> Part | None:
@@ -316,17 +327,3 @@ def construction_of(line: LineOutcome) -> Part | None:
         return None
     name = line.line.name or ""
     return Part(name, "", "", kind, line.value, line.line.statement.line)
-
-
-def _groups(value: Any) -> Iterator[Any]:
-    """Single geometries, copies of one solid, and gaps, within anything made of them."""
-    if isinstance(value, list):
-        for item in value:
-            yield from _groups(item)
-    else:
-        yield value
-
-
-def _count(piece: Any) -> int:
-    """How many places of the list a piece takes; a gap takes one, too."""
-    return len(piece) if isinstance(piece, Copies) else 1

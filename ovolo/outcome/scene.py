@@ -26,13 +26,13 @@ from ovolo.meaning.used import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, unit_shown
 from ovolo.outcome.part import Part, construction_of
-from ovolo.outcome.tinting import Tinting
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import MASS, NUMBER
 from ovolo.quantities.kinds import CURVE, SOLID, YES_NO, ListOf, PointKind, Quantity
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
 from ovolo.running.evaluate import LineOutcome
+from ovolo.running.tinting import Tinting
 from ovolo.sheet import tree
 
 MAGIC = b"OVO1"

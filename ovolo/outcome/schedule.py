@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.coat import Coat
 from ovolo.geometry.congruence import (
     Body,
     Wire,
@@ -23,7 +24,7 @@ from ovolo.geometry.solid import Solid
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH, MASS
-from ovolo.quantities.kinds import CURVE, REGION, SOLID, SURFACE
+from ovolo.quantities.kinds import CURVE, REGION, SOLID, SURFACE, Kind
 from ovolo.quantities.show import DisplayUnits, show_quantity
 
 MOST_KINDS = 5_000
@@ -94,28 +95,46 @@ class _Group:
     volume: float | None
     area: float | None
     sizes: Callable[[], tuple[float, ...]]
+    coat: Coat | None
 
 
 def _pieces_of(part: Part) -> list[Piece]:
-    groups = list(_GROUPS[part.kind](part)) if part.kind in _GROUPS else []
+    """Those of its own kind first, then those of other kinds that came along with them."""
+    kinds = [part.kind, *(kind for kind in _GROUPS if kind != part.kind)]
+    return [piece for kind in kinds if kind in _GROUPS for piece in _pieces_of_kind(part, kind)]
+
+
+def _pieces_of_kind(part: Part, kind: Kind) -> list[Piece]:
+    groups = list(_GROUPS[kind](part))
     _refuse_many(part, len(groups))
     same: dict[int, list[_Group]] = {}
-    equal = _EQUAL.get(part.kind)
+    equal = _EQUAL.get(kind)
     numbers = classes(
         [group.body.print for group in groups],
-        lambda a, b: equal is None or equal(groups[a].body, groups[b].body),
+        lambda a, b: (
+            _on_the_bill(groups[a].coat) == _on_the_bill(groups[b].coat)
+            and (equal is None or equal(groups[a].body, groups[b].body))
+        ),
     )
     for number, group in zip(numbers, groups, strict=True):
         same.setdefault(number, []).append(group)
     return [_piece(part, alike) for alike in same.values()]
 
 
+def _on_the_bill(coat: Coat | None) -> tuple[str, float | None]:
+    """What keeps equal bodies apart: what they are called and made of, not how they are coloured."""
+    return ("", None) if coat is None else (coat.label, coat.density)
+
+
 def _piece(part: Part, alike: list[_Group]) -> Piece:
     """The piece of a part that some groups all are; it has no mark yet."""
     one = alike[0]
-    mass = None if part.density is None or one.volume is None else one.volume * part.density
+    density = part.density
+    if density is None and one.coat is not None:
+        density = one.coat.density
+    mass = None if density is None or one.volume is None else one.volume * density
     quantity = sum(group.quantity for group in alike)
-    label = part.label or part.name
+    label = one.coat.label if one.coat is not None else part.label or part.name
     return Piece("", part.name, label, quantity, one.sizes(), one.volume, one.area, mass)
 
 
@@ -138,7 +157,7 @@ def _solids(part: Part) -> Iterator[_Group]:
         _refuse_many(part, len(first))
         for at, count in zip(first, counts, strict=True):
             solid = Solid(group.shape, group.matrices[at])
-            yield _Group(Body(solid), int(count), solid.volume, solid.area, partial(_sizes, sizes_of_solid, solid))  # fmt: skip
+            yield _Group(Body(solid), int(count), solid.volume, solid.area, partial(_sizes, sizes_of_solid, solid), group.coat)  # fmt: skip
 
 
 def _sizes(measure: Callable[[Any], Any], what: Any) -> tuple[float, ...]:
@@ -147,12 +166,19 @@ def _sizes(measure: Callable[[Any], Any], what: Any) -> tuple[float, ...]:
 
 def _regions(part: Part) -> Iterator[_Group]:
     for region in part.regions:
-        yield _Group(body_of_region(region), 1, None, region.area, partial(_sizes, sizes_of_region, region))  # fmt: skip
+        yield _Group(body_of_region(region), 1, None, region.area, partial(_sizes, sizes_of_region, region), region.coat)  # fmt: skip
 
 
 def _curves(part: Part) -> Iterator[_Group]:
     for curve in part.curves:
-        yield _Group(Wire(curve), 1, None, None, partial(_sizes, lambda one: (one.length,), curve))
+        yield _Group(
+            Wire(curve),
+            1,
+            None,
+            None,
+            partial(_sizes, lambda one: (one.length,), curve),
+            curve.coat,
+        )
 
 
 @dataclass(frozen=True)
@@ -165,13 +191,18 @@ class _Skin:
 def _surfaces(part: Part) -> Iterator[_Group]:
     for surface in part.surfaces:
         skin = _Skin(np.array([np.sqrt(surface.area)]))
-        yield _Group(skin, 1, None, surface.area, tuple)
+        yield _Group(skin, 1, None, surface.area, tuple, surface.coat)
 
 
-_EQUAL: dict[Any, Callable[[Any, Any], bool]] = {
+_EQUAL: dict[Kind, Callable[[Any, Any], bool]] = {
     SOLID: are_equal, REGION: are_equal, CURVE: wires_equal,
 }  # fmt: skip
-_GROUPS = {SOLID: _solids, REGION: _regions, CURVE: _curves, SURFACE: _surfaces}
+_GROUPS: dict[Kind, Callable[[Part], Iterator[_Group]]] = {
+    SOLID: _solids,
+    REGION: _regions,
+    CURVE: _curves,
+    SURFACE: _surfaces,
+}
 
 
 def cut_list(pieces: Sequence[Piece]) -> list[Stock]:

@@ -7,7 +7,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from ovolo.outcome import typeset
-from ovolo.outcome.outcome import Outcome, exactness_json, show_line, show_value
+from ovolo.outcome.outcome import (
+    Outcome,
+    check_message,
+    exactness_json,
+    show_line,
+    show_value,
+)
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import TEXT, YES_NO, Kind, ListOf, PointKind, Quantity, Record
 from ovolo.quantities.show import digits
@@ -81,7 +87,7 @@ def _step(one: LineOutcome, by_name: dict[str, LineOutcome], outcome: Outcome) -
     return Step(
         statement.line,
         typeset.name(statement.name) + _parameter_list(content) if statement.name else "",
-        getattr(content, "label", "") or getattr(content, "message", ""),
+        getattr(content, "label", "") or check_message(one),
         type(content).__name__.lower(),
         "" if formula == result else formula,
         "" if numbers in (formula, result) else numbers,

@@ -17,7 +17,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -62,6 +62,11 @@ class Run:
     units: DisplayUnits
     gaps: list[Gap]
     left_out: int = 0
+    soft: list[Failure] = field(default_factory=list)
+    """What stands against the line although it has a value."""
+
+    checks: list[Any] = field(default_factory=list)
+    """The checks of the studies that it uses."""
 
 
 _deadline: ContextVar[float] = ContextVar("deadline of the line at hand", default=math.inf)

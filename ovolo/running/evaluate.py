@@ -5,10 +5,9 @@ A line is run again only where its text or the values it needs have changed (`Me
 
 from __future__ import annotations
 
-import math
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -27,23 +26,18 @@ from ovolo.meaning.program import (
     Program,
     ProgramLine,
     Waits,
-    choices_of,
-    figure_kind,
-    figures_of,
     problem_at,
 )
 from ovolo.meaning.used import StudyFunction
 from ovolo.problems import Failure, Note, Problem
-from ovolo.quantities.dimension import NUMBER, Dimension, usual_size
 from ovolo.quantities.kinds import FunctionKind
-from ovolo.quantities.show import told_apart
-from ovolo.running.code import shown_text, until
+from ovolo.quantities.show import DisplayUnits
+from ovolo.running.code import until
 from ovolo.running.compile import Run, compiled
-from ovolo.running.operators import compare, equal
+from ovolo.running.limits import limits_passed
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.sheet import tree
 from ovolo.words.measuring import measuring, pieces
-from ovolo.words.rounding import snapped
 
 TIME_LIMIT = 5.0
 """Seconds for one evaluation of a sheet."""
@@ -69,6 +63,12 @@ class LineResult:
     within: float | None = None
     """By what share the measures in it, or in what it needs, may be wrong; None where nothing was
     measured."""
+
+    soft: tuple[Failure, ...] = ()
+    """What stands against the line although it has a value: a used study beyond its limits."""
+
+    checks: tuple[UsedCheck, ...] = ()
+    """The checks of the studies that it uses."""
 
     @cached_property
     def print(self) -> object:
@@ -100,6 +100,15 @@ class LineOutcome:
     @property
     def value(self) -> Any:
         return None if self.result is None else self.result.value
+
+
+@dataclass(frozen=True, slots=True)
+class UsedCheck:
+    """A check of a study that is used, as it came out there."""
+
+    title: str
+    outcome: LineOutcome
+    units: DisplayUnits
 
 
 @dataclass(eq=False)
@@ -315,7 +324,10 @@ class _Evaluation:
             )
         except RecursionError:
             return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
-        return LineResult(value, terms, None, tuple(run.gaps), run.left_out, key)
+        return LineResult(
+            value, terms, None, tuple(run.gaps), run.left_out, key,
+            soft=tuple(dict.fromkeys(run.soft)), checks=tuple(dict.fromkeys(run.checks)),
+        )  # fmt: skip
 
 
 def _file(line: ProgramLine) -> str:
@@ -341,112 +353,12 @@ def _problems(line: ProgramLine, result: LineResult, program: Program) -> tuple[
         problem_at(line.statement, Failure(gap.message, gap.hint, gap.span), gap.index)
         for gap in result.gaps
     ]
+    problems += [problem_at(line.statement, failure) for failure in result.soft]
     if result.failure is not None:
         problems.append(problem_at(line.statement, result.failure))
     elif isinstance(line.content, tree.Input):
-        problems.extend(_limits_passed(line, result, program))
+        problems.extend(limits_passed(line, result.value, result.terms, program))
     return tuple(problems)
-
-
-def _limits_passed(line: ProgramLine, result: LineResult, program: Program) -> list[Problem]:
-    """An input outside its limits, limits the wrong way round, a step that is none, a choice
-    that is not offered. The value stands all the same, so that extremes can be tried."""
-    content = line.content
-    assert isinstance(content, tree.Input)
-    problems: list[Problem] = []
-
-    def report(message: str, hint: str, node: tree.Node | None) -> None:
-        span = content.value.span if node is None else node.span
-        problems.append(problem_at(line.statement, Failure(message, hint, span)))
-
-    figure = figure_kind(line.kind)
-    if figure is not None:
-        _Limits(line, result, program, figure.dimension, report).report_all()
-    offered = choices_of(line)
-    if offered and not any(equal(result.value, choice) for choice in offered):
-        said = ", ".join(
-            f'"{choice}"'
-            if isinstance(choice, str)
-            else shown_text(choice, figure or line.kind, program.units)
-            for choice in offered
-        )
-        report("this value is not among the choices", f"one of {said}", None)
-    return problems
-
-
-def _is_bare(node: tree.Node) -> bool:
-    """Whether a figure, or the first of several, is written without a unit."""
-    match node:
-        case tree.Number():
-            return node.bare
-        case tree.ListOfItems(items=items) | tree.Point(coordinates=items):
-            return all(_is_bare(item) for item in items)
-    return False
-
-
-class _Limits:
-    """The figures of an input against its limits and its step."""
-
-    def __init__(
-        self,
-        line: ProgramLine,
-        result: LineResult,
-        program: Program,
-        dimension: Dimension,
-        report: Callable[[str, str, tree.Node | None], None],
-    ) -> None:
-        assert isinstance(line.content, tree.Input)
-        self.content, self.report = line.content, report
-        self.dimension, self.units = dimension, program.units
-        self.size = usual_size(dimension)
-        values = np.atleast_1d(np.asarray(result.value, dtype=float))
-        self.figures = [float(one) for one in values[: figures_of(line.kind)]]
-        self.low, self.high, self.step = (result.terms.get(one) for one in ("low", "high", "step"))
-
-    def report_all(self) -> None:
-        if self.step is not None and self.step <= 0:
-            (step,) = self.shown(self.step)
-            self.report(f"the step is {step}", "a step must be more than 0", self.content.step)
-        if self.low is not None and self.high is not None and self.beyond(self.low, ">", self.high):
-            low, high = self.shown(self.low, self.high)
-            self.report(
-                f"the lower limit {low} is above the upper limit {high}",
-                "write from the lower to the upper", self.content.low,
-            )  # fmt: skip
-            return
-        for figure in self.figures:
-            if self._is_refused(figure):
-                return
-
-    def _is_refused(self, figure: float) -> bool:
-        """Reports the first thing that stands against a figure, if there is one."""
-        for limit, operator, said in (
-            (self.low, "<", "below the lower"), (self.high, ">", "above the upper"),
-        ):  # fmt: skip
-            if limit is not None and self.beyond(figure, operator, limit):
-                one, other = self.shown(figure, limit)
-                self.report(f"{one} is {said} limit {other}", "", None)
-                return True
-        if self.counts() and snapped(figure) != round(figure):
-            (one,) = self.shown(figure)
-            said = f"{one} is not a whole number, and this input goes in whole steps"
-            self.report(said, f"{math.floor(figure)} or {math.ceil(figure)}", None)
-            return True
-        return False
-
-    def counts(self) -> bool:
-        """Whether the input counts: a plain number in whole steps from a whole number."""
-        plain = self.dimension == NUMBER and _is_bare(self.content.value)
-        start = 0.0 if self.low is None else float(self.low)
-        return plain and self.step is not None and self.step > 0 and all(
-            float(one).is_integer() for one in (self.step, start)
-        )  # fmt: skip
-
-    def beyond(self, one: float, operator: str, other: float) -> bool:
-        return bool(compare(operator, one, other, size=self.size))
-
-    def shown(self, *values: float) -> list[str]:
-        return [str(one) for one in told_apart([*map(float, values)], self.dimension, self.units)]
 
 
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:

@@ -2,27 +2,43 @@
 
 from __future__ import annotations
 
+import itertools
 import time
 from collections import OrderedDict
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
+from ovolo.geometry.coat import Coat, coated
 from ovolo.meaning import typed
-from ovolo.meaning.program import Program
+from ovolo.meaning.colours import tint
 from ovolo.meaning.used import CHECKS_PASS, StudyFunction, inner, part_lines
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
+from ovolo.quantities.show import DisplayUnits
 from ovolo.running.code import Code, Frame, Run, Together, alone, check_time, compiles, deadline
+from ovolo.running.tinting import tint_source
 from ovolo.running.values import Gap, LimitReached, Yielded, fingerprint
 from ovolo.sheet import tree
 from ovolo.words.measuring import pieces
 
 if TYPE_CHECKING:
-    from ovolo.running.evaluate import LineOutcome, Memo
+    from ovolo.running.evaluate import LineOutcome, Memo, UsedCheck
 
 _MOST_YIELDS = 2_000
 _MOST_STUDIES = 50
-_YIELDS: OrderedDict[object, tuple[Yielded, tuple[Gap, ...]]] = OrderedDict()
+_USES: OrderedDict[object, Use] = OrderedDict()
 _MEMOS: OrderedDict[tuple[str, float], Memo] = OrderedDict()
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """A study worked out for some values of its inputs: what it yields, the items that could not be
+    made, the inputs beyond their limits, and its checks."""
+
+    yielded: Yielded
+    gaps: tuple[Gap, ...]
+    soft: tuple[Failure, ...]
+    checks: tuple[UsedCheck, ...]
 
 
 @compiles(typed.StudyCall)
@@ -40,22 +56,28 @@ def _study_call(node: typed.StudyCall, together: Together) -> Code:
         check_time()
         settings = {name: argument(frame) for name, argument in arguments}
         try:
-            found, gaps = _worked_out(kind, settings, item, deadline())
+            found = _worked_out(kind, settings, item, deadline())
         except LimitReached as failure:
             raise LimitReached(f"in “{title}”: {failure.message}", failure.hint) from None
         except Failure as failure:
             raise Failure(f"in “{title}”: {failure.message}", failure.hint, span) from None
-        the_run.gaps.extend(Gap(g.index, f"in “{title}”: {g.message}", g.hint, span) for g in gaps)
-        return found
+        the_run.gaps.extend(
+            Gap(g.index, f"in “{title}”: {g.message}", g.hint, span) for g in found.gaps
+        )
+        the_run.soft.extend(
+            Failure(f"in “{title}”: {one.message}", one.hint, span) for one in found.soft
+        )
+        the_run.checks.extend(found.checks)
+        return found.yielded
 
     return Code(run)
 
 
 def _worked_out(
     kind: StudyFunction, settings: dict[str, Any], item: Kind | None, until: float
-) -> tuple[Yielded, tuple[Gap, ...]]:
-    """What a study yields for some values of its inputs, remembered. Raises Failure where an input
-    is beyond its limits or a part cannot be made."""
+) -> Use:
+    """A study for some values of its inputs, remembered. Raises Failure where a part cannot be
+    made."""
     from ovolo.geometry.tolerance import chord_tolerance
     from ovolo.running.evaluate import Memo, evaluate
 
@@ -63,9 +85,9 @@ def _worked_out(
     # A study is divided to the tolerance of the one that uses it, which its own lines do not tell.
     study = kind.digest, chord_tolerance()
     key = (*study, prints)
-    known = _YIELDS.get(key)
+    known = _USES.get(key)
     if known is not None:
-        _YIELDS.move_to_end(key)
+        _USES.move_to_end(key)
         return known
     memo = _MEMOS.pop(study, None) or Memo()
     _MEMOS[study] = memo
@@ -73,38 +95,75 @@ def _worked_out(
         _MEMOS.popitem(last=False)
     limit = max(until - time.monotonic(), 0.0)
     lines = evaluate(kind.program, settings, memo, limit, chord_tolerance())
-    found = _yielded(kind.program, lines, settings, item, key)
-    _YIELDS[key] = found
-    if len(_YIELDS) > _MOST_YIELDS:
-        _YIELDS.popitem(last=False)
+    found = _use(kind, lines, settings, item, key)
+    _USES[key] = found
+    if len(_USES) > _MOST_YIELDS:
+        _USES.popitem(last=False)
     return found
 
 
-def _yielded(
-    program: Program,
+def _use(
+    kind: StudyFunction,
     lines: list[LineOutcome],
     settings: dict[str, Any],
     item: Kind | None,
     key: object,
-) -> tuple[Yielded, tuple[Gap, ...]]:
+) -> Use:
+    from ovolo.running.evaluate import UsedCheck
+
+    program = kind.program
     by_line = {id(one.line): one for one in lines}
-    needed = [by_line[id(line)] for line in part_lines(program)]
-    needed += [one for one in lines if one.line.name in settings]
-    _refuse_problems(needed, lines)
-    gaps: list[Gap] = []
-    parts: list[Any] = []
-    for one in needed:
-        if one.result is not None and isinstance(one.line.content, tree.Part):
-            gaps.extend(one.result.gaps)
-            if inner(one.line.kind) == item:
-                parts.extend(_single(one.value))
+    parts = [by_line[id(line)] for line in part_lines(program)]
+    given = [one for one in lines if one.line.name in settings]
+    _refuse_problems([*parts, *given], lines)
+    values = {one.line.name: _in_coat(one, program.units) for one in parts}
+    pieces_of_parts = [
+        (inner(one.line.kind) == item, _single(values[one.line.name])) for one in parts
+    ]
     fields: dict[str, Any] = {}
     for one in lines:
-        if one.line.name and program.by_name[one.line.name] is one.line:
-            fields[one.line.name] = one.value if one.has_value else _why(one, lines)
+        name = one.line.name
+        if name and program.by_name[name] is one.line:
+            value = values.get(name, one.value)
+            fields[name] = value if one.has_value else _why(one, lines)
     checks = [one for one in lines if isinstance(one.line.content, tree.Check)]
     fields.setdefault(CHECKS_PASS, all(one.has_value and bool(one.value) for one in checks))
-    return Yielded(parts, fields, key), tuple(gaps)
+    yielded = Yielded(
+        [piece for usual, found in pieces_of_parts if usual for piece in found],
+        [piece for usual, found in pieces_of_parts if not usual for piece in found],
+        fields,
+        key,
+    )
+    results = [one.result for one in lines if one.result is not None]
+    return Use(
+        yielded,
+        tuple(gap for one in parts if one.result is not None for gap in one.result.gaps),
+        tuple(
+            Failure(problem.message, problem.hint) for one in given for problem in one.problems
+        ) + tuple(failure for result in results for failure in result.soft),
+        tuple(UsedCheck(kind.title, one, program.units) for one in checks)
+        + tuple(check for result in results for check in result.checks),
+    )  # fmt: skip
+
+
+def _in_coat(one: LineOutcome, units: DisplayUnits) -> Any:
+    """The value of a part, each of its pieces with the label, the colour and the material that it
+    has there."""
+    content, value = one.line.content, one.value
+    assert isinstance(content, tree.Part)
+    if not one.has_value or one.result is None:
+        return value
+    density = one.result.terms.get("density")
+    colour = tint(content.colour) if content.colour else ""
+    coat = Coat(content.label or content.name.replace("_", " "), colour, density)
+    source = tint_source(content, one.result.terms, one.line.checked, units)
+    if source is None:
+        return coated(value, itertools.repeat(coat))
+    try:
+        colours = source.tinting(value).of_items
+    except Failure:  # which the study itself tells
+        return coated(value, itertools.repeat(coat))
+    return coated(value, (replace(coat, colour=colour) for colour in colours))
 
 
 def _single(value: Any) -> list[Any]:
@@ -116,12 +175,12 @@ def _single(value: Any) -> list[Any]:
 
 
 def _refuse_problems(needed: list[LineOutcome], lines: list[LineOutcome]) -> None:
-    """Refuses parts that cannot be made and inputs beyond their limits; gaps are told otherwise."""
+    """Refuses parts that cannot be made and inputs that have no value; gaps and inputs beyond their
+    limits are told otherwise."""
     for one in needed:
         if one.result is not None and isinstance(one.result.failure, LimitReached):
             raise one.result.failure
-        is_part = isinstance(one.line.content, tree.Part)
-        if (is_part and not one.has_value) or (not is_part and one.problems):
+        if not one.has_value:
             raise _why(one, lines)
 
 

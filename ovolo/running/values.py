@@ -7,11 +7,12 @@ solid are `Copies`; any other list, and any list with gaps, is a Python list.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.coat import Gathered
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.digest import digest
 from ovolo.geometry.plot import Plot
@@ -57,12 +58,13 @@ class LimitReached(Failure):
     """A limit of time or size: ends the line, not only the item at hand."""
 
 
-class Yielded(list[Any]):
-    """What a study yields: its pieces, and what it names (or what stands against it). Never
-    changed once made."""
+class Yielded(Gathered):
+    """What a study yields: its pieces, and what it names (or what stands against it)."""
 
-    def __init__(self, items: list[Any], fields: dict[str, Any], key: object) -> None:
-        super().__init__(items)
+    def __init__(
+        self, items: list[Any], others: list[Any], fields: dict[str, Any], key: object
+    ) -> None:
+        super().__init__(items, others)
         self.fields = fields
         self.key = key
 
@@ -92,8 +94,11 @@ def as_list(items: list[Any], kind: Kind | None) -> Any:
 
 def _copies(items: list[Any]) -> Any:
     """Solids as copies of one shape where they all are."""
-    if items and all(type(item) is Solid and item.shape is items[0].shape for item in items):
-        return Copies(items[0].shape, np.stack([item.matrix for item in items]))
+    if items and all(
+        type(item) is Solid and item.shape is items[0].shape and item.coat == items[0].coat
+        for item in items
+    ):
+        return Copies(items[0].shape, np.stack([item.matrix for item in items]), items[0].coat)
     return items
 
 
@@ -129,6 +134,8 @@ def fingerprint(value: Any) -> object:
         return type(value).__name__, value
     if isinstance(value, np.ndarray):
         return digest("array", value.shape, value)
+    if isinstance(value, Solid | Copies | Region | Curve | Surface) and value.coat is not None:
+        return digest("coated", str(value.coat), fingerprint(replace(value, coat=None)))
     if isinstance(value, Solid | Copies):
         return value.key
     if isinstance(value, Table | Plot):
@@ -141,6 +148,8 @@ def fingerprint(value: Any) -> object:
         return value.key
     if isinstance(value, Yielded):
         return digest("yielded", value.key)
+    if isinstance(value, Gathered):
+        return digest("gathered", *(fingerprint(item) for item in (*value, *value.others)))
     if isinstance(value, Sequence) and not isinstance(value, str):
         return digest("list", *(fingerprint(item) for item in value))
     if isinstance(value, dict):

@@ -262,7 +262,8 @@ class _Build:
         )
 
     def check(self, meta: Meta, condition: tree.Node, message: Token | None) -> tree.Check:
-        return tree.Check(condition, _plain(message))
+        said = None if message is None else tree.Text(token_span(message), tuple(_pieces(message)))
+        return tree.Check(condition, _plain(message), said)
 
     def dim(
         self,

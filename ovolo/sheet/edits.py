@@ -216,6 +216,50 @@ def renamed(text: str, old: str, new: str) -> str:
     return "\n".join(changed)
 
 
+def with_used_name(text: str, title: str, old: str, new: str) -> str:
+    """The sheet with a name of a study that it uses changed: where it sets the input of that name, and
+    where it reads that value right behind a use, or behind the name of a line that is one."""
+    statements = read_sheet(text).statements
+    names = {
+        one.name
+        for one in statements
+        if isinstance(one.content, tree.Use) and one.content.study == title
+    }
+    yields = {
+        one.name
+        for one in statements
+        if isinstance(one.content, tree.Formula | tree.Part)
+        and _calls_one(one.content.value, names)
+    }
+    changed = []
+    for statement in statements:
+        places: list[Span] = []
+        for node in tree.descendants(statement.content):
+            if _calls_one(node, names):
+                assert isinstance(node, tree.Call)
+                starts = [one.span[0] for one in node.arguments if one.name == old]
+                places += [(start, start + len(old)) for start in starts]
+            elif isinstance(node, tree.Member) and node.name == old:
+                owner = node.owner
+                if _calls_one(owner, names) or (
+                    isinstance(owner, tree.Name) and owner.name in yields
+                ):
+                    end = _end_of_member(statement.text, node)
+                    places.append((end - len(old), end))
+        changed.append(_respelled(statement.text, places, new))
+    return "\n".join(changed)
+
+
+def _calls_one(node: tree.Node | tree.Content, names: set[str | None]) -> bool:
+    return isinstance(node, tree.Call) and node.function in names
+
+
+def _end_of_member(text: str, node: tree.Member) -> int:
+    """Where the name behind the point ends, before brackets around the whole."""
+    start, end = node.span
+    return start + text[start:end].rindex(node.name) + len(node.name)
+
+
 def with_used_study(text: str, name: str, title: str) -> str:
     """The `use` line of a name pointed at another study."""
     statement = _statement_named(text, name)
@@ -336,9 +380,28 @@ def preset_settings(text: str, title: str) -> dict[str, str]:
 
 def with_preset(text: str, title: str) -> str:
     """The sheet with the values of a preset put into its inputs."""
+    inputs = {s.name for s in read_sheet(text).statements if isinstance(s.content, tree.Input)}
     for name, literal in preset_settings(text, title).items():
-        text = with_input(text, name, literal)
+        if name in inputs:  # what has become a formula follows its formula
+            text = with_input(text, name, literal)
     return text
+
+
+def without_settings(text: str, name: str) -> str:
+    """The sheet with a name taken out of all its presets; one that sets nothing else goes."""
+    lines = []
+    for statement in read_sheet(text).statements:
+        content = statement.content
+        if not isinstance(content, tree.Preset):
+            lines.append(statement.text)
+            continue
+        kept = [statement.text[slice(*one.span)] for one in content.settings if one.name != name]
+        if len(kept) == len(content.settings):
+            lines.append(statement.text)
+        elif kept:
+            start, end = content.settings[0].span[0], content.settings[-1].span[1]
+            lines.append(statement.text[:start] + ", ".join(kept) + statement.text[end:])
+    return "\n".join(lines)
 
 
 def with_saved_preset(text: str, title: str) -> str:

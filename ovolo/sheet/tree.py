@@ -258,6 +258,8 @@ class Part(Content):
 class Check(Content):
     condition: Node
     message: str = ""
+    said: Text | None = None
+    """The message with what its braces put in."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -389,3 +391,10 @@ def children(node: Node | Content) -> Iterator[Node]:
             for item in value:
                 if isinstance(item, Node):
                     yield item
+
+
+def descendants(node: Node | Content) -> Iterator[Node | Content]:
+    """A node or a content, and all nodes within it."""
+    yield node
+    for child in children(node):
+        yield from descendants(child)

@@ -71,7 +71,7 @@ def pieces(what: Any) -> Iterator[Any]:
 
 
 @word(
-    "solid -> volume", "list solid -> volume",
+    "many solid -> volume",
     example="volume(box(1 cm, 1 cm, 1 cm))", gives="1000 mm^3", gaps="skip",
 )  # fmt: skip
 def volume(what: Any) -> float:
@@ -83,8 +83,7 @@ def volume(what: Any) -> float:
 
 
 @word(
-    "region -> area", "solid -> area", "surface -> area", "list region -> area", "list solid -> area",
-    "list surface -> area",
+    "many region -> area", "many solid -> area", "many surface -> area",
     example="area(rect(3 cm, 2 cm))", gives="600 mm^2", gaps="skip",
 )  # fmt: skip
 def area(what: Any) -> float:
@@ -108,8 +107,7 @@ def overall(what: Any) -> NDArray[np.float64]:
 
 
 @word(
-    "curve -> length",
-    "list curve -> length",
+    "many curve -> length",
     example="length(line((0 m, 0 m), (3 m, 4 m)))",
     gives="5 m",
     gaps="skip",
@@ -123,8 +121,7 @@ def length(what: Any) -> float:
 
 
 @word(
-    "region -> length",
-    "list region -> length",
+    "many region -> length",
     example="perimeter(rect(3 cm, 2 cm))",
     gives="10 cm",
     gaps="skip",

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.coat import Gathered
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, mirrored, moved, scaled, turned
 from ovolo.geometry.region import Region
@@ -30,7 +31,10 @@ def placed(what: Any, matrix: Matrix) -> Any:
         raise OneByOne
     if isinstance(what, Region | Curve | Surface):
         return what.placed(matrix)
-    return [placed(item, matrix) if _has_place(item) else item for item in what]
+    found = [placed(item, matrix) if _has_place(item) else item for item in what]
+    if isinstance(what, Gathered):
+        return Gathered(found, (placed(other, matrix) for other in what.others))
+    return found
 
 
 def vector(x: Values, y: Values, z: Values) -> NDArray[np.float64]:

@@ -10,6 +10,7 @@ The notation, from loose to tight:
     T U       any kind
     shape     any geometry or point, or a list of it; gives back the same
     list T    a list
+    many solid        one, or a list of them, or lists within lists
     (T, U -> T)       a function
     {n: whole, gap: Q}  a set of named values
     pair T U          two values side by side
@@ -224,6 +225,25 @@ class ListPattern(Pattern):
 
 
 @dataclass(frozen=True)
+class Many(Pattern):
+    """One of a kind, or a list of them, however deep."""
+
+    item: Exactly
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        inner: Kind | None = kind
+        while isinstance(inner, ListOf):
+            inner = inner.item
+        return inner is None or inner == self.item.kind
+
+    def build(self, bound: Bindings) -> Kind:
+        return self.item.kind
+
+    def said(self, bound: Bindings) -> str:
+        return f"{self.item.kind.said} or a list of {plural(self.item.kind)}"
+
+
+@dataclass(frozen=True)
 class FunctionPattern(Pattern):
     parameters: tuple[Pattern, ...]
     result: Pattern
@@ -407,6 +427,10 @@ class _Reader:
         word = self.take()
         if word == "list":
             return ListPattern(self.single())
+        if word == "many":
+            item = self.single()
+            assert isinstance(item, Exactly)
+            return Many(item)
         if word == "flat":
             self.take("point")
             return PointOf(self.quantity(self.take()), flat=True)

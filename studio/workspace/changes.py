@@ -11,6 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
@@ -41,17 +42,21 @@ def edit(request: HttpRequest, study_id: int) -> HttpResponse:
         _ask_users(study, text, body)
         text, said = edited(text, body, files_of(study, text))
         said = said if mine is None else f"taken over: {said}"
-        study.save_text(text, body.get("revision"), said)
+        with transaction.atomic():  # those that use a name go along with it, or nothing is changed
+            study.save_text(text, body.get("revision"), said)
+            if body.get("edit") == "rename":
+                study.rename_for_users(str(body.get("name")), str(body.get("new")).strip())
 
     return _changed(request, study_id, change)
 
 
 def _ask_users(study: Study, text: str, body: dict[str, Any]) -> None:
-    """Refuses, once, to rename or delete what other studies use: it can be done all the same."""
-    kind, name = body.get("edit"), str(body.get("name", ""))
-    if body.get("all_the_same") or kind not in ("rename", "delete"):
+    """Refuses, once, to delete what other studies use: it can be done all the same. (What is renamed
+    they follow.)"""
+    name = ""
+    if body.get("all_the_same") or body.get("edit") != "delete":
         return
-    if kind == "delete" and isinstance(body.get("line"), int):
+    if isinstance(body.get("line"), int):
         name = statement_at(text, body["line"]).name or ""
     used = who_uses(study, name) if name else ""
     if used:

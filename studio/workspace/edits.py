@@ -271,6 +271,14 @@ def _apply_preset(text: str, body: dict[str, Any]) -> Edited:
     return edits.with_preset(text, title), f"preset {title}"
 
 
+def _forget(text: str, body: dict[str, Any]) -> Edited:
+    name = str(body.get("name"))
+    new = edits.without_settings(text, name)
+    if new == text:
+        raise Failure(f"no preset names `{name}`")
+    return new, f"{name} taken out of all presets"
+
+
 def _save_preset(text: str, body: dict[str, Any]) -> Edited:
     title = str(body.get("title", ""))
     return edits.with_saved_preset(text, title), f"preset {title} saved"
@@ -290,6 +298,7 @@ _RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
     "move": _move,
     "apply_preset": _apply_preset,
     "save_preset": _save_preset,
+    "forget": _forget,
 }
 _IN_WORKER: dict[str, Callable[[str, dict[str, Any], Files], Edited]] = {
     "to_input": _to_input,

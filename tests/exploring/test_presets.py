@@ -6,6 +6,7 @@ from ovolo.exploring.presets import matching_presets, preset_values
 from ovolo.exploring.settings import read_setting, with_formulas
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.problems import Failure
+from ovolo.sheet import edits
 from tests.sheets import problem, run
 
 LINES = (
@@ -31,7 +32,6 @@ def test_values_of_a_preset() -> None:
 @pytest.mark.parametrize(
     ("line", "message", "hint"),
     [
-        ('preset "R": b = 3 mm', "`b` is not an input but a formula (line 5)", "take `b` out"),
         ('preset "R": aa = 3 mm', "there is no input `aa`", "did you mean `a`?"),
         ('preset "R": a = 3', "`a` must be a length", "3 mm"),
         ('preset "R": a = b', "an input's value is written out", ""),
@@ -60,3 +60,22 @@ def test_a_typed_formula_takes_the_place_of_the_input() -> None:
     assert text.startswith("a = 8 mm / 2\ninput o")
     with pytest.raises(Failure, match="no formula after the ="):
         with_formulas(text, {"o": "="})
+
+
+def test_a_preset_goes_on_without_an_input_that_became_a_formula() -> None:
+    lines = ("input a = 1 mm", "b = 2 mm", 'preset "P": a = 5 mm, b = 9 mm', 'preset "Q": b = 3 mm')
+    outcome = run(*lines)
+    assert not outcome.problems
+    assert [note.overruled for line in outcome.lines for note in line.notes if note.overruled] == [
+        "b",
+        "b",
+    ]
+    assert (
+        "`b` is a formula (line 2), which holds in every preset"
+        in outcome.lines[2].notes[0].message
+    )
+    assert matching_presets(outcome) == [("P", False), ("Q", False)]
+    text = "\n".join(lines)
+    assert preset_values(checked_program(text), "P") == {"a": 5.0}
+    assert edits.with_preset(text, "P").startswith("input a = 5 mm\nb = 2 mm\n")
+    assert edits.without_settings(text, "b") == 'input a = 1 mm\nb = 2 mm\npreset "P": a = 5 mm'

@@ -110,3 +110,31 @@ def test_a_drawing_without_curves_says_what_it_holds() -> None:
 def test_an_ending_that_is_not_known() -> None:
     failure = read_files({"x.pdf": b"%PDF"})["x.pdf"]
     assert isinstance(failure, Failure) and "known: .csv, .dxf" in failure.hint
+
+
+def test_a_block_stands_in_every_row_and_column() -> None:
+    """Six copies, placed by hand: a row of two by three, turned by 30° about its first place."""
+    document = ezdxf.new(units=ezdxf.units.MM)
+    document.blocks.new("PEG").add_circle((0, 0), 2)
+    document.modelspace().add_blockref(
+        "PEG", (5, 5),
+        dxfattribs={"row_count": 2, "column_count": 3, "row_spacing": 10, "column_spacing": 20, "rotation": 30},
+    )  # fmt: skip
+    found = [
+        curve.bounds().mean(axis=0)[:2] for curve in read_dxf(written(document), "x.dxf")["all"]
+    ]
+    c, s = math.cos(math.radians(30)), math.sin(math.radians(30))
+    places = [(20 * i, 10 * j) for j in range(2) for i in range(3)]
+    wanted = [(5 + x * c - y * s, 5 + x * s + y * c) for x, y in places]
+    for place in wanted:
+        assert min(math.dist(place, one) for one in found) < 1e-9
+    assert len(found) == 6
+
+
+def test_a_decimal_comma_is_told_by_its_line() -> None:
+    document = ezdxf.new()
+    document.modelspace().add_line((0.25, 0), (1, 0))
+    text = written(document).decode()
+    line = text.split("\n").index("0.25") + 1
+    with pytest.raises(Failure, match=f"line {line} of x.dxf has `0,25`: a decimal comma"):
+        read_dxf(text.replace("\n0.25\n", "\n0,25\n").encode(), "x.dxf")

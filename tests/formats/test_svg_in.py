@@ -173,7 +173,7 @@ BOMB = b"""<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa"><!ENTITY 
         (f'{HEAD}<use href="#nothing"/></svg>'.encode(), "which it does not hold"),
         (f'{HEAD}<g id="a"><use href="#a"/></g></svg>'.encode(), "nested more than 60 deep"),
         (f'{HEAD}<line x2="5" transform="spin(3)"/></svg>'.encode(), "is no transform"),
-        (HEAD.replace("0 0 100 80", "0 0 0 80").encode() + b"</svg>", "the viewBox of a.svg is 0 x 80"),
+        (HEAD.replace("0 0 100 80", "0 0 0 80").encode() + b"</svg>", "a viewBox of a.svg is 0 x 80"),
         ((HEAD + '<line x2="5"/>' * 20_001 + "</svg>").encode(), "more than 20,000 curves"),
         (b" " * 5_000_001, "at most 5,000,000 are read"),
     ],
@@ -189,3 +189,55 @@ def test_a_tree_of_uses_that_grows_without_end_is_refused() -> None:
     )
     with pytest.raises(Failure, match="more than 20,000 curves"):
         curves(body)
+
+
+BOX = '<rect width="10" height="10"/>'
+
+
+@pytest.mark.parametrize(
+    ("body", "low", "high"),
+    [
+        # SVG 1.1, 7.8: as large as fits, in the middle; then as large as covers, at the start.
+        (f'<svg x="10" y="20" width="40" height="20" viewBox="0 0 10 10">{BOX}</svg>', (20, 40), (40, 60)),
+        (f'<svg x="10" y="20" width="40" height="20" viewBox="0 0 10 10" preserveAspectRatio="xMinYMin slice">{BOX}</svg>', (10, 20), (50, 60)),
+        (f'<svg x="10" y="20" width="40" height="20" viewBox="0 0 10 10" preserveAspectRatio="none">{BOX}</svg>', (10, 40), (50, 60)),
+        (f'<symbol id="s" viewBox="0 0 10 10">{BOX}</symbol><use href="#s" x="5" y="5" width="20" height="10"/>', (10, 65), (20, 75)),
+        # CSS Transforms 1: a sheet, a class, an id and the attribute, in that order of weight.
+        (f'<style>.a {{transform: translate(10px, 5px) rotate(90deg)}}</style><g class="a">{BOX}</g>', (0, 65), (10, 75)),
+        (f'<style>rect {{transform: scale(3)}} #b {{transform: scale(2)}}</style>{BOX.replace("<rect", "<rect id=&quot;b&quot;".replace("&quot;", chr(34)))}', (0, 60), (20, 80)),
+        ('<rect width="10" height="4" style="transform: rotate(90deg); transform-origin: 10px 0"/>', (6, 80), (10, 90)),
+        ('<rect width="10" height="4" style="transform: translate(1cm, 0.25in)"/>', (37.795275591, 52.0), (47.795275591, 56.0)),
+        ('<style>.gone {display: none; fill: red}</style><rect class="gone" width="90" height="9"/><rect width="2" height="2"/>', (0, 78), (2, 80)),
+        ('<style>circle {r: 5px; fill: none} g > a {fill: red}</style><circle cx="5" cy="5" r="1"/>', (0, 70), (10, 80)),
+    ],
+)  # fmt: skip
+def test_nested_drawings_and_css_move_what_they_hold(
+    body: str, low: tuple[float, float], high: tuple[float, float]
+) -> None:
+    (curve,) = curves(body)
+    found = curve.bounds()[:, :2]
+    assert found == pytest.approx(np.array([low, high]), abs=1e-6)
+
+
+def test_a_page_that_is_cut_is_as_large_as_it_covers() -> None:
+    head = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm" '
+        'viewBox="0 0 100 100" preserveAspectRatio="xMidYMid slice">'
+    )
+    assert one(BOX, head).bounds()[:, 1] == pytest.approx([65, 75])
+
+
+@pytest.mark.parametrize(
+    ("body", "message"),
+    [
+        (f"<style>g .a {{transform: scale(2)}}</style>{BOX}", "sets `transform` for `g .a`"),
+        (f"<style>@media print {{rect {{display: none}}}}</style>{BOX}", "@media or the like"),
+        (f'<g style="rotate: 30deg">{BOX}</g>', "sets `rotate` by CSS, which is not read"),
+        (f'<g style="transform: translate(50%, 0)">{BOX}</g>', "is no transform that can be read"),
+        (f'<svg viewBox="0 0 9 9">{BOX}</svg>', "no width and height of its own"),
+    ],
+)
+def test_css_that_is_not_read_is_refused_by_name(body: str, message: str) -> None:
+    with pytest.raises(Failure) as caught:
+        curves(body)
+    assert message in caught.value.message

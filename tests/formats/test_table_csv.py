@@ -54,8 +54,9 @@ def test_quoted_cells_may_hold_commas_quotes_and_line_ends() -> None:
         (b"", "is empty", "names the columns"),
         (b"a,b\n1\n", "row 2 of t has 1 cells, the header has 2", "quotes"),
         (b"a [mm]\n6,6\n", "row 2 of t has 2 cells", "quotes"),
-        (b"a [mm];b\n6,6;1\n", "row 2, column `a` of t is `6,6`: a decimal comma", "6.6"),
-        (b"a;b\n6,6;x\n7,5;y\n", "column `a` of t is `6,6`: a decimal comma", "6.6"),
+        (b"a;b\n1,250;1\n2,500;2\n", "`1,250`: it could be 1250 or 1.250", "without a comma"),
+        (b"a;b\n1.5;1\n2,5;2\n", "row 3, column `a` of t is `2,5`, and others have a", "a point"),
+        (b"a [mm]\n1\n\n\nx\n", "row 5, column `a` of t is `x`", ""),
         (b"a [mm]\n1\nx\n", "row 3, column `a` of t is `x`", ""),
         (b"a [mm],b\n1,2\n,3\n", "row 3, column `a` of t is empty", "fill it in"),
         (b"a,a\n1,2\n", "two columns called `a`", ""),
@@ -124,3 +125,23 @@ def test_another_file_of_that_name_gives_other_values() -> None:
         tables = read_files({"t.csv": f"a\n{figure}\n".encode()})
         outcome = outcome_of('file t = "t.csv"\nx = t.a[0]', memo=memo, tables=tables)
         assert outcome.lines[-1].value == figure
+
+
+@pytest.mark.parametrize(
+    ("data", "figures"),
+    [
+        (b"a (mm);b\n6,6;x\n9,5;y\n10;z\n", [6.6, 9.5, 10]),
+        (b'a [cm]\n"0,66"\n"0,95"\n"1"\n', [6.6, 9.5, 10]),
+        (b"a (mm)\tb\n6.6\tx\n\n9.5\ty\n10\tz\n", [6.6, 9.5, 10]),
+        (b"a (nominal mm);b\n6,6;x\n", None),
+    ],
+)
+def test_decimal_commas_tabs_and_units_in_round_brackets(
+    data: bytes, figures: list[float] | None
+) -> None:
+    table = read_table(data, "t")
+    if figures is None:
+        assert list(table.columns) == ["a_nominal_mm", "b"]
+    else:
+        assert table.kinds["a"].word == "length"
+        assert table["a"] == pytest.approx(figures)

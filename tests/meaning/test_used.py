@@ -1,5 +1,6 @@
 """Studies used inside studies."""
 
+import math
 import shutil
 from pathlib import Path
 
@@ -8,7 +9,9 @@ import pytest
 from ovolo.formats.attached import Sheet, everything_named, read_files
 from ovolo.meaning.attached import Tables, study_key
 from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.outcome.schedule import schedule
 from ovolo.running import used
+from ovolo.running.evaluate import Memo
 from ovolo.sheet.reader import title_of
 
 BALUSTER = """study "Turned baluster"
@@ -55,14 +58,17 @@ def test_a_study_is_a_function_of_its_inputs() -> None:
     assert outcome.parts["all"].bounds[1][2] == 800  # type: ignore[index]
     assert outcome.parts["one"].bounds[1] == pytest.approx([10, 10, 700])  # type: ignore[index]
     assert outcome.parts["flat"].area == pytest.approx(3600)
-    assert outcome.parts["many"].count == 10 and outcome.parts["many"].closed
+    assert outcome.parts["many"].count == 15 and outcome.parts["many"].closed
     assert outcome.parts["cut"].volume < 1e9 - 60 * 60 * 20 + 1
 
 
 def test_its_checks_are_reached() -> None:
     outcome = using("good = baluster().checks_pass", "check baluster(waist = 35 mm).checks_pass")
     assert outcome.as_json()["values"]["good"]["value"] is True
-    assert [check.passed for check in outcome.checks] == [False]
+    own, used_one = outcome.checks
+    assert not own.passed and not used_one.passed
+    assert used_one.message == "in “Turned baluster”: slender" and used_one.line == 4
+    assert used_one.measured == "35 mm < 30 mm"
 
 
 def test_each_item_may_have_other_inputs() -> None:
@@ -91,7 +97,7 @@ def test_a_change_of_what_is_used_travels() -> None:
 def test_the_same_piece_is_worked_out_once(monkeypatch: pytest.MonkeyPatch) -> None:
     from ovolo.running import evaluate as evaluating
 
-    used._YIELDS.clear()
+    used._USES.clear()
     asked: list[object] = []
     evaluate = evaluating.evaluate
 
@@ -133,7 +139,6 @@ def test_circles_are_refused_with_their_chain() -> None:
         ("part p = baluster(height = 3)", "must be a length"),
         ("part p = baluster(1 m, 10 mm, 3)", "has 2 inputs"),
         ("part p = baluster(1 m, height = 2 m)", "given twice"),
-        ("part p = baluster(height = 3 m)", "above the upper limit"),
         ("x = baluster().ryse", "did you mean .rise"),
         ("x = baluster + 1", "makes no sense"),
         ('use other from "Nowhere"', "no study “Nowhere”"),
@@ -159,7 +164,20 @@ def test_a_gap_inside_is_told_and_the_rest_stays() -> None:
     outcome = using("part p = baluster()", studies=beside(gappy))
     (problem,) = outcome.problems
     assert problem.item == 0 and "Turned baluster" in problem.message
-    assert outcome.parts["p"].count == 4
+    assert outcome.parts["p"].count == 5
+
+
+def test_the_reason_of_a_gap_survives_a_swap() -> None:
+    gappy = BALUSTER.replace("cylinder(waist, height)", "[cylinder(i * 1 mm, height) for i in 0 .. 3]")  # fmt: skip
+    memo = Memo()
+    said = []
+    for text in (gappy, BALUSTER, gappy):
+        sheet = (
+            'study "Stair"\nuse baluster from "Turned baluster"\npart p = row(baluster(), 2, 1 m)'
+        )
+        outcome = outcome_of(sheet, memo=memo, tables=reached(sheet, beside(text)))
+        said.append([problem.message for problem in outcome.problems])
+    assert said[0] == said[2] and "this is empty" in said[0][0] and said[1] == []
 
 
 def test_files_of_a_study_that_is_used_are_its_own(tmp_path: Path) -> None:
@@ -202,3 +220,78 @@ def test_a_row_of_studies_that_is_too_long_is_refused() -> None:
     text = studies.pop("S0")
     outcome = outcome_of(text, tables=reached(text, studies))
     assert "more than 30 studies" in outcome.problems[0].message
+
+
+COLOURED = """study "Turned baluster"
+input height = 900 mm from 300 mm to 1500 mm
+input waist = 18 mm from 6 mm to 40 mm
+check waist < 30 mm "slender at {waist}"
+part body = cylinder(waist, height) colour oak material 700 kg/m^3 "Turned body"
+part feet = row(box(60 mm, 60 mm, 20 mm), 2, 100 mm) material 7850 kg/m^3 colour by [1, 2]
+part plan = rect(60 mm, 60 mm) colour slate
+part axis = line((0 mm, 0 mm), (0 mm, 60 mm))
+"""
+
+
+def test_colours_materials_labels_and_all_kinds_of_pieces_are_kept() -> None:
+    outcome = using(
+        "part one = baluster()",
+        "part many = row(baluster(), 3, 300 mm).turn(90°)",
+        "part body = baluster().body",
+        "part painted = baluster() colour steel material 1 kg/m^3",
+        studies=beside(COLOURED),
+    )
+    assert not outcome.problems
+    one, many, body, painted = outcome.parts.values()
+    assert one.count == 5 and many.count == 15
+    assert len(one.regions) == 1 and len(one.curves) == 1 and len(many.curves) == 3
+    assert [coat.label for coat in one.coats if coat] == [
+        "Turned body",
+        "feet",
+        "feet",
+        "plan",
+        "axis",
+    ]
+    oak, low, high, slate, plain = (one.colour_of(item) for item in range(5))
+    assert len({oak, high, slate}) == 3 and body.colour_of(0) == oak and plain == one.colour
+    assert low != high
+    assert one.tinting is not None and ("Turned body", oak) in one.tinting.legend
+    # The mass is that of the volumes by hand: a cylinder and two boxes.
+    mass = math.pi * 18**2 * 900 * 700e-9 + 2 * 60 * 60 * 20 * 7850e-9
+    assert one.mass == pytest.approx(mass) and many.mass == pytest.approx(3 * mass)
+    assert {painted.colour_of(item) for item in range(5)} == {painted.colour}
+    assert painted.mass == pytest.approx((painted.volume or 0) * 1e-9)
+    rows = [(piece.label, piece.quantity) for piece in schedule([many])]
+    assert sorted(rows) == [("Turned body", 3), ("axis", 3), ("feet", 6), ("plan", 3)]
+
+
+def test_limits_are_as_soft_as_in_the_study_itself() -> None:
+    outcome = using("part p = baluster(height = 3 m)", studies=beside(COLOURED))
+    (problem,) = outcome.problems
+    assert "in “Turned baluster”: 3000 mm is above the upper limit 1500 mm" in problem.message
+    assert outcome.parts["p"].bounds[1][2] == 3000  # type: ignore[index]
+
+
+def test_checks_of_used_studies_count() -> None:
+    outcome = using(
+        "part p = [baluster(waist = 25 mm + i * 5 mm) for i in 0 .. 2]", studies=beside(COLOURED)
+    )
+    (check,) = outcome.checks
+    assert check.passed is False and not outcome.well
+    assert check.message == "in “Turned baluster”: slender at 30 mm" and check.line == 3
+    well = using("part p = baluster()", studies=beside(COLOURED))
+    assert [one.passed for one in well.checks] == [True] and well.well
+
+
+def test_measures_of_several_uses() -> None:
+    outcome = using(
+        "uses = [baluster(height = 400 mm), baluster(height = 500 mm)]",
+        "v = volume(uses)",
+        "part left = box(1 m, 1 m, 1 m) - uses",
+        studies=beside(COLOURED),
+    )
+    assert not outcome.problems, outcome.problems
+    feet = 2 * 60 * 60 * 20
+    assert outcome.as_json()["values"]["v"]["value"] == pytest.approx(
+        math.pi * 18**2 * 900 + 2 * feet
+    )

@@ -3,16 +3,20 @@ legend that says what the tints mean."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.coat import everything, places_of
 from ovolo.meaning.colours import TINTS, channels, tint
+from ovolo.meaning.program import Checked
 from ovolo.problems import Failure
-from ovolo.quantities.kinds import YES_NO, Kind, Quantity
+from ovolo.quantities.kinds import NUMBER_KIND, YES_NO, Kind, ListOf, Quantity
 from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.running.values import Gap
+from ovolo.sheet import tree
 
 LOW, HIGH = "plaster", "#4F616C"
 """Between these a part is tinted by figures, where it does not say between which."""
@@ -33,6 +37,37 @@ class Tinting:
 
     def as_json(self) -> list[dict[str, str]]:
         return [{"said": said, "colour": colour} for said, colour in self.legend]
+
+
+@dataclass(frozen=True)
+class TintSource:
+    """What the items of a part are coloured by: values of a kind, between two colours."""
+
+    values: Any
+    kind: Kind
+    ends: tuple[str, str]
+    units: DisplayUnits
+
+    def tinting(self, value: Any) -> Tinting:
+        """The colours of the items of a part. Raises Failure where they cannot be made."""
+        items = [value] if places_of(value) == 1 and not isinstance(value, list) else value
+        if isinstance(items, list):
+            counts = [sum(map(places_of, everything(item))) for item in items]
+        else:
+            counts = [1] * len(items)
+        return tinted(self.values, self.kind, self.ends, counts, self.units)
+
+
+def tint_source(
+    content: tree.Part, terms: Mapping[str, Any], checked: Checked | None, units: DisplayUnits
+) -> TintSource | None:
+    """What a part says it is coloured by, if it does; `terms` are the values of its clauses."""
+    if "tint" not in terms or checked is None or terms.get("condition") is False:
+        return None
+    kind = checked.terms["tint"].kind
+    item = kind.item if isinstance(kind, ListOf) else None
+    ends = content.between or (content.colour or LOW, HIGH)
+    return TintSource(terms["tint"], item or NUMBER_KIND, ends, units)
 
 
 def tinted(
