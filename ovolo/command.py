@@ -138,7 +138,7 @@ def _print_wrongs(outcome: Outcome) -> None:
         message = f" “{check.message}”" if check.message else ""
         print(f"  fails: line {check.line}: {check.text}{message}  {check.measured}".rstrip())
     for problem in outcome.problems:
-        print(f"  problem: {problem}")
+        print(f"  {'waits' if problem.waiting else 'problem'}: {problem}")
 
 
 def _check(options: argparse.Namespace) -> int:

@@ -8,6 +8,9 @@ Span = tuple[int, int]
 """Start and end offset of a piece of text within the statement it belongs to."""
 
 
+_ITEMS_NAMED = 3
+
+
 @dataclass(frozen=True, slots=True)
 class Problem:
     """One thing that is wrong: where, what (with its numbers), and a way out."""
@@ -18,6 +21,8 @@ class Problem:
     message: str
     hint: str = ""
     item: int | None = None
+    """The number of the first item that it struck, where it is one of items."""
+
     end_column: int | None = None
     waiting: bool = False
     """True where the line itself is fine but waits for another line that has a problem."""
@@ -25,19 +30,34 @@ class Problem:
     unknown: str = ""
     """The name that nothing bears, where that is what is wrong."""
 
+    items: tuple[int, ...] = ()
+    """The numbers of all items that it struck."""
+
+    @property
+    def struck(self) -> str:
+        """The items that it struck, in words: "items 3, 4, 7 and 81 more"."""
+        if self.item is None:
+            return ""
+        if len(self.items) < 2:
+            return f"item {self.item}"
+        first = ", ".join(map(str, self.items[:_ITEMS_NAMED]))
+        more = len(self.items) - _ITEMS_NAMED
+        return f"items {first} and {more} more" if more > 0 else f"items {first}"
+
     def as_json(self) -> dict[str, object]:
         return {
             "line": self.line,
             "column": self.column,
             "name": self.name,
             "item": self.item,
+            "items": list(self.items),
             "message": self.message,
             "hint": self.hint,
         }
 
     def __str__(self) -> str:
         where = f"line {self.line}, column {self.column}"
-        item = "" if self.item is None else f", item {self.item}"
+        item = f", {self.struck}" if self.struck else ""
         hint = f" ({self.hint})" if self.hint else ""
         return f"{where}{item}: {self.message}{hint}"
 

@@ -76,7 +76,7 @@ function covers(line, at) {
 }
 
 function sayProblem(problem) {
-  return problem.item === null ? problem.message : `item ${problem.item}: ${problem.message}`;
+  return problem.struck ? `${problem.struck}: ${problem.message}` : problem.message;
 }
 
 function quiet(outcome) {

@@ -1,6 +1,6 @@
 // What a line is made of, for its colours: a plain scan, for the meaning is settled on the server.
 
-const TOKEN = /("(?:\\.|[^"\\\n])*"?)|(colour\s+#[0-9A-Fa-f]{3,6})|(#.*)|(\d+(?:\.\d+)?(?:[eE][-+]?\d+)?)([ \t]?(?:[°%‰]|[µa-zA-Z]+(?:\^-?\d|²|³)?(?:[*·/][a-zA-Z]+(?:\^-?\d|²|³)?)*))?|([\p{L}_][\p{L}\p{N}_]*)/gu;
+const TOKEN = /(\d+(?:\.\d+)?'(?:[ \t]?-?[ \t]?[\d ./]+")?)|("(?:\\.|[^"\\\n])*"?)|(colour\s+#[0-9A-Fa-f]{3,6})|(#.*)|((?:\d+(?:\.\d+)?|\.\d+)(?:[eE][-+]?\d+)?)([ \t]?(?:[°%‰]|[µa-zA-Z]+(?:\^-?\d|²|³)?(?:[*·/][a-zA-Z]+(?:\^-?\d|²|³)?)*))?|([\p{L}_][\p{L}\p{N}_]*)/gu;
 const STATEMENT = new Set(["study", "units", "input", "part", "check", "dim", "use", "file", "preset"]);
 const CLAUSE = new Set(["from", "to", "step", "of", "internal", "when", "colour", "offset"]);
 
@@ -9,8 +9,9 @@ export function* tokensOf(text, isUnit, reserved) {
   for (const found of text.matchAll(TOKEN)) {
     const from = found.index;
     const to = from + found[0].length;
-    const [whole, quoted, colour, comment, number, unit, name] = found;
-    if (quoted) yield { kind: "text", from, to };
+    const [whole, feet, quoted, colour, comment, number, unit, name] = found;
+    if (feet) yield { kind: "number", from, to };
+    else if (quoted) yield { kind: "text", from, to };
     else if (colour) yield { kind: "key", from, to };
     else if (comment) yield { kind: "comment", from, to };
     else if (number) {

@@ -22,6 +22,7 @@ export class Handles {
     const wanted = new Map();
     for (const input of scene.inputs ?? []) {
       if (input.kind === "point" && Array.isArray(input.value)) wanted.set(`point ${input.name}`, new PointHandle(input));
+      for (let at = 0; input.width && at < input.value.length / input.width; at += 1) wanted.set(`point ${input.name} ${at}`, new ListedPointHandle(input, at));
     }
     const inputs = new Map((scene.inputs ?? []).map((input) => [input.name, input]));
     for (const dim of scene.dims ?? []) {
@@ -104,12 +105,12 @@ export class Handles {
 
   #turn(handle) {
     if (handle.source.turn) handle.source.turn(handle.source.value);
-    else this.onTurn(handle.source.name, handle.source.value);
+    else this.onTurn(handle.source.name, valueIn(handle.source));
     this.stage.draw();
   }
 
   #settle(handle) {
-    if (!handle.source.turn) this.onSettle(handle.source.name, handle.source.value);
+    if (!handle.source.turn) this.onSettle(handle.source.name, valueIn(handle.source));
   }
 
   place() {
@@ -123,6 +124,11 @@ export class Handles {
   report() {
     return [...this.handles].map(([key, { source }]) => ({ key, value: source.value, place: source.place().toArray() }));
   }
+}
+
+// The whole value of the input that a handle belongs to.
+function valueIn(source) {
+  return source.together ? source.together(source.value) : source.value;
 }
 
 // A point that is an input, dragged in its own plane or across the view.
@@ -160,6 +166,15 @@ class PointHandle {
   moved([x, y], factor) {
     const steps = [x, y, 0];
     return this.value.map((value, at) => steppedTo(value + steps[at] * factor * this.scale.step, this.scale));
+  }
+}
+
+// One point of an input that is a list of points; the others stay.
+class ListedPointHandle extends PointHandle {
+  constructor(input, at) {
+    super({ ...input, value: input.value.slice(at * input.width, (at + 1) * input.width) });
+    this.said = `${input.label}, point ${at + 1} to drag`;
+    this.together = (value) => input.value.toSpliced(at * input.width, input.width, ...value);
   }
 }
 

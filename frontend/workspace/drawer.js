@@ -132,6 +132,10 @@ export const drawer = () => ({
     return `${wrong} problem${wrong > 1 ? "s" : ""}${waiting ? `, ${waiting} waiting` : ""}`;
   },
 
+  problemSaid(problem) {
+    return problem.struck ? `${problem.struck}: ${problem.message}` : problem.message;
+  },
+
   checkMark(check) {
     if (check.passed === null) return "… not tried";
     return check.passed ? "✓ holds" : "✕ fails";

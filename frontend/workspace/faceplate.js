@@ -204,6 +204,13 @@ export const faceplate = () => ({
   },
 });
 
+// What a figure of a list, of a point, or of a list of points is called; the first with the name of all.
+function labelOf(input, at) {
+  const axis = input.width ? `${Math.floor(at / input.width) + 1} ${AXES[at % input.width]}` : "";
+  const own = input.kind === "point" ? AXES[at] : axis || String(at + 1);
+  return at ? own : `${input.label} ${own}`;
+}
+
 // Each figure of an input as an input of its own: of a list its items, of a point its coordinates.
 function figuresOf(input) {
   if (input.size === undefined) return [];
@@ -213,6 +220,6 @@ function figuresOf(input) {
     value,
     number: input.numbers[at],
     key: `${input.name}-${at}`,
-    label: input.kind === "point" ? (at ? AXES[at] : `${input.label} ${AXES[at]}`) : at ? String(at + 1) : `${input.label} 1`,
+    label: labelOf(input, at),
   }));
 }

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.exploring.settings import input_line
-from ovolo.meaning.program import Program, choices_of, figure_kind
+from ovolo.meaning.program import Program, choices_of, figure_kind, figures_in, value_of
 from ovolo.outcome.outcome import Outcome, show_line
 from ovolo.quantities.kinds import YES_NO
 from ovolo.running.evaluate import LineOutcome, Memo, evaluate
@@ -79,9 +79,9 @@ def _stepped(at: LineOutcome) -> Any:
     if figure_kind(line.kind) is None:
         return value
     step, high = _step(at), at.result.terms.get("high") if at.result else None
-    over = high is not None and bool(np.any(np.asarray(value) + step > high))
-    stepped = value - step if over else value + step
-    return float(stepped) if isinstance(value, float) else stepped
+    figures = figures_in(value, line.kind)
+    over = high is not None and any(one + step > high for one in figures)
+    return value_of([one - step if over else one + step for one in figures], line.kind)
 
 
 def _step(at: LineOutcome) -> float:

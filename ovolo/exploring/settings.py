@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 from typing import Any
 
-import numpy as np
-
 from ovolo.meaning.checked_sheet import checked_program
-from ovolo.meaning.program import Program, ProgramLine, choices_of, figure_kind
+from ovolo.meaning.program import Program, ProgramLine, choices_of, figure_kind, value_of
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.dimension import NUMBER
-from ovolo.quantities.kinds import TEXT, YES_NO, PointKind, Quantity
+from ovolo.quantities.kinds import TEXT, YES_NO, Quantity
 from ovolo.quantities.typed import read_quantity
 from ovolo.sheet import edits, tree
 from ovolo.sheet.literals import figure_in, shown_unit, typed_literal
@@ -118,11 +117,6 @@ def _is_figure(value: Any) -> bool:
     return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
 
 
-def _width(line: ProgramLine) -> int:
-    """How many figures a run-time value has at least: three of a point."""
-    return 3 if isinstance(line.kind, PointKind) else 0
-
-
 def given_settings(program: Program, values: dict[str, Any]) -> dict[str, Any]:
     """Run-time values for inputs as they come from the screen, each of the kind of its input.
 
@@ -138,8 +132,8 @@ def given_settings(program: Program, values: dict[str, Any]) -> dict[str, Any]:
                 found[name] = float(value)
         elif figure_kind(line.kind) is not None:
             if isinstance(value, list) and all(map(_is_figure, value)):
-                figures = [float(one) for one in value]
-                found[name] = np.array(figures + [0.0] * (_width(line) - len(figures)))
+                with contextlib.suppress(ValueError):  # not so many as it has
+                    found[name] = value_of([float(one) for one in value], line.kind)
         elif (line.kind == YES_NO and isinstance(value, bool)) or (
             line.kind == TEXT and isinstance(value, str)
         ):

@@ -42,7 +42,7 @@ def thickness(solid: Solid, point: NDArray[np.float64], way: NDArray[np.float64]
     for start, end in itertools.pairwise(marks):
         if end - start < SAME_PLACE:
             continue
-        within = abs(_winding(corners, point + (start + end) / 2 * direction)) > 0.25
+        within = abs(winding(corners, point + (start + end) / 2 * direction)) > 0.25
         if within and begin is None:
             begin = start
         if begin is not None and not within:
@@ -92,7 +92,7 @@ def _crossings(
     return sorted(found)
 
 
-def _winding(corners: NDArray[np.float64], place: NDArray[np.float64]) -> float:
+def winding(corners: NDArray[np.float64], place: NDArray[np.float64]) -> float:
     """How often triangles (n, 3, 3) go round a place: 1 within a solid, 0 outside, between them on
     its surface (van Oosterom and Strackee, The solid angle of a plane triangle, 1983)."""
     a, b, c = (corners[:, k] - place for k in range(3))

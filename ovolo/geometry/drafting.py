@@ -18,7 +18,7 @@ from ovolo.geometry.curve import (
     direction,
     needs_pieces,
 )
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
@@ -174,6 +174,71 @@ def by_equation(f: Callable[[float], Points], a: float, b: float) -> Curve:
     if size < SMALLEST:
         raise Failure("all points of this curve coincide")
     return _from_spline(knots, made, made.derivative())
+
+
+def bezier(poles: Points) -> Curve:
+    """The Bézier curve of poles: exact up to degree 3, beyond that as the curve of its equation."""
+    if len(poles) < 2:
+        raise Failure(f"{len(poles)} points make no curve", "two or more")
+    if len(poles) == 2:
+        return straight(poles[0], poles[1])
+    if np.linalg.norm(poles - poles[0], axis=1).max() < SMALLEST:
+        raise Failure("all points of this curve coincide")
+    if len(poles) == 3:
+        a, b, c = poles
+        return Curve((Cubic(np.array([a, (a + 2 * b) / 3, (2 * b + c) / 3, c])),))
+    if len(poles) == 4:
+        return Curve((Cubic(poles),))
+
+    def at(t: float) -> Points:
+        """De Casteljau."""
+        points = poles
+        while len(points) > 1:
+            points = points[:-1] + t * (points[1:] - points[:-1])
+        found: Points = points[0]
+        return found
+
+    return by_equation(at, 0.0, 1.0)
+
+
+def catenary(p: Points, q: Points, length: float, down: Points) -> Curve:
+    """The curve of a chain of a length between two points: y = a cosh(x / a), with `a` from
+    sqrt(length² - v²) = 2 a sinh(h / 2a) (h across, v downwards; Lockwood, A book of curves, 1961)."""
+    from scipy.optimize import brentq
+
+    chord = float(np.linalg.norm(q - p))
+    if length < chord * (1 - SAME_SHARE):
+        raise Failure(
+            f"a chain of {length:.6g} mm does not reach over {chord:.6g} mm",
+            f"it must be at least {chord:.6g} mm long",
+        )
+    if length <= chord * (1 + SAME_SHARE):
+        return straight(p, q)
+    way = -down / np.linalg.norm(down)
+    v = float((q - p) @ way)
+    level = (q - p) - v * way
+    h = float(np.linalg.norm(level))
+    if h <= SMALLEST:
+        raise Failure("the chain would hang straight down and up again", "move its ends apart")
+    across = level / h
+    ratio = math.sqrt(length**2 - v**2) / h
+    # sinh(x) / x = ratio, with x = h / 2a; the left side rises from 1 on.
+    high = 1.0
+    while math.sinh(high) / high < ratio:
+        high *= 2
+    x = float(brentq(lambda x: math.sinh(x) / x - ratio, 1e-9, high, xtol=1e-15, rtol=8.9e-16))
+    a = h / (2 * x)
+    lowest = h / 2 - a * math.atanh(v / length)
+    begin = math.cosh(lowest / a)
+
+    def at(t: float) -> Points:
+        """By the length along the curve, so that it is as well described where it is steep."""
+        s = t - a * math.sinh(lowest / a)
+        out = a * math.asinh(s / a) + lowest
+        found: Points = p + out * across + a * (math.hypot(1, s / a) - begin) * way
+        return found
+
+    return by_equation(at, 0.0, length)
 
 
 def helix(radius: float, pitch: Callable[[float], float], turns: float) -> Curve:

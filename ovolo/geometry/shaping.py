@@ -107,6 +107,9 @@ def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
     """The section of a solid in the plane through a point, square to a direction, as a region
     lying there. Its x is level where it can be. Raises Failure where the plane misses it."""
     frame = plane_frame(normal, at)
+    exact = _layer_in(solid, frame)
+    if exact is not None:
+        return exact
     back: Matrix = np.linalg.inv(frame).astype(np.float64)
     placed = in_space(solid).transform(np.ascontiguousarray(back[:3]))
     rings = [np.asarray(ring) for ring in placed.slice(0.0).to_polygons()]
@@ -120,6 +123,22 @@ def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
     for ring in rings:
         flat = flat.symmetric_difference(shapely.Polygon(ring).buffer(0))
     return Region(clean(flat, "this section"), frame)
+
+
+def _layer_in(solid: Solid, frame: Matrix) -> Region | None:
+    """The section of an extrusion, or of layers upon each other, across them: exact; None where the
+    plane lies otherwise. Where two layers meet, it is that of the upper one."""
+    form = solid.shape.form
+    own = np.linalg.inv(solid.matrix) @ frame
+    if not isinstance(form, Stack) or np.abs(own[2, :2]).max() > 1e-12 * np.abs(own[:3, 0]).max():
+        return None
+    height = own[2, 3]
+    met = [one.region for one in form.layers if one.low <= height <= one.high]
+    if not met or not solid.shape.exact:
+        return None
+    level = IDENTITY.copy()
+    level[2, 3] = height
+    return met[-1].placed(solid.matrix @ level)
 
 
 def plane_frame(normal: Points, at: Points) -> Matrix:

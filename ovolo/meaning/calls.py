@@ -7,12 +7,15 @@ from collections.abc import Sequence
 
 from ovolo.meaning import typed
 from ovolo.meaning.checking import check, checks, unit_hint
+from ovolo.meaning.other_names import other_argument
 from ovolo.meaning.scope import Scope, SheetFunction, unknown_name
 from ovolo.meaning.used import StudyFunction, study_call
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.kinds import (
     NUMBER_KIND,
     Kind,
+    ListOf,
+    TableKind,
     is_number,
 )
 from ovolo.sheet import tree
@@ -39,12 +42,21 @@ def _call(node: tree.Call, scope: Scope) -> typed.Typed:
         return _word_call(node, word, scope)
     if kind is not None or word is not None:
         said = kind.said if kind is not None else "a constant"
-        raise Failure(f"`{name}` is {said}, not a function", "to multiply write *", node.name_span)
+        raise Failure(f"`{name}` is {said}, not a function", _no_call(node, kind), node.name_span)
     words = [word for word in WORDS if not WORDS[word].constant]
     failure = unknown_name(name, scope, words)
     if failure.hint.startswith("write a line"):
         failure.hint = f"write a function `{name}(…) = …`"
     raise failure.at(node.name_span)
+
+
+def _no_call(node: tree.Call, kind: Kind | None) -> str:
+    """What was meant by brackets behind something that is no function."""
+    if not node.arguments:
+        return f"write `{node.function}` without brackets"
+    if isinstance(kind, ListOf) and len(node.arguments) == 1:
+        return f"an item of it is `{node.function}[…]`"
+    return "to multiply write *"
 
 
 def _sheet_call(
@@ -125,7 +137,7 @@ def _word_call(node: tree.Call, word: Word, scope: Scope) -> typed.Typed:
         node = _with_key_column(node, word)
     positions = _positions(node, word)
     checked = [check(argument.value, scope) for argument in node.arguments]
-    failure: Failure | None = None
+    misfits: list[_Misfit] = []
     candidates = [s for s in word.signatures if s.takes([_fills(s, p, word) for p in positions])]
     if not candidates:
         raise _wrong_count(node, word, positions)
@@ -133,9 +145,9 @@ def _word_call(node: tree.Call, word: Word, scope: Scope) -> typed.Typed:
         try:
             return _fitted(node, word, signature, positions, checked, scope)
         except _Misfit as misfit:
-            failure = failure or misfit.failure
-    assert failure is not None
-    raise failure
+            misfits.append(misfit)
+    # Of several signatures, that counts which went furthest before it did not fit.
+    raise max(misfits, key=lambda one: one.place).failure
 
 
 def _is_key_column(accepted: Sequence[Accepts]) -> bool:
@@ -156,8 +168,9 @@ def _with_key_column(node: tree.Call, word: Word) -> tree.Call:
 class _Misfit(Exception):
     """An argument does not fit a signature; another signature may."""
 
-    def __init__(self, failure: Failure) -> None:
+    def __init__(self, failure: Failure, place: int) -> None:
         self.failure = failure
+        self.place = place
 
 
 def _fills(signature: Signature, position: int | str, word: Word) -> int:
@@ -184,8 +197,9 @@ def _positions(node: tree.Call, word: Word) -> list[int | str]:
                 )
             places.append(argument.name)
         else:
-            near = nearest_name(argument.name, known)
+            near = nearest_name(argument.name, known) if len(argument.name) > 1 else None
             hint = f"did you mean `{near}`?" if near else f"write {word.usage}"
+            hint = other_argument(argument.name, known) or hint
             raise Failure(f"`{word.name}` has no argument `{argument.name}`", hint, argument.span)
     return places
 
@@ -215,11 +229,12 @@ def _fitted(
     for place, argument, value in zip(places, node.arguments, checked, strict=True):
         pattern = signature.accepts(place).pattern
         fits = pattern.match(value.kind, bound)
-        if fits and isinstance(pattern, ColumnName):
+        if fits:
             written = value.value if isinstance(value, typed.Constant) else ""
-            fits = pattern.match_column(str(written), bound) is not None
+            fits = pattern.match_literal(str(written), bound)
         if not fits:
-            raise _Misfit(_mismatch(word, signature, place, argument, value, bound, scope))
+            failure = _mismatch(word, signature, place, argument, value, bound, scope)
+            raise _Misfit(failure, place)
         if isinstance(pattern, FunctionPattern):
             functions.append((place, argument, value, pattern))
     applied: dict[int, typed.Typed] = {}
@@ -238,7 +253,7 @@ def _fitted(
             positional[at] = final
         if accepts.pattern.whole:
             whole.append(at)
-    if word.seeded:
+    if word.seeded and all(name != "seed" for name, _ in named):
         named.append(("seed", _seed(node, scope)))
     leading: list[typed.Typed] = []
     while len(leading) in positional:  # up to the first that is left out
@@ -278,6 +293,10 @@ def _mismatch(
     scope: Scope,
 ) -> Failure:
     accepts = signature.accepts(place)
+    if isinstance(accepts.pattern, ColumnName) and isinstance(value, typed.Constant):
+        missing = _missing_column(str(value.value), bound, argument)
+        if missing is not None:
+            return missing
     name = accepts.fills or word.parameters[min(place, len(word.parameters) - 1)].name
     wanted = accepts.pattern.said(bound)
     written = scope.written(argument.value)
@@ -289,6 +308,17 @@ def _mismatch(
         hint or f"write {word.usage}",
         argument.span,
     )
+
+
+def _missing_column(written: str, bound: Bindings, argument: tree.Argument) -> Failure | None:
+    """That a table has no such column; None where it has."""
+    table = bound.get("table")
+    if not isinstance(table, TableKind) or table.column_kind(written) is not None:
+        return None
+    names = [name for name, _ in table.columns]
+    near = nearest_name(written, names)
+    hint = f"did you mean `{near}`?" if near else f"columns: {', '.join(names)}"
+    return Failure(f"the table has no column `{written}`", hint, argument.span)
 
 
 def _applied(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from functools import lru_cache
 
 from ovolo.geometry.tolerance import LEAST_TOLERANCE, MOST_TOLERANCE
@@ -25,6 +26,7 @@ from ovolo.quantities.kinds import (
     Kind,
 )
 from ovolo.quantities.show import DisplayUnits
+from ovolo.quantities.table import Table
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
 
@@ -187,7 +189,9 @@ class _Checking:
                 message = f"the function `{line.name}` uses itself"
             hint = "carry a value along with fold or scan" if "uses itself" in message else ""
             hint = hint or "one of these lines must not depend on the others"
-            line.problem = problem_at(line.statement, Failure(message, hint))
+            problem = problem_at(line.statement, Failure(message, hint))
+            # One circle is one problem: the others in it wait for its first line.
+            line.problem = replace(problem, waiting=at > 0)
 
     def _kind_of(self, name: str) -> Kind | None:
         at = self.names.get(name)
@@ -233,12 +237,13 @@ class _Checking:
             overruled = self._overruled(content)
             line.remarks += tuple(self._said_of_overruled(line, content, overruled))
         kinds = tuple((need, self._kind_of(need)) for need in line.needs if need not in overruled)
-        key = (line.statement.text, kinds, overruled)
+        key = (line.statement.text, kinds, overruled, self._tables_of(line))
         known = _CHECKED.pop(key, None)
         if known is None:
             scope = Scope(
                 self._kind_of, lambda: list(self.names), line.statement.text,
                 budget=self.budget, uses=self.uses, overruled=overruled,
+                tables=self._table_of,
             )  # fmt: skip
             known = RULES[type(content)](content, scope, line.statement.line)
             known.remarks = tuple(scope.remarks)
@@ -246,6 +251,20 @@ class _Checking:
         if len(_CHECKED) > _MOST_REMEMBERED:
             del _CHECKED[next(iter(_CHECKED))]
         return known
+
+    def _table_of(self, name: str) -> Table | None:
+        """The attached table that a line is, by its name."""
+        checked = self._line_of(name).checked if name in self.names else None
+        value = checked.value if checked is not None else None
+        held = value.value if isinstance(value, typed.Constant) else None
+        return held if isinstance(held, Table) else None
+
+    def _tables_of(self, line: ProgramLine) -> tuple[str, ...]:
+        """The digests of the tables that an input may choose from."""
+        if not isinstance(line.content, tree.Input):
+            return ()
+        found = [self._table_of(need) for need in line.needs]
+        return tuple(table.digest for table in found if table is not None)
 
     def _overruled(self, preset: tree.Preset) -> frozenset[str]:
         """The names in a preset that are formulas by now, which hold in every preset. Raises Failure

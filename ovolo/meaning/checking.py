@@ -5,6 +5,7 @@ The rules for each kind of node stand in expressions.py and calls.py.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -14,7 +15,11 @@ from ovolo.meaning.scope import Scope
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import (
+    CURVE,
     EDGE,
+    REGION,
+    SOLID,
+    YES_NO,
     Kind,
     Quantity,
     is_number,
@@ -61,6 +66,15 @@ def unit_hint(node: tree.Node, scope: Scope, found: Kind, wanted: Kind) -> str:
     """How a plain number becomes the quantity that is wanted, or a rounded edge a rounded length."""
     if found == EDGE:
         return ROUNDED_EDGE
+    if found == CURVE and wanted == REGION:
+        written = scope.written(node)
+        disc = re.match(r"circle\((.*)\)$", written)
+        own = f"`disc({disc[1]})`, or " if disc and "," not in disc[1] else ""
+        return f"{own}`region({written})`"
+    if wanted == YES_NO and isinstance(found, Quantity):
+        return f"compare it: `{scope.written(node)} > 0`"
+    if found == REGION and wanted == SOLID:
+        return f"make it a solid: `extrude({scope.written(node)}, 5 mm)`"
     if not (is_number(found) and isinstance(wanted, Quantity)) or wanted.dimension == NUMBER:
         return ""
     unit = {"length": "mm", "angle": "°", "area": "mm^2", "volume": "mm^3"}.get(wanted.word)

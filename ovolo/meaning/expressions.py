@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from ovolo.meaning import typed
 from ovolo.meaning.checking import check, check_as, checks, unit_hint
-from ovolo.meaning.operators import exact_decimal, operator_kind, power_kind
+from ovolo.meaning.operators import each_of, exact_decimal, operator_kind, power_kind
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.dimension import NUMBER
@@ -75,14 +75,18 @@ def _name(node: tree.Name, scope: Scope) -> typed.Typed:
         return typed.Constant(word.signatures[0].result.build({}), node.span, word.function())
     if word is not None:
         raise Failure(f"`{name}` is a word that takes arguments", f"write {word.usage}")
-    raise unknown_name(name, scope)
+    raise unknown_name(name, scope, [one for one in WORDS if WORDS[one].constant])
 
 
 @checks(tree.Unary)
 def _unary(node: tree.Unary, scope: Scope) -> typed.Typed:
     operand = check(node.operand, scope)
-    if not isinstance(operand.kind, Quantity | PointKind):
+    item = operand.kind.item if isinstance(operand.kind, ListOf) else operand.kind
+    if not isinstance(item, Quantity | PointKind):
         raise Failure(f"minus {operand.kind.said} makes no sense")
+    if item is not operand.kind:
+        rule = "each negate of left"
+        return typed.Operation(operand.kind, node.span, rule, (operand,), node.span, "")
     return typed.Operation(operand.kind, node.span, "negate", (operand,), node.span, "")
 
 
@@ -92,13 +96,15 @@ def _binary(node: tree.Binary, scope: Scope) -> typed.Typed:
     said = scope.written(node.left), scope.written(node.right)
     try:
         if node.operator == "^":
-            plain = is_number(left.kind)
-            rule, kind = power_kind(left.kind, right.kind, None if plain else _exact(right))
+            plain = is_number(left.kind) or left.kind == ListOf(item=NUMBER_KIND)
+            exact = None if plain else _exact(right)
+            rule, kind = each_of(left.kind, right.kind, lambda a, b: power_kind(a, b, exact))
         else:
             rule, kind = operator_kind(node.operator, left.kind, right.kind, said)
     except Failure as failure:
         raise failure.at(node.operator_span) from None
-    return typed.Operation(kind, node.span, rule, (left, right), node.operator_span, said[1])
+    doubtful = said[0] if node.operator == "^" else said[1]
+    return typed.Operation(kind, node.span, rule, (left, right), node.operator_span, doubtful)
 
 
 def _exact(node: typed.Typed) -> Fraction | None:
@@ -214,7 +220,9 @@ def _list(node: tree.ListOfItems, scope: Scope) -> typed.Typed:
             raise Failure(
                 f"a list holds one kind: it begins with {kind.said}, and "
                 f"`{scope.written(written)}` is {item.kind.said}",
-                unit_hint(written, scope, item.kind, kind),
+                unit_hint(written, scope, item.kind, kind)
+                or unit_hint(node.items[0], scope, kind, item.kind)
+                or "for values side by side use zip, or a list for each kind",
                 written.span,
             )
         kind = together
@@ -293,8 +301,19 @@ def _member(node: tree.Member, scope: Scope) -> typed.Typed:
 @checks(tree.Index)
 def _index(node: tree.Index, scope: Scope) -> typed.Typed:
     owner = check(node.owner, scope)
-    index = check_as(node.index, scope, NUMBER_KIND, "an index")
+    index = check(node.index, scope)
     written = scope.written(node.owner)
+    if index.kind in (ListOf(item=NUMBER_KIND), ListOf()) and isinstance(owner.kind, ListOf):
+        _remark_backward_range(node.index, written, scope)
+        kind = ListOf(item=owner.kind.item)
+        return typed.ItemsAt(kind, node.span, owner, index, written)
+    if not is_number(index.kind):
+        raise Failure(
+            f"an index must be a number, or a list of them; `{scope.written(node.index)}` is "
+            f"{index.kind.said}",
+            "",
+            node.index.span,
+        )
     if isinstance(owner.kind, Together):
         figure = index.value if isinstance(index, typed.Constant) else -1.0
         if figure not in range(len(owner.kind.items)):
@@ -309,6 +328,16 @@ def _index(node: tree.Index, scope: Scope) -> typed.Typed:
     if not isinstance(owner.kind, ListOf):
         raise Failure(f"only a list has items; `{written}` is {owner.kind.said}")
     return typed.ItemAt(owner.kind.item or NUMBER_KIND, node.span, owner, index, written)
+
+
+def _remark_backward_range(index: tree.Node, written: str, scope: Scope) -> None:
+    """A quiet hint at `xs[1 .. -1]`, which is empty as every range that goes down."""
+    match index:
+        case tree.Range(start=tree.Number(value=start), end=tree.Number(value=end), step=None):
+            if start >= 0 > end:
+                last = f"len({written}) - {-end:g}"
+                message = f"{start:g} .. {end:g} is empty; up to that item: {start:g} .. {last}"
+                scope.remarks.append((message, index.span))
 
 
 @checks(tree.Lambda)

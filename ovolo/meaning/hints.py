@@ -137,7 +137,11 @@ def _units_or_names(
         names = lines | local_names(statement.content)
         for number in _figures(statement.content):
             unit = re.split(r"[*·/^²³]", number.unit)[0]
-            if unit in names and number.unit not in ("ft in", "'"):
+            if unit in names:
+                names = names - {unit}  # said once in a line
+            else:
+                continue
+            if number.unit not in ("ft in", "'"):
                 written = _written(statement, number)
                 figure = written.removesuffix(number.unit).strip()
                 said = dimension_name(number.dimension)

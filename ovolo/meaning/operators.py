@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from fractions import Fraction
 
 from ovolo.problems import Failure
@@ -14,7 +15,17 @@ from ovolo.quantities.dimension import (
     product,
     quotient,
 )
-from ovolo.quantities.kinds import EDGE, REGION, SOLID, TEXT, Kind, ListOf, PointKind, Quantity
+from ovolo.quantities.kinds import (
+    EDGE,
+    REGION,
+    SOLID,
+    TEXT,
+    FunctionKind,
+    Kind,
+    ListOf,
+    PointKind,
+    Quantity,
+)
 
 _VERBS = {
     "+": "plus",
@@ -34,10 +45,31 @@ ROUNDED_EDGE = (
 def operator_kind(
     operator: str, left: Kind, right: Kind, said: tuple[str, str]
 ) -> tuple[str, Kind]:
-    """The rule and the result of `left operator right`; `said` is how both sides are written.
+    """The rule and the result of `left operator right`; `said` is how both sides are written. With a
+    list of figures or points, the operator is for each of its items.
 
     Raises Failure where the kinds do not go together.
     """
+    return each_of(left, right, lambda a, b: _single_kind(operator, a, b, said))
+
+
+def each_of(
+    left: Kind, right: Kind, rule_of: Callable[[Kind, Kind], tuple[str, Kind]]
+) -> tuple[str, Kind]:
+    """The rule and the result of an operator for single values, or for each item of lists of
+    figures and points."""
+    a, b = (one.item if isinstance(one, ListOf) else one for one in (left, right))
+    lists = isinstance(left, ListOf) or isinstance(right, ListOf)
+    if not lists or not all(isinstance(one, Quantity | PointKind) for one in (a, b)):
+        return rule_of(left, right)
+    assert a is not None and b is not None
+    rule, kind = rule_of(a, b)
+    both = isinstance(left, ListOf) and isinstance(right, ListOf)
+    sides = "both" if both else "left" if isinstance(left, ListOf) else "right"
+    return f"each {rule} of {sides}", ListOf(item=kind)
+
+
+def _single_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> tuple[str, Kind]:
     match operator, left, right:
         case "+" | "-", Quantity(), Quantity() if left.dimension == right.dimension:
             return ("add" if operator == "+" else "subtract"), left
@@ -95,6 +127,11 @@ def _hint(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> str:
             return f"give the number a unit: `{with_unit(written, '°')}`, or use `rad({partner})`"
         if dimensions == (ANGLE, LENGTH):
             return f"an arc's length is its radius times `rad({written})`"
+    if {left, right} == {REGION, SOLID}:
+        return "make the region a solid first: `extrude(region, 5 mm)`"
+    for this, written in ((left, said[0]), (right, said[1])):
+        if isinstance(this, FunctionKind):
+            return f"call it with its arguments: `{written}(…)`"
     if TEXT in (left, right):
         return 'to put a value into a text, write it in braces: "{value}"'
     if isinstance(left, ListOf) or isinstance(right, ListOf):

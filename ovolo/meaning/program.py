@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
+
+import numpy as np
 
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.meaning import typed
@@ -141,12 +143,35 @@ def figure_kind(kind: Kind | None) -> Quantity | None:
             return Quantity(dimension=dimension)
         case ListOf(item=Quantity() as item):
             return item
+        case ListOf(item=PointKind(dimension=dimension)):
+            return Quantity(dimension=dimension)
     return None
 
 
-def figures_of(kind: Kind | None) -> int | None:
-    """How many figures of the run-time value stand in the text: two of a flat point, else all."""
-    return 2 if isinstance(kind, PointKind) and kind.flat else None
+def point_width(kind: Kind | None) -> int:
+    """How many figures stand in the text for each point of an input: two of a flat one, else three; 0
+    where it has no points."""
+    point = kind.item if isinstance(kind, ListOf) else kind
+    return 0 if not isinstance(point, PointKind) else 2 if point.flat else 3
+
+
+def figures_in(value: Any, kind: Kind | None) -> list[float]:
+    """The figures of a run-time value in the order in which they stand in the text."""
+    figures = np.asarray(value, dtype=float)
+    width = point_width(kind)
+    return [float(one) for one in np.ravel(figures[..., :width] if width else figures)]
+
+
+def value_of(figures: Sequence[float], kind: Kind | None) -> Any:
+    """The run-time value that has these figures. Raises ValueError where their number is wrong."""
+    width = point_width(kind)
+    if isinstance(kind, Quantity):
+        return float(figures[0])
+    if not width:
+        return np.array(figures, dtype=float)
+    points = np.zeros((len(figures) // width, 3))
+    points[:, :width] = np.reshape(np.asarray(figures, dtype=float), (-1, width))
+    return points if isinstance(kind, ListOf) else points[0]
 
 
 def choices_of(line: ProgramLine) -> list[Any]:

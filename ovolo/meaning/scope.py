@@ -6,11 +6,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from ovolo.meaning import typed
+from ovolo.meaning.other_names import other_name
 from ovolo.problems import Span, UnknownName, nearest_name
 from ovolo.quantities.kinds import (
     FunctionKind,
     Kind,
 )
+from ovolo.quantities.table import Table
 from ovolo.sheet import tree
 
 MOST_USES = 20_000
@@ -36,6 +38,9 @@ class Scope:
 
     uses: dict[object, typed.Typed] = field(default_factory=dict)
     """Bodies already checked, by function and the kinds it was used with."""
+
+    tables: Callable[[str], Table | None] = lambda name: None
+    """The attached table that a line is, by its name."""
 
     overruled: frozenset[str] = frozenset()
     """The names that a preset sets in vain, for their lines are formulas."""
@@ -93,6 +98,10 @@ def function_kind(definition: Definition) -> SheetFunction:
 
 def unknown_name(name: str, scope: Scope, also: Sequence[str] = ()) -> UnknownName:
     known = [*scope.locals, *scope.names(), *also]
-    near = nearest_name(name, known)
+    same = next((one for one in known if one.lower() == name.lower()), None)
+    other = "" if same else other_name(name)
+    if other:
+        return UnknownName(name, f"write {other}")
+    near = same or nearest_name(name, known)
     hint = f"did you mean `{near}`?" if near else f"write a line `{name} = …`"
     return UnknownName(name, hint)

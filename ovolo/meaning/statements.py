@@ -117,13 +117,33 @@ def _check_input(content: tree.Input, scope: Scope, at: int) -> Checked:
             )
         what = {"low": "the lower limit", "high": "the upper limit", "step": "the step"}[role]
         terms[role] = check_as(node, scope, figure, f"{what} of `{content.name}`")
-    choices = tuple(_literal(node, scope) for node in content.choices)
-    for choice, node in zip(choices, content.choices, strict=True):
+    choices = _choices(content, scope)
+    for choice, node in choices:
         if same_kind(choice.kind, value.kind) is None:
             raise Failure(
                 f"every choice must be {value.kind.said}; this is {choice.kind.said}", "", node.span
             )
-    return Checked(value.kind, value, terms, choices)
+    return Checked(value.kind, value, terms, tuple(choice for choice, _ in choices))
+
+
+def _choices(content: tree.Input, scope: Scope) -> list[tuple[typed.Typed, tree.Node]]:
+    """What an input offers to choose from, each with its place: values written out, or the cells of
+    a column of an attached table."""
+    found: list[tuple[typed.Typed, tree.Node]] = []
+    for node in content.choices:
+        owner = node.owner if isinstance(node, tree.Member) else None
+        table = scope.tables(owner.name) if isinstance(owner, tree.Name) else None
+        if table is None:
+            found.append((_literal(node, scope), node))
+            continue
+        column = check(node, scope)
+        assert isinstance(node, tree.Member) and isinstance(column.kind, ListOf)
+        kind = column.kind.item or NUMBER_KIND
+        cells = dict.fromkeys(
+            cell if isinstance(cell, str) else cell.item() for cell in table[node.name]
+        )
+        found += [(typed.Constant(kind, node.span, cell), node) for cell in cells]
+    return found
 
 
 def _literal(node: tree.Node, scope: Scope) -> typed.Typed:
@@ -162,6 +182,14 @@ def _check_formula(content: tree.Formula, scope: Scope, at: int) -> Checked:
 def _check_names(content: tree.Formula, scope: Scope) -> None:
     """A function is checked at each use; names that nothing bears are told at once."""
     parameters = [parameter.name for parameter in content.parameters or ()]
+    for parameter in content.parameters or ():
+        for name, span in references(parameter.default) if parameter.default is not None else ():
+            if name in parameters:
+                raise Failure(
+                    f"the default of `{parameter.name}` uses the parameter `{name}`",
+                    f"a default knows only lines; leave it out and give `{parameter.name}` in each call",
+                    span,
+                )
     for name in sorted(needed_names(content)):
         if name not in WORDS and scope.lines(name) is None:
             failure = unknown_name(

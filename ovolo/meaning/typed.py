@@ -194,6 +194,16 @@ class ItemAt(Typed):
     """The list as written, for messages."""
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class ItemsAt(Typed):
+    """Some items of a list, by a list of their numbers."""
+
+    owner: Typed
+    indexes: Typed
+    said: str
+    """The list as written, for messages."""
+
+
 @dataclass(frozen=True, slots=True)
 class Source:
     """The line of the sheet in which a function's body stands; no name for the line at hand."""

@@ -21,7 +21,7 @@ from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
 from ovolo.geometry.underlay import Underlay
-from ovolo.meaning.program import choices_of, figure_kind, figures_of
+from ovolo.meaning.program import choices_of, figure_kind, figures_in, point_width
 from ovolo.meaning.used import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, unit_shown
@@ -227,6 +227,7 @@ def _study(kind: StudyFunction) -> dict[str, Any]:
 def _problem(problem: Problem) -> dict[str, Any]:
     return {
         **problem.as_json(),
+        "struck": problem.struck,
         "end_column": problem.end_column,
         "waiting": problem.waiting,
         "unknown": problem.unknown,
@@ -308,13 +309,14 @@ def _figures(outcome: LineOutcome, figure: Quantity, units: DisplayUnits) -> dic
     shown = show_line(outcome, units)
     size = unit_shown(outcome, figure.dimension, units).size
     one = isinstance(kind, Quantity)
-    figures = [float(v) for v in np.atleast_1d(outcome.value)][: figures_of(kind)]
+    figures = figures_in(outcome.value, kind)
     found: dict[str, Any] = {
         "value": figures[0] if one else figures,
         "number": grouped(shown.number) if one else shown.number,
         "numbers": [grouped(_bare(v, figure, size, units)) for v in figures],
         "unit": shown.unit,
         "size": size,
+        "width": point_width(kind) if isinstance(kind, ListOf) else 0,
     }
     for role in ("low", "high", "step"):
         found[role] = float(terms[role]) if role in terms else None

@@ -210,7 +210,7 @@ def item_frames(node: typed.ForEach) -> Callable[[Frame], Iterator[Frame | Gap]]
         check_count(len(items))
         for item in items:
             if type(item) is Gap:
-                yield item
+                yield Gap(item.index, item.message, item.hint, None, True)
                 continue
             inner = {**frame, name: item}
             try:
@@ -239,7 +239,7 @@ def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
             if index >= MOST_ITEMS:
                 check_count(index + 1)
             if isinstance(inner, Gap):
-                gap = Gap(index, inner.message, inner.hint, inner.span)
+                gap = Gap(index, inner.message, inner.hint, inner.span, inner.passed_on)
             else:
                 try:
                     made = body(inner)

@@ -5,9 +5,10 @@ A line is run again only where its text or the values it needs have changed (`Me
 
 from __future__ import annotations
 
+import re
 import time
 from collections import OrderedDict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -349,16 +350,33 @@ def _closure(checked: Checked, role: str, node: typed.Typed) -> Any:
 
 
 def _problems(line: ProgramLine, result: LineResult, program: Program) -> tuple[Problem, ...]:
-    problems = [
-        problem_at(line.statement, Failure(gap.message, gap.hint, gap.span), gap.index)
-        for gap in result.gaps
-    ]
+    problems = _problems_of_gaps(line, result.gaps)
     problems += [problem_at(line.statement, failure) for failure in result.soft]
     if result.failure is not None:
         problems.append(problem_at(line.statement, result.failure))
     elif isinstance(line.content, tree.Input):
         problems.extend(limits_passed(line, result.value, result.terms, program))
     return tuple(problems)
+
+
+_FIGURE = re.compile(r"-?\d+(?:\.\d+)?(?:e[-+]?\d+)?")
+
+
+def _problems_of_gaps(line: ProgramLine, gaps: Sequence[Gap]) -> list[Problem]:
+    """One problem for each cause, with the items it struck: causes are one where what is said of
+    them differs by its figures alone. Items that were passed on without one only wait."""
+    causes: dict[object, list[Gap]] = {}
+    for gap in gaps:
+        cause = _FIGURE.sub("#", gap.message), _FIGURE.sub("#", gap.hint), gap.span, gap.passed_on
+        causes.setdefault(cause, []).append(gap)
+    found = []
+    for struck in causes.values():
+        first = struck[0]
+        message = f"waits for an item that could not be made: {first.message}" if first.passed_on else first.message  # fmt: skip
+        problem = problem_at(line.statement, Failure(message, first.hint, first.span), first.index)
+        items = tuple(sorted({gap.index for gap in struck}))
+        found.append(replace(problem, items=items, item=items[0], waiting=first.passed_on))
+    return found
 
 
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:

@@ -10,7 +10,7 @@ import numpy as np
 
 from ovolo.meaning import typed
 from ovolo.problems import Failure, OneByOne, Span
-from ovolo.quantities.dimension import usual_size
+from ovolo.quantities.dimension import NUMBER, usual_size
 from ovolo.quantities.kinds import (
     YES_NO,
     Kind,
@@ -20,6 +20,7 @@ from ovolo.quantities.kinds import (
     StudyYield,
     is_number,
 )
+from ovolo.quantities.show import DisplayUnits
 from ovolo.quantities.table import Table
 from ovolo.running.code import (
     MOST_CHARACTERS,
@@ -44,6 +45,7 @@ from ovolo.running.values import (
     LimitReached,
     as_list,
     check_count,
+    refuse_gaps,
 )
 from ovolo.words.rounding import snapped
 
@@ -101,16 +103,25 @@ def _operation(node: typed.Operation, together: Together) -> Code:
     if many:
         return Code(lambda frame: function(left(frame), right(frame)), True)
     said, shape = node.said, rule.many is None
+    nothing = _nothing(node)
 
     def run(frame: Frame) -> Any:
         a, b = left(frame), right(frame)
         try:
             return function(a, b)
         except ZeroDivisionError:
-            raise Failure(
-                f"division by zero: `{said}` is 0",
-                f"guard it, for example `if {said} == 0 then … else …`", span,
-            ) from None  # fmt: skip
+            what = (
+                f"0 has no power below 0: `{said}` is 0"
+                if node.rule == "power"
+                else f"division by zero: `{said}` is 0"
+            )
+            guard = f"guard it, for example `if {said} == {nothing} then … else …`"
+            hint = (
+                ""
+                if isinstance(node.operands[1], typed.Constant) and node.rule != "power"
+                else guard
+            )
+            raise Failure(what, hint, span) from None
         except (OverflowError, FloatingPointError):
             raise Failure(
                 "the result is too large for a number", "numbers go up to about 1.8e308", span
@@ -119,6 +130,16 @@ def _operation(node: typed.Operation, together: Together) -> Code:
             raise failure.at(node.span if shape else span) from None
 
     return Code(run)
+
+
+def _nothing(node: typed.Operation) -> str:
+    """0 of the kind of what must not be 0: `0 mm` of a length."""
+    kind = node.operands[0 if node.rule == "power" else 1].kind
+    if not isinstance(kind, Quantity) or kind.dimension == NUMBER:
+        return "0"
+    unit = DisplayUnits().unit_for(kind.dimension)
+    symbol = "°" if unit.symbol == "deg" else unit.symbol
+    return f"0{'' if symbol == '°' else ' '}{symbol}"
 
 
 @compiles(typed.Compared)
@@ -340,6 +361,24 @@ def _item_at(node: typed.ItemAt, together: Together) -> Code:
     if index.many:
         width_of(node.kind)
     return Code(run, index.many)
+
+
+@compiles(typed.ItemsAt)
+def _items_at(node: typed.ItemsAt, together: Together) -> Code:
+    owner, indexes = alone(node.owner, together), alone(node.indexes, together)
+    said, span, name = node.said, node.span, f"an index of {node.said}"
+
+    def run(frame: Frame) -> Any:
+        items, at = owner(frame), indexes(frame)
+        refuse_gaps(at, "the list of indexes")
+        at = as_whole(np.asarray(at, dtype=float), name, node.indexes.span)
+        if np.any((at >= len(items)) | (at < -len(items))):
+            raise _out_of_range(said, len(items), at, span)
+        if isinstance(items, list):
+            return [items[int(one)] for one in at]
+        return items[np.asarray(at, dtype=int)]
+
+    return Code(run)
 
 
 def _out_of_range(said: str, count: int, at: Any, span: Span) -> Failure:

@@ -6,14 +6,12 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Any
 
-import numpy as np
-
 from ovolo.meaning.program import (
     Program,
     ProgramLine,
     choices_of,
     figure_kind,
-    figures_of,
+    figures_in,
     problem_at,
 )
 from ovolo.problems import Failure, Problem
@@ -79,8 +77,7 @@ class _Limits:
         self.content, self.report = line.content, report
         self.dimension, self.units = dimension, program.units
         self.size = usual_size(dimension)
-        values = np.atleast_1d(np.asarray(value, dtype=float))
-        self.figures = [float(one) for one in values[: figures_of(line.kind)]]
+        self.figures = figures_in(value, line.kind)
         self.low, self.high, self.step = (terms.get(one) for one in ("low", "high", "step"))
 
     def report_all(self) -> None:

@@ -14,6 +14,7 @@ from ovolo.geometry import region as regions
 from ovolo.geometry.solid import Copies
 from ovolo.problems import Failure
 from ovolo.quantities.show import NOISE
+from ovolo.running.values import refuse_gaps
 from ovolo.words.measuring import pieces
 
 Values = Any
@@ -106,6 +107,43 @@ RULES: dict[str, Rule] = {
     "scale point by": Rule(lambda k, p: _scale(p, k), lambda k, p: _scale(p, k)),
     "divide point": Rule(_divide_point, _divide_point),
 }
+
+
+def _each(name: str, sides: str) -> Callable[..., Any]:
+    """An operator for each item of the left list, of the right one, or of both."""
+    rule = RULES[name].many
+    assert rule is not None
+
+    def run(*values: Any) -> Any:
+        lists = {"left": values[:1], "right": values[1:], "both": values}[sides]
+        for one in lists:
+            refuse_gaps(one, "a list")
+        if len({len(one) for one in lists}) > 1:
+            said = " and ".join(str(len(one)) for one in lists)
+            raise Failure(
+                f"the lists have {said} items", "lists that go together are of one length"
+            )
+        if name.startswith("divide"):
+            _refuse_nothing(values[1], sides != "left")
+        return rule(*values)
+
+    return run
+
+
+def _refuse_nothing(divisor: Any, is_list: bool) -> None:
+    nothing = np.flatnonzero(np.equal(divisor, 0))
+    if len(nothing) and is_list:
+        raise Failure(
+            f"division by zero: item {nothing[0]} of what it is divided by is 0",
+            "leave it out: [x for x in xs if x != 0]",
+        )
+    if len(nothing):
+        raise ZeroDivisionError
+
+
+for _name in [name for name, rule in RULES.items() if rule.many is not None]:
+    for _sides in ("left",) if _name == "negate" else ("left", "right", "both"):
+        RULES[f"each {_name} of {_sides}"] = Rule(_each(_name, _sides))
 for _sign in "+-&":
     for _name, _combine in (("region", regions.combined), ("solid", solids.combined)):
         RULES[f"{_name} {_sign}"] = Rule(

@@ -34,6 +34,8 @@ class Gap:
     message: str
     hint: str
     span: Span | None
+    passed_on: bool = False
+    """Whether it is that of an item of another list, from which this one would have been made."""
 
 
 def empty_item(value: Any) -> Failure | None:

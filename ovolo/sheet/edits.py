@@ -77,45 +77,56 @@ def setting_text(
     if not isinstance(value, list):
         literal = literal_for(value, dimension, statement.text[start:end], units)
         return with_input(text, name, literal)
-    brackets, written = _figures_written(statement)
-    if not written:
+    nodes = _figure_nodes(statement)
+    if not nodes:
         raise Failure(f"`{name}` has no figures to turn")
-    written += [written[-1]] * (len(value) - len(written))
-    figures = [
-        literal_for(figure, dimension, unit, units)
-        for figure, unit in zip(value, written, strict=False)
+    written = [statement.text[slice(*node.span)] for node in nodes]
+    literals = [
+        literal_for(figure, dimension, before, units)
+        for figure, before in zip(value, [*written, *[written[-1]] * len(value)], strict=False)
     ]
-    return with_input(text, name, f"{brackets[0]}{', '.join(figures)}{brackets[1]}")
+    if len(literals) == len(nodes):
+        spelled = list(zip([node.span for node in nodes], literals, strict=True))
+        return replaced(text, statement.line, _spelled_anew(statement.text, spelled))
+    brackets = "()" if isinstance(statement.content.value, tree.Point) else "[]"
+    return with_input(text, name, f"{brackets[0]}{', '.join(literals)}{brackets[1]}")
 
 
-def _figures_written(statement: tree.Statement) -> tuple[str, list[str]]:
-    """The brackets of a list or a point, and each of its figures as written."""
+def _spelled_anew(text: str, places: Iterable[tuple[Span, str]]) -> str:
+    """The text with something else in each of the places."""
+    for (start, end), new in sorted(places, reverse=True):
+        text = text[:start] + new + text[end:]
+    return text
+
+
+def _figure_nodes(statement: tree.Statement) -> list[tree.Node]:
+    """The figures of an input that is a list, a point or a list of points, in their order."""
     content = statement.content
     assert isinstance(content, tree.Input)
-    match content.value:
-        case tree.ListOfItems(items=items):
-            return "[]", [statement.text[slice(*item.span)] for item in items]
-        case tree.Point(coordinates=items):
-            return "()", [statement.text[slice(*item.span)] for item in items]
-    return "", []
+    found = [content.value]
+    while any(isinstance(node, tree.ListOfItems | tree.Point) for node in found):
+        found = [
+            inner
+            for node in found
+            for inner in (
+                tree.children(node) if isinstance(node, tree.ListOfItems | tree.Point) else (node,)
+            )
+        ]
+    return [] if found == [content.value] else found
 
 
 def figure_written(text: str, name: str, at: int) -> str:
     """One figure of a list or a point as it is written; nothing where there is none."""
-    _, written = _figures_written(input_statement(text, name))
-    return written[at] if 0 <= at < len(written) else ""
+    statement = input_statement(text, name)
+    nodes = _figure_nodes(statement)
+    return statement.text[slice(*nodes[at].span)] if 0 <= at < len(nodes) else ""
 
 
 def with_figure(text: str, name: str, at: int, literal: str) -> str:
     """One figure of a list or a point written anew (`at` from 0)."""
     statement = input_statement(text, name)
     assert isinstance(statement.content, tree.Input)
-    value = statement.content.value
-    nodes: tuple[tree.Node, ...] = ()
-    if isinstance(value, tree.ListOfItems):
-        nodes = value.items
-    elif isinstance(value, tree.Point):
-        nodes = value.coordinates
+    nodes = _figure_nodes(statement)
     if not 0 <= at < len(nodes):
         raise Failure(f"`{name}` has no figure {at}", f"it has {len(nodes)}, counted from 0")
     start, end = nodes[at].span
@@ -181,9 +192,7 @@ def _clause_added(
 
 def _respelled(text: str, places: Iterable[Span], new: str) -> str:
     """The text with each of the places written as `new`."""
-    for start, end in sorted(set(places), reverse=True):
-        text = text[:start] + new + text[end:]
-    return text
+    return _spelled_anew(text, ((place, new) for place in set(places)))
 
 
 def renamed(text: str, old: str, new: str) -> str:

@@ -16,6 +16,7 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedTok
 from ovolo.problems import Failure, Span
 from ovolo.sheet import tree
 from ovolo.sheet.build import parse
+from ovolo.sheet.slips import slip_in
 
 MOST_CHARACTERS = 1_000_000
 """A longer sheet is refused: it is not something a person wrote."""
@@ -135,9 +136,12 @@ def read_statement(raw: str) -> tuple[tree.Content, str]:
     try:
         return _read(code), comment
     except Failure as failure:
-        return _unreadable(code, failure.message, failure.hint, failure.span), comment
+        slip = slip_in(code, -1)
+        message, hint, span = slip or (failure.message, failure.hint, failure.span)
+        return _unreadable(code, message, hint, span), comment
     except UnexpectedInput as error:
-        message, hint, span = _explain(code, error)
+        explained = _explain(code, error)
+        message, hint, span = slip_in(code, explained[2][0]) or explained
         return _unreadable(code, message, hint, span), comment
     except RecursionError:
         return _unreadable(code, "this is nested too deeply", "name a piece of it", None), comment
@@ -317,7 +321,9 @@ def _explain(code: str, error: UnexpectedInput) -> tuple[str, str, Span]:
     if token.type == "$END":
         end = len(code.rstrip())
         if bracket is not None:
-            return f"the bracket `{code[bracket]}` is not closed", "", (bracket, bracket + 1)
+            closing = ")" if code[bracket] == "(" else "]"
+            said = f"the bracket `{code[bracket]}` is not closed"
+            return said, f"write `{closing}` where it ends", (bracket, bracket + 1)
         return "the line ends too early", _wanted(expected), (max(end - 1, 0), end)
     at = token.start_pos or 0
     span = (at, at + len(token))

@@ -13,10 +13,16 @@ from ovolo.words import (
     curves as curves,
 )
 from ovolo.words import (
+    functions as functions,
+)
+from ovolo.words import (
     lists as lists,
 )
 from ovolo.words import (
     measuring as measuring,
+)
+from ovolo.words import (
+    numbers as numbers,
 )
 from ovolo.words import (
     placing as placing,
@@ -35,6 +41,9 @@ from ovolo.words import (
 )
 from ovolo.words import (
     surfaces as surfaces,
+)
+from ovolo.words import (
+    texts as texts,
 )
 from ovolo.words import (
     trigonometry as trigonometry,

@@ -39,18 +39,19 @@ def uniform(seed: float, *keys: Values) -> NDArray[np.float64]:
 
 
 @word(
-    "number, Q, Q -> Q",
+    "number, Q, Q -> Q", "number -> number",
     example="random(3, 1 m, 1 m)", gives="1 m", elementwise=True, seeded=True,
 )  # fmt: skip
-def random(i: Values, lo: Values, hi: Values, seed: float = 0.0) -> Values:
-    """A value between lo and hi, by chance but always the same for the same i and `seed`.
+def random(i: Values, lo: Values = 0.0, hi: Values = 1.0, seed: float = 0.0) -> Values:
+    """A value between lo and hi (0 and 1 where they are not said), by chance but always the same for
+    the same i and seed.
 
     i: which value: another number gives another one
     lo: the least value
     hi: the greatest value
     """
     share = uniform(seed, i)
-    single = np.ndim(i) == np.ndim(lo) == np.ndim(hi) == 0
+    single = np.ndim(i) == np.ndim(lo) == np.ndim(hi) == np.ndim(seed) == 0
     value = lo + (hi - lo) * share
     return float(value[0]) if single else value
 

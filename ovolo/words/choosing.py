@@ -1,4 +1,4 @@
-"""Choosing: preferred numbers, nearest and next sizes, setting out, solving."""
+"""Choosing: preferred numbers, nearest and next sizes, setting out."""
 
 from __future__ import annotations
 
@@ -9,7 +9,9 @@ from typing import Any
 import numpy as np
 
 from ovolo.problems import Failure
+from ovolo.quantities.show import shown_in
 from ovolo.quantities.table import Table
+from ovolo.quantities.units import unit_named
 from ovolo.words.registry import word
 from ovolo.words.rounding import NOISE, snapped
 
@@ -26,7 +28,7 @@ SERIES = {"R5": _R40[::8], "R10": _R40[::4], "R20": _R40[::2], "R40": _R40}
 
 @word(
     "number, text? -> number", "length, text? -> length", "mass, text? -> mass",
-    example='preferred(37 mm, "R10")', gives="40 mm",
+    example='preferred(37 mm, "R10")', gives="40 mm", hint='the series in quotes: preferred(x, "R10")',
 )  # fmt: skip
 def preferred(x: float, series: str = "R10") -> float:
     """The preferred number (ISO 3) at or above x, of series R5, R10, R20 or R40; lengths in mm.
@@ -56,7 +58,7 @@ def _sizes(sizes: Values, name: str) -> Values:
 def _at_or_above(sizes: Values, x: float) -> int:
     """Where the least size stands that is not below x. Raises Failure where all are."""
     found = _sizes(sizes, "next_up")
-    fitting = np.flatnonzero(found >= x - _noise(x))
+    fitting = np.flatnonzero(found >= x - _noise(x, found))
     if not len(fitting):
         raise Failure(f"no size is {x:g} or more; the largest is {found.max():g}", _MM)
     return int(fitting[np.argmin(found[fitting])])
@@ -64,7 +66,7 @@ def _at_or_above(sizes: Values, x: float) -> int:
 
 def _at_or_below(sizes: Values, x: float) -> int:
     found = _sizes(sizes, "next_down")
-    fitting = np.flatnonzero(found <= x + _noise(x))
+    fitting = np.flatnonzero(found <= x + _noise(x, found))
     if not len(fitting):
         raise Failure(f"no size is {x:g} or less; the smallest is {found.min():g}", _MM)
     return int(fitting[np.argmax(found[fitting])])
@@ -73,15 +75,16 @@ def _at_or_below(sizes: Values, x: float) -> int:
 _MM = "sizes are compared in mm, radians, kg or s"
 
 
-def _noise(x: float) -> float:
-    return NOISE * max(1.0, abs(x)) * 1e-3
+def _noise(x: float, sizes: Values = ()) -> float:
+    """By how much a size may be missed by noise alone: by its own size and that of the others."""
+    return NOISE * max(abs(x), float(np.max(np.abs(sizes), initial=0.0))) * 1e-3
 
 
 def _nearest(sizes: Values, x: float) -> int:
     """Where the size nearest to x stands; of two as near, the larger."""
     found = _sizes(sizes, "nearest")
     away = np.abs(found - x)
-    closest = np.flatnonzero(away <= away.min() + _noise(x))
+    closest = np.flatnonzero(away <= away.min() + _noise(x, found))
     return int(closest[np.argmax(found[closest])])
 
 
@@ -153,18 +156,27 @@ def lookup(table: Table, column: str, key_column: str, key: Any) -> Any:
     if isinstance(key, str):
         found = [at for at, one in enumerate(keys) if one == key]
     else:
-        found = list(np.flatnonzero(np.abs(np.asarray(keys, dtype=float) - key) <= _noise(key)))
-    said = f'"{key}"' if isinstance(key, str) else f"{key:g}"
+        found = list(
+            np.flatnonzero(np.abs(np.asarray(keys, dtype=float) - key) <= _noise(key, keys))
+        )
+    said = _shown(key, table, key_column)
     if not found:
-        raise Failure(f"no row of {table.name} has {said} in `{key_column}`", _offered(keys))
+        offered = ", ".join(_shown(one, table, key_column) for one in list(keys)[:6])
+        more = " …" if len(keys) > 6 else ""
+        raise Failure(
+            f"no row of {table.name} has {said} in `{key_column}`", f"it has {offered}{more}"
+        )
     if len(found) > 1:
         raise Failure(f"{len(found)} rows of {table.name} have {said} in `{key_column}`")
     return table.row(found[0])[column]
 
 
-def _offered(keys: Values) -> str:
-    shown = [str(key) if isinstance(key, str) else f"{key:g}" for key in list(keys)[:6]]
-    return f"it has {', '.join(shown)}{' …' if len(keys) > 6 else ''}"
+def _shown(cell: Any, table: Table, column: str) -> str:
+    """A cell as a person reads it, in the unit of its column."""
+    if isinstance(cell, str):
+        return f'"{cell}"'
+    unit = table.units.get(column)
+    return str(shown_in(float(cell), unit_named(unit))) if unit else f"{float(cell):g}"
 
 
 @word(
@@ -217,30 +229,3 @@ def fit_gaps(length: float, width: float, max_gap: float) -> dict[str, float]:
             f"{n:g} pieces {width:g} wide do not fit into {length:g}", "make the gaps larger"
         )
     return {"n": n, "gap": gap, "pitch": gap + width}
-
-
-@word(
-    "(Q -> R), Q, Q -> Q",
-    example="root(x -> x^2 - 2 m^2, 0 m, 2 m)", gives="sqrt(2 m^2)",
-)  # fmt: skip
-def root(f: Callable[[float], float], lo: float, hi: float) -> float:
-    """The place between lo and hi where f is 0; f must be below 0 at one end and above 0 at
-    the other. Brent's method (Algorithms for Minimization without Derivatives, 1973).
-
-    f: a function that changes its sign
-    lo: where to begin looking
-    hi: where to end
-    """
-    from scipy.optimize import brentq
-
-    low, high = f(lo), f(hi)
-    if low == 0 or high == 0:
-        return lo if low == 0 else hi
-    if (low > 0) == (high > 0):
-        raise Failure(
-            f"the function does not pass 0 between the two ends: it is {low:.6g} at {lo:.6g} "
-            f"and {high:.6g} at {hi:.6g}",
-            "choose ends on either side of the root",
-        )
-    size = max(abs(lo), abs(hi))
-    return float(brentq(f, lo, hi, xtol=1e-15 * size + 1e-300, rtol=8.9e-16, maxiter=500))

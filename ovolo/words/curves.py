@@ -13,6 +13,7 @@ from ovolo.geometry import curve as curves
 from ovolo.geometry import surface as surfaces
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.region import Region, offset_region, with_corners
+from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.setting_out import frames, on_curve
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.surface import Surface
@@ -109,6 +110,38 @@ def ellipse(rx: float, ry: float) -> Curve:
     ry: its radius along y
     """
     return drafting.elliptic(rx, ry)
+
+
+@word(
+    "list point -> curve",
+    example="point_at(bezier([(0 m, 0 m), (1 m, 2 m), (2 m, 0 m)]), share = 1/2).y", gives="1 m",
+)  # fmt: skip
+def bezier(ps: Any) -> Curve:
+    """The Bézier curve of points: it begins at the first and ends at the last, drawn towards those
+    between. Exact up to four points.
+
+    ps: its points in order
+    """
+    return drafting.bezier(np.asarray(ps, dtype=float).reshape(-1, 3))
+
+
+@word(
+    "point, point, length, down: point Q? -> curve",
+    example="round(length(catenary((0 m, 0 m), (3 m, 1 m), 4 m)), 1 mm)", gives="4 m",
+)  # fmt: skip
+def catenary(p: Point, q: Point, length: float, down: Point | None = None) -> Curve:
+    """The curve in which a chain of a length hangs between two points. Between points in plan it is
+    drawn in plan, hanging towards -y (to be set upright with `on`); else it hangs towards -z.
+
+    p: where it begins
+    q: where it ends
+    length: the length of the chain
+    down: the direction in which it hangs
+    """
+    if down is None:
+        flat = abs(p[2]) <= SAME_PLACE and abs(q[2]) <= SAME_PLACE
+        down = np.array([0.0, -1.0, 0.0]) if flat else np.array([0.0, 0.0, -1.0])
+    return drafting.catenary(p, q, length, down)
 
 
 @word(

@@ -11,6 +11,7 @@ import numpy as np
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.drafting import joined
 from ovolo.problems import Failure
+from ovolo.quantities.show import NOISE
 from ovolo.words.registry import word
 
 Values = Any
@@ -72,6 +73,106 @@ def len_(xs: Values) -> float:
     xs: a list, a text or a table
     """
     return float(len(xs))
+
+
+@word("list Q -> Q", example="mean([1 mm, 2 mm, 6 mm])", gives="3 mm", gaps="skip")
+def mean(xs: Values) -> float:
+    """The sum of a list by the number of its items. Items that could not be made are left out.
+
+    xs: the list
+    """
+    figures = _not_empty(np.asarray(xs, dtype=float), "mean")
+    return math.fsum(figures) / len(figures)
+
+
+@word(
+    "list yes/no -> yes/no", "list T, (T -> yes/no) -> yes/no",
+    example="any([1, 5, 3], x -> x > 4)", gives="yes",
+)  # fmt: skip
+def any_(xs: Values, holds: Callable[[Any], bool] | None = None) -> bool:
+    """Whether something holds for at least one item; of an empty list no.
+
+    xs: a list of yes and no, or any list
+    holds: the condition on an item
+    """
+    return _holding(xs, holds) > 0
+
+
+@word(
+    "list yes/no -> yes/no", "list T, (T -> yes/no) -> yes/no",
+    example="all([1, 5, 3], x -> x > 0)", gives="yes",
+)  # fmt: skip
+def all_(xs: Values, holds: Callable[[Any], bool] | None = None) -> bool:
+    """Whether something holds for every item; of an empty list yes.
+
+    xs: a list of yes and no, or any list
+    holds: the condition on an item
+    """
+    return _holding(xs, holds) == len(xs)
+
+
+@word(
+    "list yes/no -> whole", "list T, (T -> yes/no) -> whole",
+    example="count([1, 5, 3], x -> x > 2)", gives="2",
+)  # fmt: skip
+def count(xs: Values, holds: Callable[[Any], bool] | None = None) -> float:
+    """For how many items something holds.
+
+    xs: a list of yes and no, or any list
+    holds: the condition on an item
+    """
+    return float(_holding(xs, holds))
+
+
+def _holding(xs: Values, holds: Callable[[Any], bool] | None) -> int:
+    return sum(bool(x if holds is None else holds(x)) for x in xs)
+
+
+@word(
+    "list Q -> list Q", "list text -> list text", "list yes/no -> list yes/no",
+    "list point Q -> list point Q",
+    example="unique([3, 1, 3, 2, 1])", gives="[3, 1, 2]",
+)  # fmt: skip
+def unique(xs: Values) -> Values:
+    """Each value of a list once, where it first stands; values that differ only by noise are one.
+
+    xs: the list
+    """
+    if isinstance(xs, list):
+        return list(dict.fromkeys(xs))
+    kept: list[int] = []
+    size = float(np.max(np.abs(xs), initial=0.0)) if xs.dtype != bool else 1.0
+    figures = np.asarray(xs, dtype=float).reshape(len(xs), -1)
+    for at, figure in enumerate(figures):
+        if not kept or not np.any(np.all(np.abs(figures[kept] - figure) <= NOISE * size, axis=1)):
+            kept.append(at)
+    return xs[kept]
+
+
+@word(
+    "list Q, Q -> whole", "list text, text -> whole", "list point Q, point Q -> whole",
+    "list T, (T -> yes/no) -> whole",
+    example="index_of([3 mm, 5 mm, 8 mm], 5 mm)", gives="1",
+)  # fmt: skip
+def index_of(xs: Values, x: Any) -> float:
+    """The number of the first item that is x, or for which a condition holds; counted from 0.
+
+    xs: the list
+    x: the item looked for, or a condition on an item
+    """
+    if callable(x):
+        found = next((at for at, one in enumerate(xs) if x(one)), None)
+    elif isinstance(x, str):
+        found = next((at for at, one in enumerate(xs) if one == x), None)
+    else:
+        figures = np.asarray(xs, dtype=float).reshape(len(xs), -1)
+        size = float(np.max(np.abs(figures), initial=float(np.max(np.abs(x)))))
+        near = np.all(np.abs(figures - x) <= NOISE * size, axis=1)
+        found = int(np.argmax(near)) if np.any(near) else None
+    if found is None:
+        said = f'"{x}"' if isinstance(x, str) else "this"
+        raise Failure(f"no item of the list is {said}", "ask first with `any(xs, x -> …)`")
+    return float(found)
 
 
 @word("list T -> T", example="first([2, 3, 5])", gives="2")

@@ -12,7 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry import comparing
+from ovolo.geometry.region import Region
 from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
+from ovolo.geometry.within import in_region, in_solid
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -284,3 +286,18 @@ def clash(a: Any, b: Any) -> float:
     """
     _measured([a, b])
     return comparing.clash(a, b)
+
+
+@word(
+    "point, region -> yes/no", "point, solid -> yes/no",
+    example="inside((1 cm, 0 cm), disc(2 cm))", gives="yes",
+)  # fmt: skip
+def inside(p: Any, what: Any) -> bool:
+    """Whether a point lies within a region or a solid, its edge or surface included.
+
+    p: the point
+    what: the region or the solid
+    """
+    if isinstance(what, Region):
+        return in_region(what, p)
+    return in_solid(what, p)

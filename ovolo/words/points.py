@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.problems import Failure
 from ovolo.quantities.circular import cosine, sine
 from ovolo.words.registry import word
 
@@ -50,3 +51,75 @@ def between(a: Values, b: Values, share: Values) -> Values:
     share: how far; below 0 and above 1 it lies beyond them
     """
     return a + np.asarray(share)[..., None] * (b - a)
+
+
+@word("point Q -> Q", example="norm((3 m, 4 m))", gives="5 m", elementwise=True)
+def norm(a: Values) -> Values:
+    """The length of a vector.
+
+    a: the vector
+    """
+    return np.linalg.norm(a, axis=-1)
+
+
+@word("point Q -> point Q^0", example="unit((3 m, 4 m)).y", gives="0.8", elementwise=True)
+def unit(a: Values) -> Values:
+    """The direction of a vector: of length 1, without a unit.
+
+    a: the vector
+    """
+    size = np.linalg.norm(a, axis=-1)
+    _refuse_nothing(size)
+    return a / np.asarray(size)[..., None]
+
+
+def _refuse_nothing(size: Values) -> None:
+    if np.any(np.equal(size, 0)):
+        raise Failure(
+            "a vector without length has no direction", "guard it, for example with `if a == b`"
+        )
+
+
+@word("point Q, point R -> Q*R", example="dot((1 m, 2 m), (3, 4))", gives="11 m", elementwise=True)
+def dot(a: Values, b: Values) -> Values:
+    """The dot product: the length of one along the other, times the other's length.
+
+    a: the one
+    b: the other
+    """
+    return np.sum(np.asarray(a) * b, axis=-1)
+
+
+@word(
+    "point Q, point R -> point Q*R",
+    example="cross((1 m, 0 m), (0 m, 1 m)).z", gives="1 m^2", elementwise=True,
+)  # fmt: skip
+def cross(a: Values, b: Values) -> Values:
+    """The cross product: square to both, as long as the area they span is large.
+
+    a: the one
+    b: the other
+    """
+    return np.cross(a, b)
+
+
+@word(
+    "point Q, point R -> point Q", "point Q, across: point R, at: point Q? -> point Q",
+    example="project((3 m, 4 m), (2, 0)).x", gives="3 m", elementwise=True,
+)  # fmt: skip
+def project(a: Values, onto: Values = None, across: Values = None, at: Values = None) -> Values:
+    """A vector onto a direction: the part of it that goes that way; or a point onto the plane through
+    `at` that lies `across` a direction.
+
+    a: the vector, or the point
+    onto: the direction
+    across: instead of it, the direction that the plane is square to
+    at: a point of the plane; the origin where it is not said
+    """
+    way = onto if across is None else across
+    square = np.sum(np.asarray(way) * way, axis=-1)
+    _refuse_nothing(square)
+    base = np.zeros(3) if at is None else at
+    share = np.sum((np.asarray(a) - base) * way, axis=-1) / square
+    along = np.asarray(share)[..., None] * way
+    return along if across is None else a - along

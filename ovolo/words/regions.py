@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry import dividing
 from ovolo.geometry import region as kernel
 from ovolo.geometry.corners import filleted
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.drafting import polyline
 from ovolo.geometry.lettering import lettering
 from ovolo.geometry.region import Region
+from ovolo.geometry.solid import Solid
 from ovolo.words.corners import CORNER, Condition, wanted_corners
 from ovolo.words.registry import word
 
@@ -151,3 +155,47 @@ def text(
     along: a flat curve, run from left to right
     """
     return lettering(what, height, across, up, along)
+
+
+@word(
+    "list point, region -> list region",
+    example="area(voronoi([(1 m, 1 m), (3 m, 1 m)], rect(4 m, 2 m).move(2 m, 1 m))[0])", gives="4 m^2",
+)  # fmt: skip
+def voronoi(points: Any, within: Region) -> list[Any]:
+    """For each point the cell of a region that is nearer to it than to any other point.
+
+    points: the points, in the plane of the region
+    within: the region that is divided
+    """
+    return dividing.voronoi(np.asarray(points, dtype=float).reshape(-1, 3), within)
+
+
+@word(
+    "list point -> list region", "region -> list region",
+    example="len(triangulate([(0 m, 0 m), (1 m, 0 m), (1 m, 1 m), (0 m, 2 m)]))", gives="2",
+)  # fmt: skip
+def triangulate(what: Any) -> list[Region]:
+    """The triangles between points in plan, as even as can be (Delaunay), or those that a region is
+    made of, with its own corners.
+
+    what: a list of points, or a region
+    """
+    if isinstance(what, Region):
+        return dividing.triangles_of_region(what)
+    return dividing.triangles_of_points(np.asarray(what, dtype=float).reshape(-1, 3))
+
+
+@word(
+    "solid, length -> list region", "surface, length -> list curve",
+    example="len(contours(box(1 m, 1 m, 1 m), 300 mm))", gives="3",
+)  # fmt: skip
+def contours(what: Any, step: float) -> list[Any]:
+    """Lines of equal height at the multiples of a step: of a solid its level sections, of a surface
+    the lines on it.
+
+    what: a solid or a surface
+    step: from one height to the next
+    """
+    if isinstance(what, Solid):
+        return list(dividing.contours_of_solid(what, step))
+    return list(dividing.contours_of_surface(what, step))

@@ -35,7 +35,8 @@ class Word:
     for any of its arguments and then gives n results.
     `gives` is what `example` evaluates to, as a formula of the language. `gaps` says what
     becomes of a list argument in which items are missing: "refuse" it, "skip" them, or
-    "keep" them in their places. Where `seeded`, the function is also given the study's seed.
+    "keep" them in their places. Where `seeded`, the function is given the study's seed, unless a call
+    says another.
     Where it `settles`, an argument that is a sum counts as 0 where it lies below 0 by no more than
     the noise of its terms. `above` is a line that the example needs. Where `takes_empty`, a solid or a region that is empty
     may be among its arguments; other words refuse it.
@@ -104,11 +105,13 @@ def word(
             raise ValueError(f"the word `{name}` has no docstring")
         meaning, _, rest = doc.partition("\n\n")
         meanings = dict(_ARGUMENT.findall(rest))
-        read = tuple(read_signature(signature) for signature in signatures)
+        written = map(_with_seed, signatures) if seeded else signatures
+        read = tuple(read_signature(signature) for signature in written)
+        if seeded:
+            meanings.setdefault("seed", _SEED)
         parameters = tuple(
-            _parameter(at, parameter, read, meanings, defaults or {})
+            _parameter(at, parameter, read, meanings, {"seed": "seed", **(defaults or {})})
             for at, parameter in enumerate(inspect.signature(function).parameters.values())
-            if not (seeded and parameter.name == "seed")
         )
         for signature in read:
             if len(signature.arguments) > len(parameters):
@@ -135,6 +138,15 @@ def word(
         return function
 
     return enter
+
+
+_SEED = "another chance for this aspect alone; that of the study where it is not said"
+
+
+def _with_seed(signature: str) -> str:
+    """The signature of a word of chance, whose seed may be said."""
+    taken, arrow, given = signature.rpartition("->")
+    return f"{taken.rstrip()}, seed: number? {arrow}{given}"
 
 
 _TAKE_EMPTY = ("placing", "measuring", "arrays", "lists")

@@ -17,6 +17,7 @@ The notation, from loose to tight:
     row table         a table; then `column Q` is the name of a column of it, written as a text,
                       `key column U` that of another, `row` a row of the table, `cell` a cell
                       of the column
+    unit Q    a unit of Q, written as a text
     a or b    either
     a?        may be left out; a... any number of these
     by: a     fills the parameter of that name instead of the one at its position
@@ -29,6 +30,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH, NUMBER, Dimension, power, product
 from ovolo.quantities.kinds import (
     ANGLE_KIND,
@@ -59,6 +61,8 @@ from ovolo.quantities.kinds import (
     plural,
     same_kind,
 )
+from ovolo.quantities.show import FEET_INCHES
+from ovolo.quantities.units import unit_named
 
 Bindings = dict[str, Kind]
 
@@ -78,6 +82,10 @@ class Pattern:
     def match(self, kind: Kind, bound: Bindings) -> bool:
         """Whether a value of this kind fits; binds the variables it settles."""
         raise NotImplementedError
+
+    def match_literal(self, written: str, bound: Bindings) -> bool:
+        """Whether what is written out fits (empty where it is a formula)."""
+        return True
 
     def build(self, bound: Bindings) -> Kind:
         """The kind this stands for, the variables being bound."""
@@ -307,21 +315,42 @@ class ColumnName(Pattern):
     def match(self, kind: Kind, bound: Bindings) -> bool:
         return kind == TEXT
 
-    def match_column(self, name: str, bound: Bindings) -> Kind | None:
-        """The kind of the column's cells; None where there is no such column or it misfits."""
+    def match_literal(self, written: str, bound: Bindings) -> bool:
         table = bound.get("table")
-        cell = table.column_kind(name) if isinstance(table, TableKind) else None
+        cell = table.column_kind(written) if isinstance(table, TableKind) else None
         if cell is None or not self.cell.match(cell, bound):
-            return None
+            return False
         if not self.is_key:
             bound["cell"] = cell
-        return cell
+        return True
 
     def said(self, bound: Bindings) -> str:
         table = bound.get("table")
         names = [name for name, _ in table.columns] if isinstance(table, TableKind) else []
         of_these = f" ({', '.join(names)})" if names else ""
         return f"the name of a column in quotes{of_these}"
+
+
+@dataclass(frozen=True)
+class UnitName(Pattern):
+    """A unit of a quantity that another argument has settled, written as a text."""
+
+    quantity: QuantityOf
+
+    def match(self, kind: Kind, bound: Bindings) -> bool:
+        return kind == TEXT
+
+    def match_literal(self, written: str, bound: Bindings) -> bool:
+        wanted = self.quantity.build(bound)
+        if written == FEET_INCHES:
+            return wanted == LENGTH_KIND
+        try:
+            return Quantity(dimension=unit_named(written).dimension) == wanted
+        except Failure:
+            return False
+
+    def said(self, bound: Bindings) -> str:
+        return "a unit of it in quotes"
 
 
 @dataclass(frozen=True)
@@ -450,6 +479,8 @@ class _Reader:
         if word == "key":
             self.take("column")
             return ColumnName(self.single(), is_key=True)
+        if word == "unit":
+            return UnitName(self.quantity(self.take()))
         if word == "shape":
             return Shape()
         if word == "table":

@@ -219,10 +219,10 @@ def shell(what: Solid, t: float, open_: str = "top") -> Solid:
 
 @word(
     "list solid -> solid", "list point -> solid",
-    example="volume(hull([box(1 cm, 1 cm, 1 cm), box(1 cm, 1 cm, 1 cm).move(x = 1 cm)]))",
+    example="volume(convex_hull([box(1 cm, 1 cm, 1 cm), box(1 cm, 1 cm, 1 cm).move(x = 1 cm)]))",
     gives="2000 mm^3",
 )  # fmt: skip
-def hull(what: Any) -> Solid:
+def convex_hull(what: Any) -> Solid:
     """The least solid without hollows round solids or points.
 
     what: a list of solids, or of points

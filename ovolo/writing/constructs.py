@@ -163,6 +163,9 @@ TRADES_BY_NEED = {
     "A list": ("lists", "chance"),
     "Choosing": ("choosing",),
     "Trigonometry": ("trigonometry",),
+    "Numbers": ("numbers",),
+    "A text": ("texts",),
+    "Functions": ("functions",),
     "A measure": ("measuring",),
 }
 """The words offered for a need, by the modules they stand in."""

@@ -65,13 +65,31 @@ def picture_of(word: Word) -> Picture | None:
                 return picture
     if word.elementwise and node.positional and isinstance(node.positional[0].kind, Quantity):
         return _graph(word, node, outcome)
+    if node.positional and isinstance(node.positional[0], typed.Applied):
+        return _graph_of_function(node, outcome)
     for one in shapes:
         if isinstance(one.kind, ListOf) and isinstance(one.kind.item, Quantity):
             return _bars(np.asarray(_value(one, outcome), dtype=float))
         if _are_pieces(one.kind):
             pieces = _value(one, outcome)
             return _bars(np.array([piece["length"] for piece in pieces], dtype=float))
+    figures = [one for one in node.positional if isinstance(one.kind, Quantity)]
+    if len(figures) > 1:
+        return _bars(np.array([_value(one, outcome) for one in figures], dtype=float))
     return None
+
+
+def _graph_of_function(node: typed.WordCall, outcome: Outcome) -> Picture | None:
+    """The function that a word is given, between the two places that it is given with it."""
+    function, *rest = node.positional
+    ends = [float(_value(one, outcome)) for one in rest if isinstance(one.kind, Quantity)]
+    if len(ends) != 2:
+        return None
+    f = _value(function, outcome)
+    xs = np.linspace(ends[0], ends[1], _SAMPLES)
+    graph = np.column_stack([xs, [float(f(float(x))) for x in xs]])
+    drawn = _fitted(np.concatenate([graph, [[ends[0], 0.0], [ends[1], 0.0]]]), even=False)
+    return Picture([_pairs(drawn[-2:]), _pairs(drawn[:-2])])
 
 
 def _are_pieces(kind: Kind | None) -> bool:

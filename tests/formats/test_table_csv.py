@@ -96,8 +96,8 @@ def test_lookup_rows_and_columns_in_a_sheet() -> None:
 @pytest.mark.parametrize(
     ("line", "message"),
     [
-        ('x = lookup(t, "hol", size = "M8")', "wants the name of a column in quotes (size, hole"),
-        ('x = lookup(t, "hole", sise = "M8")', "wants the name of a column in quotes"),
+        ('x = lookup(t, "hol", size = "M8")', "the table has no column `hol`"),
+        ('x = lookup(t, "hole", sise = "M8")', "did you mean `size`?"),
         ('x = lookup(t, "hole", size = 8)', "wants a text"),
         ('x = lookup(t, "hole", size = "M7")', 'no row of t.csv has "M7" in `size`'),
         ('x = lookup(t, "hole", stock = yes)', "2 rows of t.csv"),

@@ -69,7 +69,15 @@ CALLS: dict[str, tuple[str, ...]] = {
     "sweep": ("sweep(rect(3 mm, 2 mm), g(c0))", "sweep(disc(2 mm).move(1 mm), g(c0), twist = 40°)", "sweep(rect(3 mm, 2 mm), g(c0), size = s -> 1 + s)"),
     "pipe": ("pipe(g(c0), 2 mm)", "pipe(g(c1), 2 mm)"),
     "shell": ("shell(g(s1), 2 mm)", 'shell(g(box(30 mm, 20 mm, 9 mm)), 2 mm, "none")'),
-    "hull": ("hull([g(s0), g(s1)])", "hull([g(p0), g(p1), g((9 mm, 9 mm, 9 mm)), g((0 mm, 0 mm, 30 mm))])"),
+    "inside": (
+        "sum([if inside(g((i * 3.1 mm, j * 2.3 mm, 2 mm)), g(s0)) then 2 mm else 1 mm for i in -7 .. 7 for j in -6 .. 6])",
+        "sum([if inside(g((i * 3.1 mm, j * 2.3 mm)), g(r0)) then 2 mm else 1 mm for i in -7 .. 7 for j in -6 .. 6])",
+    ),
+    "bezier": ("bezier([g(p0), g(p1), g((9 mm, 9 mm, 9 mm)), g((20 mm, 0 mm, 3 mm)), g((30 mm, 5 mm, 0 mm))])", "bezier([g(p0), g(p1), g((9 mm, 9 mm, 9 mm))])"),
+    "catenary": ("catenary(g(p0), g(p1), 30 mm, down = h((1, 0, -2)))",),
+    "voronoi": ("voronoi([g((1 mm, 2 mm)), g((9 mm, 3 mm)), g((-5 mm, 6 mm))], g(r0))",),
+    "triangulate": ("triangulate(g(rect(20 mm, 9 mm) - rect(4 mm, 3 mm)))", "triangulate([g((0 mm, 0 mm)), g((9 mm, 1 mm)), g((2 mm, 7 mm)), g((8 mm, 9 mm))])"),
+    "convex_hull": ("convex_hull([g(s0), g(s1)])", "convex_hull([g(p0), g(p1), g((9 mm, 9 mm, 9 mm)), g((0 mm, 0 mm, 30 mm))])"),
     "half": ("half(g(s0), h((1, 2, 0)), at = g(p0))",),
     "cut_at": ("cut_at(g(s0), h((1, 2, 0)), at = g(p0))",),
     "wrap": ("wrap(r1, 30 mm, thickness = 3 mm)", "wrap(box(20 mm, 9 mm, 3 mm), 30 mm)"),
@@ -134,6 +142,7 @@ WITHOUT = {
     "cells": "frames with their corners; see tests/geometry/test_surface.py",
     "angle_between": "of directions alone",
     "distance": "of points alone",
+    "contours": "its heights are counted from zero; see tests/outside/test_words_of_geometry.py",
 }
 """Words that are tried elsewhere, and why."""
 
@@ -145,7 +154,7 @@ def _formulas(word: Word) -> Iterator[str]:
     for signature in word.signatures:
         said = signature.written.split("->")[0]
         kinds = [one.strip() for one in said.split(",")]
-        needed = [one for one in kinds if one and not one.endswith("?")]
+        needed = [one.removeprefix("many ") for one in kinds if one and not one.endswith("?")]
         if all(kind in SAMPLES for kind in needed):
             yield f"{word.name}({', '.join(_arguments(needed))})"
 

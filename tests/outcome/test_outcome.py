@@ -59,7 +59,7 @@ def test_values_are_in_mm_degrees_and_lists() -> None:
 def test_a_problem_in_json() -> None:
     (problem,) = run("a = 1", "b = [1 / (i - 2) for i in 0 .. 3]").as_json()["problems"]
     assert problem | {"message": "", "hint": ""} == {
-        "line": 2, "column": 8, "name": "b", "item": 2, "message": "", "hint": "",
+        "line": 2, "column": 8, "name": "b", "item": 2, "message": "", "hint": "", "items": [2],
     }  # fmt: skip
 
 

@@ -85,7 +85,7 @@ def test_the_comment_of_a_line_is_its_help() -> None:
         ('a = "abc', "this text has no closing quote", 5),
         ("a = b = c", "a single = gives a name to a value", 7),
         ("a = 3 mm 4", "`4` follows a value without an operator", 10),
-        ("a = 3 mmm", "`mmm` follows a value without an operator", 7),
+        ("a = 3 mmm", "`mmm` is not a unit", 5),
         ("a = 1:0", "a slope over a run of 0 has no end", 5),
         ("a = 10°75'", "minutes and seconds of an angle stay below 60", 5),
         ("a = 1e999", "this is too large", 5),

@@ -77,8 +77,8 @@ def test_columns_of_a_table() -> None:
     kind = TableKind(columns=(("size", TEXT), ("hole", LENGTH_KIND)))
     bound: Bindings = {}
     assert table.match(kind, bound) and isinstance(column, ColumnName)
-    assert column.match_column("size", dict(bound)) is None, "texts are no quantities"
-    assert column.match_column("hole", bound) == LENGTH_KIND
+    assert not column.match_literal("size", dict(bound)), "texts are no quantities"
+    assert column.match_literal("hole", bound)
     assert x.match(LENGTH_KIND, bound) and not x.match(NUMBER_KIND, bound)
     assert signature.result.build(bound) == Record(fields=kind.columns)
 
