@@ -2,6 +2,8 @@
 
 from pathlib import Path
 
+import pytest
+
 from ovolo.formats.export import exported
 from ovolo.outcome.outcome import outcome_of
 from tests.sheets import run
@@ -28,3 +30,43 @@ def test_the_arrays_of_the_language_page_are_made() -> None:
         "bed = disc(600 mm)", "places = divide(circle(1 m), 5)",
     )  # fmt: skip
     assert not outcome.problems, outcome.problems
+
+
+def _samples(section: str) -> list[str]:
+    """The lines of code in a section of the language page."""
+    page = (DOCS / "language.md").read_text(encoding="utf-8")
+    body = page.split(f"## {section}\n")[1].split("\n## ")[0]
+    return [line.strip() for line in body.split("\n") if line.startswith("    ")]
+
+
+def test_the_functions_of_the_language_page_are_worth_something() -> None:
+    lines = _samples("Numbers, lists and functions")
+    assert len(lines) == 8
+    outcome = run(
+        *lines,
+        "xs = [1, 2, 6]", "s = 2 m", "temperature = 12", "span = 3 m", "depth(x) = 200 mm - x / 30",
+        "weight(h) = (h - 40 mm)^2", "p = (0 mm, 0 mm)", "q = (9 mm, 0 mm)", "r = (0 mm, 9 mm)",
+        "plate = rect(1 m, 1 m)",
+    )  # fmt: skip
+    assert not outcome.problems, outcome.problems
+
+
+def test_figures_are_read_as_the_language_page_says() -> None:
+    """The table of how figures are read, row by row."""
+    page = (DOCS / "language.md").read_text(encoding="utf-8")
+    table = page.split("### How figures are read")[1].split("\n## ")[0]
+    rows = [row.split(" | ") for row in table.split("\n") if row.startswith("| `")]
+    assert len(rows) == 11
+    wanted = {
+        "1/4 in": 6.35, "3/8 m": 375.0, "1 / (4 in)": 1 / 101.6, "1/4 in / 1 ft": 1 / 48,
+        "10 mm^2": 10.0, "(10 mm)^2": 100.0, "1 ft 6 in^2": None, "2 mm^1.5": None, "2 t": 2000.0,
+        "(8 m^3)^(1/3)": 2000.0, "(4 m^2)^0.5": 2000.0, "round(2.345, 2)": 2.0, "1,5 m": None,
+    }  # fmt: skip
+    for formula, figure in wanted.items():
+        assert f"`{formula}" in table
+        outcome = run("t = 12 mm", f"a = {formula}")
+        assert bool(outcome.problems) == (figure is None), formula
+        if figure is not None:
+            assert outcome.lines[1].value == pytest.approx(figure, rel=1e-12), formula
+    for formula in ("2 t", "round(12.7 mm)", "round(2.345, 2)", "3/8 m"):
+        assert any(line.notes for line in run("t = 12 mm", f"a = {formula}").lines), formula

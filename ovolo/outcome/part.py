@@ -86,7 +86,8 @@ class Part:
                 return self.tint_source.tinting(self.value), None
             except Failure as failure:
                 return None, failure
-        if self.colour_said or not any(coat is not None and coat.colour for coat in self.coats):
+        colours = {coat.colour for coat in self.coats if coat is not None and coat.colour}
+        if self.colour_said or not colours or colours == {self.colour}:
             return None, None
         return _tinting_of_coats(self.coats, self.colour), None
 
@@ -285,7 +286,7 @@ def part_of(name: str, content: tree.Part, line: LineOutcome, units: DisplayUnit
     kind = line.line.kind
     while isinstance(kind, ListOf):
         kind = kind.item
-    colour = tint(content.colour)
+    colour = tint(content.colour) if content.colour else _colour_of_all(line.value)
     terms = line.result.terms if line.result is not None else {}
     hatch = None
     if "hatch angle" in terms:
@@ -296,6 +297,12 @@ def part_of(name: str, content: tree.Part, line: LineOutcome, units: DisplayUnit
         name, content.label, colour, kind, line.value, at, hatch, density,
         tint_source(content, terms, line.line.checked, units), bool(content.colour),
     )  # fmt: skip
+
+
+def _colour_of_all(value: Any) -> str:
+    """The colour that all pieces bring along; that of what has none where they differ."""
+    colours = {getattr(piece.coat, "colour", "") for piece in everything(value) if hasattr(piece, "coat")}  # fmt: skip
+    return tint(colours.pop() if len(colours) == 1 else "")
 
 
 def mass_of(piece: Solid | Copies, density: float | None) -> float | None:

@@ -134,7 +134,11 @@ def _piece(part: Part, alike: list[_Group]) -> Piece:
         density = one.coat.density
     mass = None if density is None or one.volume is None else one.volume * density
     quantity = sum(group.quantity for group in alike)
-    label = one.coat.label if one.coat is not None else part.label or part.name
+    label = part.label or part.name
+    if one.coat is not None:
+        several = len({coat.label for coat in part.coats if coat is not None}) > 1
+        own = f"{part.label}: {one.coat.label}" if several else part.label
+        label = own if part.label else one.coat.label
     return Piece("", part.name, label, quantity, one.sizes(), one.volume, one.area, mass)
 
 

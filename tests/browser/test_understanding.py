@@ -149,7 +149,7 @@ def test_construction_is_shown_while_its_line_is_chosen_or_pinned(
 
 
 def test_checks_show_the_measured_numbers_on_both_sides(stair: Study, drive: Driver) -> None:
-    press(drive, "Checks 3 hold")
+    press(drive, "Checks 5 hold")
     said = drive(lambda page: page.locator("#drawer").inner_text()).replace("\u2009", "")
     assert "550 mm <= 600 mm <= 700 mm" in said and "✓ holds" in said
 

@@ -51,6 +51,9 @@ def test_only_the_line_itself_where_no_more_is_wanted() -> None:
         ("abs(a)", r"\left|\textit{a}\right|"),
         ("a <= b", r"\textit{a} \le \textit{b}"),
         ("not (a and b)", r"\text{not}\;\left(\textit{a}\;\text{and}\;\textit{b}\right)"),
+        ("(10 mm)^2", r"\left(10\,\text{mm}\right)^{2}"),
+        ("10 mm^2", r"10\,\text{mm²}"),
+        ("(12 %)^2", r"\left(12\text{%}\right)^{2}".replace("%", r"\%")),
         ("2 * pi * 12 mm", r"2 \cdot \pi \cdot 12\,\text{mm}"),
         ("t -> t^2", r"\textit{t} \mapsto \textit{t}^{2}"),
         (
@@ -92,3 +95,10 @@ def test_a_line_with_a_problem_says_it() -> None:
 def test_lines_without_a_value_cannot_be_explained() -> None:
     with pytest.raises(Failure, match="nothing to explain at line 1"):
         steps("== Title ==", of=1)
+
+
+def test_a_value_in_a_power_stands_in_brackets() -> None:
+    """(30 mm)² is 900 mm², which 30 mm² is not."""
+    (step, *_) = steps("input w = 30 mm", "input p = 12 %", "a = w^2 * p^2")
+    assert step.numbers == r"\left(30\,\text{mm}\right)^{2} \cdot \left(12\text{\%}\right)^{2}"
+    assert step.result == r"12.96\,\text{mm²}"
