@@ -202,6 +202,8 @@ def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
     if outcome.has_value and kind is not None:
         shown = show_line(outcome, whole.units)
         number, unit = grouped(shown.number), shown.unit
+        if unit.startswith(":"):  # a ratio is one figure
+            number, unit = str(shown), ""
     return {
         "kind": kind.word if kind is not None else "",
         "number": number,

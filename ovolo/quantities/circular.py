@@ -24,5 +24,21 @@ def cosine(angle: Values) -> Values:
 
 
 def _settled(value: Values, angle: Values) -> Values:
-    near = np.abs(value) <= _ROUNDING * np.abs(angle)
-    return np.where(near, 0.0, value)[()] if np.any(near) else value
+    """A value fresh from NumPy, without what is only the rounding of its angle."""
+    if np.ndim(value) == 0:
+        return abs(value) * 0.0 if abs(value) <= _ROUNDING * abs(angle) else value
+    flat, angles = value.reshape(-1), np.reshape(angle, -1)
+    for at in range(0, len(flat), _BLOCK):
+        block = flat[at : at + _BLOCK]
+        sizes = np.abs(block)
+        if sizes.min() <= _HARDLY:
+            few = np.flatnonzero(sizes <= _HARDLY)
+            block[few[sizes[few] <= _ROUNDING * np.abs(angles[at + few])]] = 0.0
+    return value
+
+
+_HARDLY = 1e-9
+"""Values above this are not worth a second look: no angle that is used is so large."""
+
+_BLOCK = 16_384
+"""So many figures are looked at together, to stay within the cache of the processor."""

@@ -372,7 +372,7 @@ def _problems_of_gaps(line: ProgramLine, gaps: Sequence[Gap]) -> list[Problem]:
     found = []
     for struck in causes.values():
         first = struck[0]
-        message = f"waits for an item that could not be made: {first.message}" if first.passed_on else first.message  # fmt: skip
+        message = f"made of what could not be made: {first.message}" if first.passed_on else first.message  # fmt: skip
         problem = problem_at(line.statement, Failure(message, first.hint, first.span), first.index)
         items = tuple(sorted({gap.index for gap in struck}))
         found.append(replace(problem, items=items, item=items[0], waiting=first.passed_on))
