@@ -41,8 +41,12 @@ function post(address, body, headers = {}) {
 // Work that may take long, by its name: when it began, and for how many seconds it may go on.
 export const jobs = new Map();
 
+// This window among all that are open, so that a newer turn here replaces an older one.
+const WINDOW = Math.random().toString(36).slice(2);
+let count = 0;
+
 async function asJob(seconds, work) {
-  const job = `${Date.now()}-${Math.random()}`;
+  const job = `${WINDOW}-${(count += 1)}`;
   jobs.set(job, { began: performance.now(), seconds });
   try {
     return await work({ "X-Job": job });

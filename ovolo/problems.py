@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import logging
 from dataclasses import dataclass
 
 Span = tuple[int, int]
@@ -113,14 +115,36 @@ class UnknownName(Failure):
         self.name = name
 
 
+_LOG = logging.getLogger("ovolo")
+
+
+def unforeseen(error: Exception, where: str) -> Failure:
+    """What is said where something went wrong that nobody thought of; logged with its traceback."""
+    _LOG.error("unforeseen, in %s", where, exc_info=error)
+    return Failure(
+        "this could not be worked out, for a reason that was not foreseen",
+        "it was noted; try smaller figures, or write it in another way",
+    )
+
+
 class OneByOne(Exception):
     """Raised where many items cannot be made together; they are then made one by one."""
+
+
+_MANY, _FEW = 400, 40
 
 
 def nearest_name(name: str, known: list[str]) -> str | None:
     """The known name a person most likely meant, or None where nothing is close."""
     import difflib
 
+    if len(known) > _MANY:  # in a large sheet only those that are easily taken for it
+        near = (
+            one
+            for one in known
+            if one[:1].lower() == name[:1].lower() and abs(len(one) - len(name)) < 2
+        )
+        known = list(itertools.islice(near, _FEW))
     folded = {candidate.lower(): candidate for candidate in known}
     close = difflib.get_close_matches(name.lower(), list(folded), n=1, cutoff=0.66)
     return folded[close[0]] if close else None

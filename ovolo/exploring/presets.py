@@ -8,7 +8,7 @@ from typing import Any
 from ovolo.meaning.program import Program
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure, nearest_name
-from ovolo.running.evaluate import evaluate
+from ovolo.running.evaluate import evaluate_only
 from ovolo.running.operators import equal
 from ovolo.sheet import tree
 
@@ -16,7 +16,8 @@ from ovolo.sheet import tree
 def preset_values(program: Program, title: str) -> dict[str, Any]:
     """The run-time values a preset gives to inputs. Raises Failure where there is none."""
     titles = []
-    for line in evaluate(program):
+    presets = [line for line in program.lines if isinstance(line.content, tree.Preset)]
+    for line in evaluate_only(program, presets):
         content = line.line.content
         if not isinstance(content, tree.Preset):
             continue

@@ -27,8 +27,8 @@ MOST_BYTES = 5_000_000
 MOST_ROWS = 200_000
 MOST_COLUMNS = 200
 
-_HEADER = re.compile(r"\s*(?P<name>[^\[\]]*?)\s*(?:\[\s*(?P<unit>[^\[\]]+?)\s*\])?\s*$")
-_ROUND_HEADER = re.compile(r"\s*(?P<name>[^()]+?)\s*\(\s*(?P<unit>[^()]+?)\s*\)\s*$")
+_HEADER = re.compile(r"(?P<name>[^\[\]]*)(?:\[(?P<unit>[^\[\]]+)\])?$")
+_ROUND_HEADER = re.compile(r"(?P<name>[^()]+)\((?P<unit>[^()]+)\)$")
 _FIGURE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?$")
 _DECIMAL_COMMA = re.compile(r"[-+]?\d*,\d+$")
 _THOUSANDS = re.compile(r"[-+]?[1-9]\d{0,2}(,\d{3})+$")
@@ -123,11 +123,12 @@ def _columns(header: list[str], name: str) -> tuple[list[str], list[Unit | None]
 
 def _header(cell: str) -> re.Match[str] | None:
     """The name and the unit of a column; what stands in round brackets only where it is a unit."""
+    cell = cell.strip()
     found = _ROUND_HEADER.match(cell)
     if found is None:
         return _HEADER.match(cell)
     try:
-        unit_named(found["unit"])
+        unit_named(found["unit"].strip())
     except Failure:
         return _HEADER.match(cell)
     return found
@@ -137,7 +138,7 @@ def _unit(symbol: str | None, column: str, name: str) -> Unit | None:
     if symbol is None:
         return None
     try:
-        return unit_named(symbol)
+        return unit_named(symbol.strip())
     except Failure as failure:
         raise Failure(f"column `{column}` of {name}: {failure.message}", failure.hint) from None
 

@@ -20,7 +20,7 @@ from ovolo.meaning.program import (
 )
 from ovolo.meaning.scope import Scope
 from ovolo.meaning.statements import RULES, checked_file, checked_use
-from ovolo.problems import Failure, Note, nearest_name
+from ovolo.problems import Failure, Note, nearest_name, unforeseen
 from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import (
     Kind,
@@ -154,8 +154,11 @@ class _Checking:
 
     def _hint(self) -> None:
         lines = {id(line.statement): line for line in self.program.lines}
-        for statement, note in hints(self.program.sheet.statements):
-            lines[id(statement)].remarks += (note,)
+        try:
+            for statement, note in hints(self.program.sheet.statements):
+                lines[id(statement)].remarks += (note,)
+        except Exception as error:  # a sheet is well without hints
+            unforeseen(error, "the hints")
 
     def _settle_names(self) -> None:
         for at, line in enumerate(self.program.lines):
@@ -216,6 +219,9 @@ class _Checking:
         except RecursionError:
             too_deep = Failure("this is nested too deeply", "name a piece of it")
             line.problem = problem_at(line.statement, too_deep)
+            return
+        except Exception as error:  # the net: it costs this line alone
+            line.problem = problem_at(line.statement, unforeseen(error, "the checker"))
             return
         line.checked = checked
         line.kind = checked.kind

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
-from typing import Any
+from functools import cached_property, partial
+from typing import Any, TypeVar
 
 import numpy as np
 
 from ovolo.meaning import typed
 from ovolo.meaning.attached import Tables
 from ovolo.meaning.checked_sheet import checked_program
-from ovolo.meaning.program import Program
+from ovolo.meaning.program import Program, problem_at
 from ovolo.outcome.dims import Dim, dim_of
 from ovolo.outcome.part import Part, part_of
-from ovolo.problems import Problem
+from ovolo.problems import Failure, Problem, unforeseen
 from ovolo.quantities.dimension import NUMBER, Dimension, base_units
 from ovolo.quantities.kinds import (
     GEOMETRY,
@@ -42,6 +42,8 @@ from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
 from ovolo.sheet.literals import shown_unit
+
+Made = TypeVar("Made")
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,22 +77,28 @@ class Outcome:
             found.extend(line.problems)
         found.extend(self._wrong_dims())
         found.extend(self._wrong_clauses())
+        _ = self.checks
+        found.extend(self.unforeseen)
         return sorted(found, key=lambda problem: (problem.line, problem.item or 0, problem.column))
 
     @cached_property
     def parts(self) -> dict[str, Part]:
         return {
-            line.line.name: part_of(line.line.name, line.line.content, line, self.units)
+            line.line.name: part
             for line in self.lines
             if isinstance(line.line.content, tree.Part) and line.line.name and line.has_value
+            for part in self.kept(
+                partial(part_of, line.line.name, line.line.content, line, self.units), line
+            )
         }
 
     @cached_property
     def checks(self) -> list[Check]:
         return [
-            _check(line, self.units)
+            check
             for line in self.lines
             if isinstance(line.line.content, tree.Check)
+            for check in self.kept(partial(_check, line, self.units), line)
         ] + self._used_checks()
 
     def _used_checks(self) -> list[Check]:
@@ -109,10 +117,25 @@ class Outcome:
     @cached_property
     def dims(self) -> list[Dim]:
         return [
-            dim_of(line)
+            dim
             for line in self.lines
             if isinstance(line.line.content, tree.Dim) and line.has_value
+            for dim in self.kept(partial(dim_of, line), line)
         ]
+
+    @cached_property
+    def unforeseen(self) -> list[Problem]:
+        """What went wrong while parts, dims and checks were made ready to be shown."""
+        return []
+
+    def kept(self, make: Callable[[], Made], line: LineOutcome) -> list[Made]:
+        """What is made of a line; nothing, and a problem, where that goes wrong."""
+        try:
+            return [make()]
+        except Exception as error:  # the net: it costs this line alone
+            failure = error if isinstance(error, Failure) else unforeseen(error, f"line {line.line.statement.line}")  # fmt: skip
+            self.unforeseen.append(problem_at(line.line.statement, failure))
+            return []
 
     @property
     def failed_checks(self) -> list[Check]:

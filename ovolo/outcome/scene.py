@@ -12,7 +12,9 @@ The header names arrays as [offset, count] within the data. Shapes the receiver 
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Collection, Iterator
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -72,25 +74,40 @@ def scene_of(
     `drawing` a flat drawing that goes with it."""
     data = _Data()
     shapes: dict[str, Any] = {}
+    by_name = {one.line.name: one for one in outcome.lines if one.line.name}
+
+    def drawn_part(part: Part) -> dict[str, Any]:
+        return _part(part, data, shapes, held) | {"mass": _mass(part, outcome.units)}
+
     parts = [
-        _part(part, data, shapes, held) | {"mass": _mass(part, outcome.units)}
+        drawn
         for part in outcome.parts.values()
+        for drawn in outcome.kept(partial(drawn_part, part), by_name[part.name])
     ]
     drawn = [
-        construction_of(one)
+        found
         for one in outcome.lines
         if one.line.name in construction or (EVERYTHING in construction and _is_datum(one))
+        for found in outcome.kept(partial(construction_of, one), one)
     ]
+    lines = {
+        o.line.statement.line: (
+            outcome.kept(partial(_line, o, outcome), o) or [_line_without_value(o)]
+        )[0]
+        for o in outcome.lines
+    }
     header = {
         **sheet_header(outcome.program.sheet),
         "study": outcome.program.title,
         "length_unit": _length_unit(outcome.units),
-        "outcomes": {o.line.statement.line: _line(o, outcome) for o in outcome.lines},
+        "outcomes": lines,
         "inputs": list(_inputs(outcome)),
         "presets": [{"title": title, "same": same} for title, same in presets],
         "parts": parts,
         "checks": [_check(check) for check in outcome.checks],
-        "dims": [_dim(dim, outcome.units) for dim in outcome.dims],
+        "dims": [
+            _dim(dim, outcome.units) for dim in outcome.dims if np.all(np.isfinite(dim.measured))
+        ],
         "problems": [_problem(problem) for problem in outcome.problems],
         "construction": [_construction(one, data, shapes, held) for one in drawn if one],
         "working": _working(outcome, working),
@@ -145,14 +162,41 @@ def _working(outcome: Outcome, line: int | None) -> list[dict[str, Any]]:
 
 def packed(header: dict[str, Any], pieces: Collection[bytes] = ()) -> bytes:
     """The binary message for a header and its data."""
-    text = json.dumps(header, ensure_ascii=False, allow_nan=False).encode()
+    try:
+        said = json.dumps(header, ensure_ascii=False, allow_nan=False)
+    except ValueError:  # a figure beyond all figures, which JSON does not know
+        said = json.dumps(_finite(header), ensure_ascii=False, allow_nan=False)
+    text = said.encode(errors="replace")
     text += b" " * (-len(text) % 8)
     return b"".join((MAGIC, len(text).to_bytes(4, "little"), text, *pieces))
+
+
+def _finite(value: Any) -> Any:
+    """The same with nothing where a figure is not finite."""
+    match value:
+        case dict():
+            return {key: _finite(one) for key, one in value.items()}
+        case list() | tuple():
+            return [_finite(one) for one in value]
+        case float() if not math.isfinite(value):
+            return None
+    return value
 
 
 def sheet_header(sheet: tree.Sheet) -> dict[str, Any]:
     """The statements of a sheet as the screen shows them, before anything is run."""
     return {"lines": [_statement(statement) for statement in sheet.statements]}
+
+
+def bare_header(text: str) -> dict[str, Any]:
+    """The lines of a sheet as they stand, where it cannot be read just now."""
+    return {
+        "lines": [
+            {"line": at, "text": line, "type": "unreadable" if line.strip() else "blank", "name": None,
+             "body": line.strip(), "comment": "", "title": ""}
+            for at, line in enumerate(text.split("\n"), start=1)
+        ]
+    }  # fmt: skip
 
 
 _TYPES: dict[type[tree.Content], str] = {
@@ -194,6 +238,16 @@ def _body(statement: tree.Statement) -> str:
         case tree.Check(condition=value):
             return " ".join(statement.text[value.span[0] : value.span[1]].split())
     return first.strip()
+
+
+def _line_without_value(outcome: LineOutcome) -> dict[str, Any]:
+    """A line whose value cannot be shown."""
+    kind = outcome.line.kind
+    return {
+        "kind": kind.word if kind is not None else "", "number": "", "unit": "", "label": "",
+        "needs": list(outcome.line.needs), "notes": [], "study": None,
+        "problems": [_problem(problem) for problem in outcome.problems],
+    }  # fmt: skip
 
 
 def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:

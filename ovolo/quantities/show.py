@@ -183,6 +183,8 @@ def digits(value: float, decimals: int | None = None, more: int = 0) -> str:
     """
     if value == 0:
         return "0"
+    if not math.isfinite(value):
+        return "beyond all figures"
     exponent = math.floor(math.log10(abs(value)))
     if decimals is None:
         decimals = _SIGNIFICANT - 1 - exponent

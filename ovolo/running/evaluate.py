@@ -30,7 +30,7 @@ from ovolo.meaning.program import (
     problem_at,
 )
 from ovolo.meaning.used import StudyFunction
-from ovolo.problems import Failure, Note, Problem
+from ovolo.problems import Failure, Note, Problem, unforeseen
 from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import DisplayUnits
 from ovolo.running.code import until
@@ -212,6 +212,27 @@ def evaluate(
     return [state.outcomes[id(line)] for line in program.lines]
 
 
+def evaluate_only(
+    program: Program,
+    wanted: Iterable[ProgramLine],
+    settings: Mapping[str, Any] | None = None,
+    memo: Memo | None = None,
+    time_limit: float = TIME_LIMIT,
+) -> list[LineOutcome]:
+    """The outcomes of some lines, in their order in the text; only they and what they need are run."""
+    needed = {id(line) for line in wanted}
+    for line in reversed(program.order):
+        if id(line) in needed:
+            needed |= {id(program.by_name[name]) for name in line.needs}
+    state = State(dict(settings or {}), program.tolerance)
+    evaluation = _Evaluation(program, state, memo or Memo(), time_limit)
+    with running(program.tolerance):
+        for line in program.order:
+            if id(line) in needed:
+                evaluation.run_line(line)
+    return [state.outcomes[id(line)] for line in program.lines if id(line) in needed]
+
+
 @contextmanager
 def running(tolerance: float) -> Iterator[None]:
     """What holds while lines are run: how finely round things are divided, and that figures which
@@ -255,13 +276,12 @@ class _Evaluation:
             remembered: LineOutcome | None = line.remembered
             if remembered is not None and remembered.result is result:
                 return remembered
-        outcome = LineOutcome(
-            line,
-            result,
-            _problems(line, result, self.program),
-            (*line.remarks, *_notes(line, result)),
-            afresh,
-        )
+        try:
+            problems, notes = _problems(line, result, self.program), _notes(line, result)
+        except Exception as error:
+            failure = unforeseen(error, f"what is said of line {line.statement.line}")
+            problems, notes = (problem_at(line.statement, failure),), []
+        outcome = LineOutcome(line, result, problems, (*line.remarks, *notes), afresh)
         line.remembered = outcome.again
         return outcome
 
@@ -325,6 +345,8 @@ class _Evaluation:
             )
         except RecursionError:
             return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
+        except Exception as error:  # the net: it costs this line alone
+            return LineResult(failure=unforeseen(error, f"line {line.statement.line}"))
         return LineResult(
             value, terms, None, tuple(run.gaps), run.left_out, key,
             soft=tuple(dict.fromkeys(run.soft)), checks=tuple(dict.fromkeys(run.checks)),

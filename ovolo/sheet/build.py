@@ -409,4 +409,27 @@ def _built(node: Any) -> Any:
 
 def parse(start: str, text: str) -> Any:
     """The tree for `text`, read by the grammar rule `start`; raises UnexpectedInput or Failure."""
-    return _built(_parser().parse(text, start=start))
+    found = _built(_parser().parse(text, start=start))
+    _refuse_deep(found)
+    return found
+
+
+_DEEPEST = 150
+"""How deeply expressions may stand within each other, or operators follow each other."""
+
+
+def _refuse_deep(found: Any) -> None:
+    level = [
+        node
+        for node in (found if isinstance(found, tuple) else (found,))
+        if isinstance(node, tree.Node | tree.Content)
+    ]
+    for _ in range(_DEEPEST):
+        level = [child for node in level for child in tree.children(node)]
+        if not level:
+            return
+    raise Failure(
+        f"more than {_DEEPEST} operations stand within each other here",
+        "name a piece of it in a line of its own; long sums are written sum([a, b, c])",
+        getattr(level[0], "span", None),
+    )

@@ -11,7 +11,7 @@ from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import tree
 from ovolo.sheet.build import RESERVED
 from ovolo.sheet.literals import literal_for
-from ovolo.sheet.names import local_names, references
+from ovolo.sheet.names import local_names, references, studies_used
 from ovolo.sheet.reader import comment_start, lines_of, read_sheet
 
 
@@ -279,12 +279,11 @@ def with_used_study(text: str, name: str, title: str) -> str:
 
 def with_title_followed(text: str, old: str, new: str) -> str:
     """Every `use` of a study of the old title pointed at the new one."""
-    statements = read_sheet(text).statements
+    if old not in studies_used(text).values():
+        return text
     return "\n".join(
-        _pointed_at(one.text, new)
-        if isinstance(one.content, tree.Use) and one.content.study == old
-        else one.text
-        for one in statements
+        _pointed_at(line, new) if old in studies_used(line).values() else line
+        for line in text.split("\n")
     )
 
 

@@ -26,16 +26,24 @@ def local_names(content: tree.Content | tree.Node) -> frozenset[str]:
     return frozenset(_defined(content))
 
 
+_QUOTED = r'"((?:\\.|[^"\\\n])*)"'
+_FILE = re.compile(rf"^file[ \t]+[^\W\d]\w*[ \t]*=[ \t]*{_QUOTED}", re.MULTILINE)
+_USE = re.compile(rf"^use[ \t]+([^\W\d]\w*)[ \t]+from[ \t]+{_QUOTED}", re.MULTILINE)
+
+
 def files_named(text: str) -> set[str]:
-    """The names of the files that a sheet reads."""
-    return {one.file_name for one in _contents(text) if isinstance(one, tree.File)}
+    """The names of the files that a sheet reads; found without reading all of it."""
+    return {_unescaped(found[1]) for found in _FILE.finditer(text)}
 
 
 def studies_used(text: str) -> dict[str, str]:
-    """The titles of the studies that a sheet uses, by the names it uses them under."""
-    if not re.search(r"^use\b", text, re.MULTILINE):  # most use none, and need not be read
-        return {}
-    return {one.name: one.study for one in _contents(text) if isinstance(one, tree.Use)}
+    """The titles of the studies that a sheet uses, by the names it uses them under; found without
+    reading all of it."""
+    return {found[1]: _unescaped(found[2]) for found in _USE.finditer(text)}
+
+
+def _unescaped(text: str) -> str:
+    return re.sub(r"\\(.)", r"\1", text)
 
 
 def inputs_offered(text: str) -> list[str]:

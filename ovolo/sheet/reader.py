@@ -13,13 +13,19 @@ from typing import Any
 from lark import Token
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
-from ovolo.problems import Failure, Span
+from ovolo.problems import Failure, Span, unforeseen
 from ovolo.sheet import tree
 from ovolo.sheet.build import parse
 from ovolo.sheet.slips import slip_in
 
 MOST_CHARACTERS = 1_000_000
 """A longer sheet is refused: it is not something a person wrote."""
+
+MOST_IN_STATEMENT = 60_000
+"""So many characters one statement may have; more figures than that belong into a table."""
+
+_MOST_IN_SLIP = 1_000
+"""In longer lines no slip of the pen is looked for."""
 
 _BRACKETS = r"\((?:[^()]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))*\)"
 """Brackets with up to three more in each other: the parameters of a function and their defaults."""
@@ -43,7 +49,6 @@ _GOES_ON = re.compile(
 _BLOCK_HEAD = re.compile(rf"\s*[^\W\d]\w*\s*(?:{_BRACKETS}\s*)?:\s*$")
 _FUNCTION_HEAD = re.compile(rf"\s*[^\W\d]\w*\s*{_BRACKETS}\s*=(?!=)")
 _LOCAL_HEAD = re.compile(rf"\s*[^\W\d]\w*\s*(?:{_BRACKETS}\s*)?=(?!=)")
-_SECTION = re.compile(r"==\s*(.*?)\s*==\s*$")
 _LEADING_NAME = re.compile(
     rf"(?:(?:input|part|file|use)\s+)?([^\W\d]\w*)\s*(?:{_BRACKETS}\s*)?[=:(]"
 )
@@ -67,8 +72,11 @@ def read_sheet(text: str) -> tree.Sheet:
 
 def title_of(text: str) -> str:
     """What a sheet calls itself (`study "…"`), or nothing."""
-    contents = (statement.content for statement in read_sheet(text).statements)
-    return next((content.title for content in contents if isinstance(content, tree.Study)), "")
+    found = _TITLE.search(text)
+    return re.sub(r"\\(.)", r"\1", found[1]) if found else ""
+
+
+_TITLE = re.compile(r'^study[ \t]+"((?:\\.|[^"\\\n])*)"', re.MULTILINE)
 
 
 def lines_of(text: str) -> list[str]:
@@ -81,12 +89,13 @@ def _logical_lines(text: str) -> Iterator[tuple[int, str]]:
     pending: list[str] = []
     first, depth, last_code, in_block = 1, 0, "", False
     lines = lines_of(text)
+    indented_after = _indented_after(lines)
     for number, line in enumerate(lines, start=1):
         code, change = _scan(line)
         indented = bool(code.strip()) and line[:1].isspace()
-        goes_on = depth > 0 or in_block or bool(_GOES_ON.search(last_code))
+        goes_on = depth > 0 or in_block or _goes_on(last_code)
         blank_inside = not code.strip() and bool(pending) and goes_on
-        if pending and ((indented and goes_on) or (blank_inside and _indented_next(lines, number))):
+        if pending and ((indented and goes_on) or (blank_inside and indented_after[number - 1])):
             pending.append(line)
             depth = max(depth + change, 0)
             last_code = code if code.strip() else last_code
@@ -99,12 +108,19 @@ def _logical_lines(text: str) -> Iterator[tuple[int, str]]:
         yield first, "\n".join(pending)
 
 
-def _indented_next(lines: list[str], after: int) -> bool:
-    """Whether the next line that is not blank (after line number `after`) is indented."""
-    for line in lines[after:]:
-        if _scan(line)[0].strip():
-            return line[:1].isspace()
-    return False
+def _indented_after(lines: list[str]) -> list[bool]:
+    """For each line whether the next one that is not blank is indented."""
+    found, indented = [False] * len(lines), False
+    for at in range(len(lines) - 1, -1, -1):
+        found[at] = indented
+        if _scan(lines[at])[0].strip():
+            indented = lines[at][:1].isspace()
+    return found
+
+
+def _goes_on(code: str) -> bool:
+    """Whether a line ends so that the next one goes on with it."""
+    return bool(_GOES_ON.search(code.rstrip()[-12:]))
 
 
 @lru_cache(maxsize=50_000)
@@ -129,6 +145,8 @@ def comment_start(line: str) -> int:
 @lru_cache(maxsize=50_000)
 def read_statement(raw: str) -> tuple[tree.Content, str]:
     """What one statement says, and its comment; `raw` is the statement as written."""
+    if len(raw) > MOST_IN_STATEMENT:
+        return _too_long(raw), ""
     lines = lines_of(raw)
     code = "\n".join(_scan(line)[0] for line in lines)
     comment = next((line[at:].lstrip("# ").strip() for line in lines
@@ -136,15 +154,29 @@ def read_statement(raw: str) -> tuple[tree.Content, str]:
     try:
         return _read(code), comment
     except Failure as failure:
-        slip = slip_in(code, -1)
+        slip = _slip(code, -1)
         message, hint, span = slip or (failure.message, failure.hint, failure.span)
         return _unreadable(code, message, hint, span), comment
     except UnexpectedInput as error:
         explained = _explain(code, error)
-        message, hint, span = slip_in(code, explained[2][0]) or explained
+        message, hint, span = _slip(code, explained[2][0]) or explained
         return _unreadable(code, message, hint, span), comment
     except RecursionError:
         return _unreadable(code, "this is nested too deeply", "name a piece of it", None), comment
+    except Exception as error:  # the net: it costs this line alone
+        told = unforeseen(error, "the reader")
+        return _unreadable(code, told.message, told.hint, None), comment
+
+
+def _slip(code: str, at: int) -> tuple[str, str, Span] | None:
+    return slip_in(code, at) if len(code) <= _MOST_IN_SLIP else None
+
+
+def _too_long(raw: str) -> tree.Unreadable:
+    said = f"this statement has {len(raw):,} characters; at most {MOST_IN_STATEMENT:,} are read"
+    found = _LEADING_NAME.match(raw[:200])
+    hint = "keep long lists of figures in a table, and read it with `file`"
+    return tree.Unreadable(said, hint, (0, min(len(raw), 80)), found[1] if found else None)
 
 
 def _unreadable(code: str, message: str, hint: str, span: Span | None) -> tree.Unreadable:
@@ -179,18 +211,24 @@ def _read(code: str) -> tree.Content:
     return _content("formula", code)
 
 
-_ROUND = re.compile(r"dim\s+(radius|diameter)\s.*\sabout\s.*\sthrough\s", re.DOTALL)
-_LEVEL = re.compile(r"dim\s+level\s+(?!from\s)\S.*\sat\s(?!\s*=)(?!.*\sfrom\s)", re.DOTALL)
-_ANGLE = re.compile(r"dim\s+angle\s.*\sat\s(?!\s*=).*\sfrom\s", re.DOTALL)
+_CLAUSE_OF_DIM = re.compile(r"(?<=\s)(about|through|at|from)(?=\s)(?!\s+=)")
 
 
 def _form_of_dim(stripped: str) -> str:
     """The rule for a dim. Its words may be names as well: `dim radius from p to q`."""
-    if _ROUND.match(stripped):
+    words = stripped.split(None, 2)
+    what = words[1] if len(words) == 3 else ""
+    clauses = [found[1] for found in _CLAUSE_OF_DIM.finditer(stripped)]
+    if what in ("radius", "diameter") and _in_order(clauses, "about", "through"):
         return "dim_round"
-    if _LEVEL.match(stripped):
+    if what == "level" and "at" in clauses and "from" not in clauses:
         return "dim_level"
-    return "dim_angle" if _ANGLE.match(stripped) else "dim"
+    return "dim_angle" if what == "angle" and _in_order(clauses, "at", "from") else "dim"
+
+
+def _in_order(words: list[str], first: str, second: str) -> bool:
+    """Whether one word stands before another somewhere."""
+    return first in words and second in words[words.index(first) + 1 :]
 
 
 def _content(start: str, code: str) -> tree.Content:
@@ -206,10 +244,10 @@ def _first_words(text: str) -> str:
 
 
 def _section(stripped: str) -> tree.Section:
-    found = _SECTION.match(stripped)
-    if not found or not found[1]:
+    title = stripped[2:-2].strip() if len(stripped) > 4 and stripped.endswith("==") else ""
+    if not title:
         raise Failure("a section is written == Title ==", "two equals signs on either side")
-    return tree.Section(found[1])
+    return tree.Section(title)
 
 
 def _units(stripped: str) -> tree.Units:
@@ -289,7 +327,7 @@ def _pieces_of_block(body: str, offset: int) -> list[tuple[int, str]]:
         indent = len(line) - len(line.lstrip())
         if line.strip():
             margin = indent if margin is None else margin
-            goes_on = bool(pieces) and (depth > 0 or bool(_GOES_ON.search(last)) or indent > margin)
+            goes_on = bool(pieces) and (depth > 0 or _goes_on(last) or indent > margin)
             if goes_on:
                 start, text = pieces[-1]
                 pieces[-1] = (start, text + " " * (at - start - len(text) - 1) + "\n" + line)

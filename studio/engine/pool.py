@@ -1,4 +1,9 @@
-"""The pool of worker processes in which every sheet is evaluated.
+"""The worker processes in which every sheet is read and evaluated, and the queue before them.
+
+Fair: of those who wait, the person who was served longest ago comes next, and nobody holds all
+workers. With an end: a person has a few orders waiting at most, a newer turn of the same window
+replaces an older one that still waits, and nobody waits longer than `PATIENCE` without being told.
+Hand-overs and other long work have workers of their own. A study goes to the worker that knows it.
 
 A worker that exceeds its time is ended and replaced; the next request succeeds. Workers are
 spawned (never forked from a threaded process), from one permanent thread, because Linux ends a
@@ -10,18 +15,26 @@ from __future__ import annotations
 import atexit
 import ctypes
 import os
-import queue
 import resource
 import signal
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import CancelledError, Future, TimeoutError
+from dataclasses import dataclass, field
 from multiprocessing import get_context
 from typing import Any
 
 from pebble import ProcessExpired, ProcessPool
 
-WORKERS = 2
+from ovolo.problems import Failure, unforeseen
+
+WORKERS = max(int(os.environ.get("OVOLO_WORKERS", "3")), 1)
+"""How many workers turn sheets into scenes; a setting of the machine."""
+
+LONG_WORKERS = max(int(os.environ.get("OVOLO_LONG_WORKERS", "1")), 1)
+"""How many work on hand-overs."""
+
 MEMORY = 6 * 2**30
 """Bytes of address space a worker may use."""
 
@@ -31,9 +44,22 @@ with a problem at the line; this is for what cannot be interrupted within."""
 
 HAND_OVER_KILL_AFTER = 120.0
 
+PATIENCE = 20.0
+"""Seconds after which an order that still waits is given back with word that all are busy."""
+
+_MOST_OF_ONE = 6
+"""So many orders one person may have, under way and waiting together; half as many long ones."""
+
+_MOST_WAITING = 24
+"""So many orders wait altogether, fewer than the threads that serve requests."""
+
 
 class Stopped(Exception):
     """The work was ended by a limit; the message says which."""
+
+
+class Busy(Failure):
+    """There is too much to do; it can be asked for again a little later."""
 
 
 def _prepare_worker(parent: int) -> None:
@@ -49,59 +75,222 @@ def _prepare_worker(parent: int) -> None:
     import studio.engine.tasks  # noqa: F401
 
 
-class _Workers:
-    """The pool, made on first use by a thread that lives as long as the process."""
+def _warm() -> None:
+    """The first work of a worker: by then it is there."""
 
-    def __init__(self) -> None:
-        self._orders: queue.SimpleQueue[tuple[Future[Any], Any, tuple[Any, ...], float] | None]
-        self._orders = queue.SimpleQueue()
-        self._jobs: dict[str, Any] = {}
-        self._thread = threading.Thread(target=self._serve, name="worker pool", daemon=True)
-        self._thread.start()
 
-    def run(
-        self, task: Callable[..., Any], arguments: tuple[Any, ...], seconds: float, job: str
-    ) -> Any:
-        order: Future[Any] = Future()
-        self._orders.put((order, task, arguments, seconds))
-        scheduled = order.result()
-        if job:
-            self._jobs[job] = scheduled
-        try:
-            return scheduled.result()
-        except CancelledError:
-            raise Stopped("it was stopped") from None
-        except TimeoutError:
-            raise Stopped(f"it took longer than {seconds:.0f} s and was stopped") from None
-        except ProcessExpired:
-            raise Stopped("it ended unexpectedly; it may have needed too much memory") from None
-        finally:
-            if self._jobs.get(job) is scheduled:
-                del self._jobs[job]
+@dataclass(frozen=True, slots=True)
+class Asker:
+    """Who asks, and about which study (`place`); `turn` names what a newer order replaces."""
 
-    def cancel(self, job: str) -> bool:
-        """Ends a job that is under way; False where there is none."""
-        scheduled = self._jobs.get(job)
-        return scheduled is not None and bool(scheduled.cancel())
+    person: str = ""
+    place: str = ""
+    turn: str = ""
 
-    def _serve(self) -> None:
-        pool = ProcessPool(
-            max_workers=WORKERS,
+
+NOBODY = Asker()
+
+
+@dataclass(eq=False)
+class _Order:
+    """Work that somebody asked for."""
+
+    task: Callable[..., Any]
+    arguments: tuple[Any, ...]
+    seconds: float
+    job: str
+    who: Asker
+    long: bool
+    answer: Future[Any] = field(default_factory=Future)
+    started: threading.Event = field(default_factory=threading.Event)
+    work: Any = None
+    """What the worker promised, once it is under way."""
+
+
+class _Worker:
+    """A place for one process, and the study it last worked on."""
+
+    def __init__(self, long: bool) -> None:
+        self.long = long
+        self.order: _Order | None = None
+        self.knows = ""
+        self.pool = ProcessPool(
+            max_workers=1,
             context=get_context("spawn"),
             initializer=_prepare_worker,
             initargs=(os.getpid(),),
         )
-        while (order := self._orders.get()) is not None:
-            answer, task, arguments, seconds = order
-            try:
-                answer.set_result(pool.schedule(task, args=arguments, timeout=seconds))
-            except Exception as error:
-                answer.set_exception(error)
-        pool.stop()
-        pool.join(5)
+
+
+class _Workers:
+    """The queue and its workers, served by a thread that lives as long as the process."""
+
+    def __init__(self) -> None:
+        self._changed = threading.Condition()
+        self._waiting: list[_Order] = []
+        self._workers: list[_Worker] = []
+        self._served: dict[str, float] = {}
+        self._ended = False
+        self._thread = threading.Thread(target=self._serve, name="worker pool", daemon=True)
+        self._thread.start()
+
+    # --- asking ---
+
+    def run(self, order: _Order) -> Any:
+        with self._changed:
+            self._refuse_too_many(order)
+            self._replace_older(order)
+            self._waiting.append(order)
+            self._changed.notify_all()
+        if not order.started.wait(PATIENCE):
+            self._give_up(order)
+        return self._result(order)
+
+    def _result(self, order: _Order) -> Any:
+        try:
+            return order.answer.result()
+        except CancelledError:
+            raise Stopped("it was stopped") from None
+        except TimeoutError:
+            raise Stopped(f"it took longer than {order.seconds:.0f} s and was stopped") from None
+        except (Failure, Stopped):
+            raise
+        except (ProcessExpired, MemoryError):
+            raise Stopped("it ended unexpectedly; it may have needed too much memory") from None
+        except Exception as error:
+            raise unforeseen(error, order.task.__name__) from None
+
+    def _refuse_too_many(self, order: _Order) -> None:
+        """Raises Busy where a person, or everybody together, has too much waiting."""
+        under_way = [one.order for one in self._workers if one.order is not None]
+        everything = [*under_way, *self._waiting]
+        own = [
+            one
+            for one in everything
+            if one.who.person == order.who.person and one.long == order.long
+        ]
+        if len(own) >= (_MOST_OF_ONE // 2 if order.long else _MOST_OF_ONE):
+            raise Busy(
+                f"{len(own)} things that you asked for are still being worked out",
+                "wait for one of them, or stop it",
+            )
+        if len(self._waiting) >= _MOST_WAITING:
+            raise Busy("too many people are waiting", "try again in a few seconds")
+
+    def _replace_older(self, order: _Order) -> None:
+        older = [one for one in self._waiting if order.who.turn and one.who.turn == order.who.turn]
+        for one in older:
+            self._waiting.remove(one)
+            one.answer.set_exception(Stopped("a newer turn took its place"))
+            one.started.set()
+
+    def _give_up(self, order: _Order) -> None:
+        """Raises Busy for an order that nobody began in time."""
+        with self._changed:
+            if order.started.is_set():
+                return
+            self._waiting.remove(order)
+        raise Busy(
+            f"everybody is busy: this waited for {PATIENCE:.0f} s", "try again in a few seconds"
+        )
+
+    def cancel(self, job: str) -> bool:
+        """Ends a job that waits or is under way; False where there is none."""
+        with self._changed:
+            for order in self._waiting:
+                if order.job == job:
+                    self._waiting.remove(order)
+                    order.answer.set_exception(CancelledError())
+                    order.started.set()
+                    return True
+            under_way = [one.order for one in self._workers if one.order is not None]
+            work = next((one.work for one in under_way if one.job == job), None)
+        return work is not None and bool(work.cancel())
+
+    # --- serving ---
+
+    def _serve(self) -> None:
+        kinds = [False] * WORKERS + [True] * LONG_WORKERS
+        with self._changed:
+            self._workers = [_Worker(long) for long in kinds]
+        for worker in self._workers:  # so that nobody waits for a process to start
+            worker.pool.schedule(_warm)
+        while True:
+            with self._changed:
+                pair = self._next()
+                while pair is None and not self._ended:
+                    self._changed.wait()
+                    pair = self._next()
+                if pair is None:
+                    break
+                order, worker = pair
+                self._begin(order, worker)
+        for worker in self._workers:
+            worker.pool.stop()
+        for worker in self._workers:
+            worker.pool.join(5)
+
+    def _next(self) -> tuple[_Order, _Worker] | None:
+        """The order that comes next, and the worker for it; None where nothing can begin."""
+        people = sorted(
+            {one.who.person for one in self._waiting}, key=lambda one: self._served.get(one, 0.0)
+        )
+        for person in people:
+            for order in self._waiting:
+                if order.who.person != person:
+                    continue
+                free = [w for w in self._workers if w.order is None and w.long == order.long]
+                if free and not self._holds_enough(order):
+                    return order, self._best(free, order)
+        return None
+
+    def _holds_enough(self, order: _Order) -> bool:
+        """Whether a person has all the workers that one may have: one is left for others."""
+        workers = [one for one in self._workers if one.long == order.long]
+        held = sum(
+            one.order is not None and one.order.who.person == order.who.person for one in workers
+        )
+        return held >= max(len(workers) - 1, 1)
+
+    def _best(self, free: list[_Worker], order: _Order) -> _Worker:
+        return next(
+            (one for one in free if order.who.place and one.knows == order.who.place), free[0]
+        )
+
+    def _begin(self, order: _Order, worker: _Worker) -> None:
+        self._waiting.remove(order)
+        self._served.pop(order.who.person, None)
+        self._served[order.who.person] = time.monotonic()
+        while len(self._served) > 1_000:
+            del self._served[next(iter(self._served))]
+        worker.order, worker.knows = order, order.who.place or worker.knows
+        try:
+            order.work = worker.pool.schedule(
+                order.task, args=order.arguments, timeout=order.seconds
+            )
+        except Exception as error:
+            worker.order = None
+            order.answer.set_exception(error)
+            order.started.set()
+            return
+        order.started.set()
+        order.work.add_done_callback(lambda work: self._done(order, worker, work))
+
+    def _done(self, order: _Order, worker: _Worker, work: Any) -> None:
+        with self._changed:
+            worker.order = None
+            self._changed.notify_all()
+        if work.cancelled():
+            order.answer.set_exception(CancelledError())
+        elif (error := work.exception()) is not None:
+            order.answer.set_exception(error)
+        else:
+            order.answer.set_result(work.result())
 
     def stop(self) -> None:
-        self._orders.put(None)
+        with self._changed:
+            self._ended = True
+            self._changed.notify_all()
         self._thread.join(10)
 
 
@@ -110,20 +299,26 @@ _lock = threading.Lock()
 
 
 def run(
-    task: Callable[..., Any], *arguments: Any, seconds: float = KILL_AFTER, job: str = ""
+    task: Callable[..., Any],
+    *arguments: Any,
+    seconds: float = KILL_AFTER,
+    job: str = "",
+    who: Asker = NOBODY,
 ) -> Any:
     """The task's result, made in a worker process. Raises Stopped where a limit ended it, or
-    somebody who named its `job`."""
+    somebody who named its `job`, or a newer order of the same `turn`; Busy where there is too much
+    to do."""
     global _workers
     with _lock:
         if _workers is None:
             _workers = _Workers()
             atexit.register(stop_workers)
-    return _workers.run(task, arguments, seconds, job)
+    long = seconds > KILL_AFTER * 2
+    return _workers.run(_Order(task, arguments, seconds, job, who, long))
 
 
 def cancel(job: str) -> bool:
-    """Ends the job of this name; False where none is under way."""
+    """Ends the job of this name; False where none waits or is under way."""
     return _workers is not None and _workers.cancel(job)
 
 

@@ -10,7 +10,7 @@ from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
 from ovolo.exploring.settings import given_settings
-from ovolo.exploring.swapping import Swap, swap
+from ovolo.exploring.swapping import Swap, calls_of, swap
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
@@ -20,14 +20,16 @@ from ovolo.meaning.program import Program
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
-from ovolo.outcome.scene import scene_of
+from ovolo.outcome.scene import scene_of, sheet_header
 from ovolo.outcome.schedule import shown_schedule
-from ovolo.problems import Failure
+from ovolo.problems import Failure, unforeseen
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
-from ovolo.running.evaluate import Memo
+from ovolo.running.evaluate import Memo, evaluate_only
+from ovolo.sheet.edits import with_used_name
 from ovolo.sheet.literals import literal_for
 from ovolo.sheet.names import inputs_offered, studies_used
+from ovolo.sheet.reader import read_sheet, title_of
 from ovolo.writing import unknown
 from ovolo.writing.vocabulary import vocabulary as all_words
 
@@ -65,8 +67,59 @@ def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
         presets=matching_presets(outcome),
         construction=frozenset(map(str, asked.get("construction", ()))),
         working=asked.get("working"),
-        drawing=None if wanted is None else on_screen(outcome, Wanted.read(wanted)),
+        drawing=None if wanted is None else _drawing(outcome, wanted),
     )
+
+
+def _drawing(outcome: Outcome, wanted: dict[str, Any]) -> dict[str, Any] | None:
+    """The flat drawing; nothing, where it cannot be made: the rest of the sheet is shown."""
+    try:
+        return on_screen(outcome, Wanted.read(wanted))
+    except Failure:
+        raise
+    except Exception as error:
+        unforeseen(error, "the flat drawing")
+        return None
+
+
+def header(text: str) -> dict[str, Any]:
+    """The statements of a sheet as the screen shows them, before anything is run."""
+    return sheet_header(read_sheet(text))
+
+
+def edited(text: str, body: dict[str, Any], files: Files) -> tuple[str, str, str]:
+    """The sheet after an edit, what changed in words, and its title. Raises Failure."""
+    from studio.workspace.edits import edited as carried_out
+
+    new, said = carried_out(text, body, files)
+    return new, said, title_of(new)
+
+
+def users(title: str, text: str, others: list[tuple[int, str, str]]) -> list[dict[str, Any]]:
+    """The studies (number, title, text) that use this one: under which names, and what of it."""
+    found = []
+    for number, own, other in others:
+        for name, used in studies_used(other).items():
+            if used == title:
+                call = calls_of(other, name)
+                by_place = inputs_offered(text)[: call.positions] if call.positions else []
+                found.append(
+                    {
+                        "study": number,
+                        "title": own,
+                        "line": call.line,
+                        "name": name,
+                        "inputs": sorted({*call.inputs, *by_place}),
+                        "read": sorted(call.read),
+                    }
+                )
+    return found
+
+
+def following(title: str, old: str, new: str, texts: dict[int, str]) -> dict[int, str]:
+    """Of other studies, by their numbers, those that change where a name of this one does."""
+    changed = {number: with_used_name(text, title, old, new) for number, text in texts.items()}
+    return {number: text for number, text in changed.items() if text != texts[number]}
 
 
 def moves(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
@@ -143,8 +196,10 @@ def with_input_for(text: str, name: str, line: int, files: Files) -> str:
 
 def literal(text: str, name: str, files: Files) -> str:
     """The present value of a line as it is written in a sheet. Raises Failure."""
-    outcome = _outcome(text, {}, files)
-    line = next((one for one in outcome.lines if one.line.name == name), None)
+    program = checked_program(text, _tables(files))
+    wanted = [one for one in program.lines if one.name == name]
+    outcomes = evaluate_only(program, wanted, memo=_MEMO)
+    line = next((one for one in outcomes if one.line.name == name), None)
     if line is None or line.line.kind is None or not line.has_value:
         raise Failure(f"`{name}` has no value to begin with")
     kind = line.line.kind
@@ -152,7 +207,7 @@ def literal(text: str, name: str, files: Files) -> str:
     if not isinstance(value, float | bool | str):
         raise Failure(f"{kind.said} cannot become an input")
     dimension = kind.dimension if isinstance(kind, Quantity) else NUMBER
-    return literal_for(value, dimension, "", outcome.units)
+    return literal_for(value, dimension, "", program.units)
 
 
 def export(text: str, file_name: str, parts: list[str], files: Files) -> bytes:

@@ -14,7 +14,7 @@ from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Study
-from studio.workspace.requests import job_of
+from studio.workspace.requests import job_of, whose
 
 
 @login_required
@@ -51,8 +51,10 @@ def _file(
     try:
         data = pool.run(
             task, study.text, file_name, how, files_of(study, study.text),
-            seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request),
+            seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request), who=whose(request, study.pk),
         )  # fmt: skip
+    except pool.Busy as busy:
+        return _refused(busy.said, 429)
     except Failure as failure:
         return _refused(failure.said)
     except pool.Stopped as stopped:
@@ -62,5 +64,5 @@ def _file(
     return response
 
 
-def _refused(said: str) -> HttpResponse:
-    return HttpResponse(said, status=400, content_type="text/plain; charset=utf-8")
+def _refused(said: str, status: int = 400) -> HttpResponse:
+    return HttpResponse(said, status=status, content_type="text/plain; charset=utf-8")

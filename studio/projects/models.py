@@ -7,7 +7,7 @@ from collections.abc import Callable
 from django.conf import settings
 from django.db import models, transaction
 
-from ovolo.sheet.edits import with_title_followed, with_used_name
+from ovolo.sheet.edits import with_title_followed
 
 
 class Project(models.Model):
@@ -88,13 +88,6 @@ class Study(models.Model):
             text = with_title_followed(user.text, old, self.title)
             if text != user.text:
                 user.save_text(text, user.head_id, f"“{old}” is now called “{self.title}”")
-
-    def rename_for_users(self, old: str, new: str) -> None:
-        """Changes a name of this study where the studies that use it set or read it."""
-        for user in self.project.studies.select_related("head").exclude(pk=self.pk):
-            text = with_used_name(user.text, self.title, old, new)
-            if text != user.text:
-                user.save_text(text, user.head_id, f"“{self.title}”: {old} is now called {new}")
 
     def undo(self, base: int) -> Revision | None:
         """Goes back to the revision before the head; None where there is none."""

@@ -8,41 +8,35 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
-from ovolo.exploring.swapping import calls_of
 from ovolo.problems import Failure
-from ovolo.sheet.names import inputs_offered, studies_used
+from ovolo.sheet.names import studies_used
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Study
-from studio.workspace.requests import refused
+from studio.workspace.requests import refused, whose
 
 
-def users_of(study: Study) -> list[dict[str, Any]]:
+def users_of(request: HttpRequest, study: Study) -> list[dict[str, Any]]:
     """The studies that use this one: under which names, and which of its inputs they set."""
-    found = []
-    for other in study.project.studies.select_related("head").exclude(pk=study.pk):
-        for name, title in studies_used(other.text).items():
-            if title == study.title:
-                call = calls_of(other.text, name)
-                by_place = inputs_offered(study.text)[: call.positions] if call.positions else []
-                found.append(
-                    {
-                        "study": other.pk,
-                        "title": other.title,
-                        "line": call.line,
-                        "name": name,
-                        "inputs": sorted({*call.inputs, *by_place}),
-                        "read": sorted(call.read),
-                    }
-                )
+    beside = study.project.studies.select_related("head").exclude(pk=study.pk)
+    others = [
+        (one.pk, one.title, one.text)
+        for one in beside
+        if study.title in studies_used(one.text).values()
+    ]
+    if not others:
+        return []
+    found: list[dict[str, Any]] = pool.run(
+        tasks.users, study.title, study.text, others, who=whose(request, study.pk)
+    )
     return found
 
 
-def who_uses(study: Study, name: str) -> str:
+def who_uses(request: HttpRequest, study: Study, name: str) -> str:
     """Who sets or reads a name of this study, in words; empty where nobody does."""
     said = [
         f"“{user['title']}” (line {user['line']})"
-        for user in users_of(study)
+        for user in users_of(request, study)
         if name in (*user["inputs"], *user["read"])
     ]
     if not said:
@@ -58,7 +52,10 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
     study = own_study(request, study_id)
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
     try:
-        inputs = pool.run(tasks.inputs_of, [one.text for one in others])
+        users = users_of(request, study)
+        inputs = pool.run(tasks.inputs_of, [one.text for one in others], who=whose(request))
+    except Failure as failure:
+        return refused(failure)
     except pool.Stopped as stopped:
         return refused(Failure(f"this was given up: {stopped}"))
     return JsonResponse(
@@ -67,7 +64,7 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
                 {"study": one.pk, "title": one.title, "inputs": names}
                 for one, names in zip(others, inputs, strict=True)
             ],
-            "users": users_of(study),
+            "users": users,
         }
     )
 
@@ -80,7 +77,8 @@ def swaps(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     others = study.project.studies.select_related("head", "project").exclude(pk=study.pk)
     texts = {one.title: (one.text, files_of(one, one.text)) for one in others}
     try:
-        found = pool.run(tasks.swaps, study.text, name, files_of(study, study.text), texts)
+        files = files_of(study, study.text)
+        found = pool.run(tasks.swaps, study.text, name, files, texts, who=whose(request, study_id))
     except Failure as failure:
         return refused(failure)
     except pool.Stopped as stopped:

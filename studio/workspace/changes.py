@@ -7,6 +7,7 @@ was made from), or saved as another study (`as_copy`).
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -16,14 +17,15 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
-from ovolo.sheet.edits import statement_at
+from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
+from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
 from studio.workspace.beside import who_uses
-from studio.workspace.edits import StillNeeded, edited
-from studio.workspace.requests import body_of, refused
+from studio.workspace.edits import StillNeeded
+from studio.workspace.requests import body_of, refused, whose
 from studio.workspace.state import state_of
 from studio.workspace.views import revision_of
 
@@ -39,33 +41,75 @@ def edit(request: HttpRequest, study_id: int) -> HttpResponse:
     def change(study: Study, body: dict[str, Any]) -> None:
         mine = body.get("mine")
         text = study.text if mine is None else revision_of(study, mine).text
-        _ask_users(study, text, body)
-        text, said = edited(text, body, files_of(study, text))
+        _ask_users(request, study, text, body)
+        text, said = _edited(request, study, text, body)
         said = said if mine is None else f"taken over: {said}"
+        followers = _followers(request, study, body)
         with transaction.atomic():  # those that use a name go along with it, or nothing is changed
             study.save_text(text, body.get("revision"), said)
-            if body.get("edit") == "rename":
-                study.rename_for_users(str(body.get("name")), str(body.get("new")).strip())
+            for user, new in followers:
+                user.save_text(new, user.head_id, f"“{study.title}” {said}")
 
     return _changed(request, study_id, change)
 
 
-def _ask_users(study: Study, text: str, body: dict[str, Any]) -> None:
+def _edited(request: HttpRequest, study: Study, text: str, body: dict[str, Any]) -> tuple[str, str]:
+    """The text after an edit, and what changed in words. Raises Failure."""
+    files = files_of(study, text)
+    new, said, _ = _worked(pool.run, tasks.edited, text, body, files, who=whose(request, study.pk))
+    return new, said
+
+
+def _worked(run: Callable[..., Any], *arguments: Any, **more: Any) -> Any:
+    """What a worker makes of it; a worker that was stopped is a refusal."""
+    try:
+        return run(*arguments, **more)
+    except pool.Stopped as stopped:
+        raise Failure(f"this could not be done: {stopped}") from None
+
+
+def _followers(request: HttpRequest, study: Study, body: dict[str, Any]) -> list[tuple[Study, str]]:
+    """The studies that use a name which is being changed, each with its new text."""
+    if body.get("edit") != "rename":
+        return []
+    beside = study.project.studies.select_related("head").exclude(pk=study.pk)
+    users = {one.pk: one for one in beside if study.title in studies_used(one.text).values()}
+    if not users:
+        return []
+    names = str(body.get("name")), str(body.get("new")).strip()
+    texts = {number: one.text for number, one in users.items()}
+    changed = _worked(
+        pool.run, tasks.following, study.title, *names, texts, who=whose(request, study.pk)
+    )
+    return [(users[number], text) for number, text in changed.items()]
+
+
+def _ask_users(request: HttpRequest, study: Study, text: str, body: dict[str, Any]) -> None:
     """Refuses, once, to delete what other studies use: it can be done all the same. (What is renamed
     they follow.)"""
-    name = ""
     if body.get("all_the_same") or body.get("edit") != "delete":
         return
-    if isinstance(body.get("line"), int):
-        name = statement_at(text, body["line"]).name or ""
-    used = who_uses(study, name) if name else ""
+    name = _name_at(text, body.get("line"))
+    used = _worked(who_uses, request, study, name) if name else ""
     if used:
-        raise StillNeeded(f"{_own_need(text, body)}{used}; amend it there, too")
+        raise StillNeeded(f"{_own_need(request, study, text, body)}{used}; amend it there, too")
 
 
-def _own_need(text: str, body: dict[str, Any]) -> str:
+_NAMED = re.compile(r"(?:(?:input|part|file|use)\s+)?([^\W\d]\w*)")
+
+
+def _name_at(text: str, line: Any) -> str:
+    """What the line that begins here is called, as far as its beginning tells."""
+    lines = text.split("\n")
+    if not isinstance(line, int) or not 1 <= line <= len(lines):
+        return ""
+    found = _NAMED.match(lines[line - 1])
+    return found[1] if found else ""
+
+
+def _own_need(request: HttpRequest, study: Study, text: str, body: dict[str, Any]) -> str:
     try:
-        edited(text, body, {})
+        _edited(request, study, text, body)
     except StillNeeded as failure:
         return f"{failure.message}; "
     return ""
@@ -79,7 +123,7 @@ def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
     try:
         body = body_of(request)
         text = revision_of(study, body.get("mine")).text
-        text, said = edited(text, body, files_of(study, text))
+        text, said = _edited(request, study, text, body)
         copy = copied(study, text, said)
     except Failure as failure:
         return refused(failure)

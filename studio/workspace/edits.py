@@ -1,4 +1,4 @@
-"""Edits as they come from the screen, turned into edits of the text."""
+"""Edits as they come from the screen, turned into edits of the text; carried out in a worker."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ from ovolo.sheet import edits, tree
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
-from studio.engine import pool, tasks
+from studio.engine import tasks
 
 Edited = tuple[str, str]
 """The new text, and what changed in words."""
@@ -33,6 +33,9 @@ Edited = tuple[str, str]
 
 class StillNeeded(Failure):
     """What is to be deleted is used elsewhere; it can be deleted all the same."""
+
+    def __reduce__(self) -> tuple[object, ...]:
+        return StillNeeded, (self.message, self.hint, self.span)
 
 
 def edited(text: str, body: dict[str, Any], files: Files) -> Edited:
@@ -225,7 +228,7 @@ def _to_formula(text: str, body: dict[str, Any]) -> Edited:
 
 def _to_input(text: str, body: dict[str, Any], files: Files) -> Edited:
     name = str(body.get("name"))
-    literal = _worked(tasks.literal, text, name, files)
+    literal = tasks.literal(text, name, files)
     return edits.to_input(text, name, literal), f"{name}: now an input"
 
 
@@ -237,7 +240,7 @@ def _unknown_to_input(text: str, body: dict[str, Any], files: Files) -> Edited:
         text, line = _as_drafted(text, body)
     else:
         line = _line_number(body, "line")
-    return _worked(tasks.with_input_for, text, name, line, files), f"{name}: a new input"
+    return tasks.with_input_for(text, name, line, files), f"{name}: a new input"
 
 
 def _as_drafted(text: str, body: dict[str, Any]) -> tuple[str, int]:
@@ -249,14 +252,6 @@ def _as_drafted(text: str, body: dict[str, Any]) -> tuple[str, int]:
         return new, after if after == last and text.endswith("\n") else after + 1
     line = _line_number(body, "line")
     return edits.replaced(text, line, typed_text(text, body)), line
-
-
-def _worked(task: Callable[..., Any], *arguments: Any) -> Any:
-    """What a worker makes of it; a worker that was stopped is a refusal."""
-    try:
-        return pool.run(task, *arguments)
-    except pool.Stopped as stopped:
-        raise Failure(f"the sheet could not be evaluated: {stopped}") from None
 
 
 def _move(text: str, body: dict[str, Any]) -> Edited:

@@ -11,17 +11,32 @@ from django.views.decorators.http import require_POST
 
 from ovolo.problems import Failure
 from studio.engine import pool
+from studio.engine.pool import Asker
 
 
 def body_of(request: HttpRequest) -> dict[str, Any]:
     """The JSON object a request carries. Raises Failure where there is none."""
     try:
-        body = json.loads(request.body or b"{}")
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError):
+        said = (request.body or b"{}").decode()
+        body = json.loads(said, parse_int=_whole, parse_constant=_no_figure)
+        json.dumps(body, ensure_ascii=False).encode()  # refuses halves of characters
+    except (ValueError, RecursionError):  # also what is no JSON, and no UTF-8
         raise Failure("the request cannot be read") from None
     if not isinstance(body, dict):
         raise Failure("the request cannot be read")
     return body
+
+
+_MOST_DIGITS = 18
+
+
+def _whole(said: str) -> int | float:
+    """A whole number of a request; a longer one as a figure."""
+    return int(said) if len(said) <= _MOST_DIGITS else float(said)
+
+
+def _no_figure(said: str) -> float:
+    raise ValueError(f"{said} is no figure")
 
 
 def job_of(request: HttpRequest) -> str:
@@ -29,6 +44,14 @@ def job_of(request: HttpRequest) -> str:
     it has none. Nobody reaches the work of another."""
     said = request.headers.get("X-Job", "")
     return f"{request.user.pk}:{said}" if said else ""
+
+
+def whose(request: HttpRequest, study_id: int = 0, turn: bool = False) -> Asker:
+    """Who asks for work, and about which study; a `turn` replaces an older one of the same window,
+    where it tells which it is."""
+    window = request.headers.get("X-Job", "").partition("-")[0]
+    replaces = f"{request.user.pk}:{study_id}:{window}" if turn and window else ""
+    return Asker(str(request.user.pk), str(study_id or ""), replaces)
 
 
 @login_required
@@ -40,4 +63,4 @@ def stop_job(request: HttpRequest) -> JsonResponse:
 
 def refused(failure: Failure, **more: Any) -> JsonResponse:
     answer = {"message": failure.message, "hint": failure.hint}
-    return JsonResponse(answer | more, status=400)
+    return JsonResponse(answer | more, status=429 if isinstance(failure, pool.Busy) else 400)

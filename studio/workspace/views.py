@@ -12,13 +12,13 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
-from ovolo.outcome.scene import packed, sheet_header
+from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
-from ovolo.sheet.reader import MOST_CHARACTERS, read_sheet
+from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Revision, Study
-from studio.workspace.requests import body_of, job_of, refused
+from studio.workspace.requests import body_of, job_of, refused, whose
 from studio.workspace.state import state_of
 
 SCENE = "application/vnd.ovolo.scene"
@@ -35,9 +35,17 @@ def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
         "study": study.pk,
         "author": author,
         **state_of(study),
-        **sheet_header(read_sheet(study.text)),
+        **lines_of(request, study.text),
     }
     return render(request, "workspace/study.html", {"study": study, "state": state})
+
+
+def lines_of(request: HttpRequest, text: str) -> dict[str, Any]:
+    """The statements of a sheet as the screen shows them; its bare lines, where all are busy."""
+    try:
+        return dict(pool.run(tasks.header, text, who=whose(request)))
+    except (Failure, pool.Stopped):
+        return bare_header(text)
 
 
 @login_required
@@ -59,14 +67,14 @@ def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
     except Failure as failure:
         return refused(failure)
     try:
-        scene = pool.run(tasks.scene, text, asked, files_of(study, text), job=job_of(request))
+        scene = pool.run(
+            tasks.scene, text, asked, files_of(study, text),
+            job=job_of(request), who=whose(request, study_id, turn=True),
+        )  # fmt: skip
     except Failure as failure:
         return refused(failure)
     except pool.Stopped as stopped:
-        header = {
-            **sheet_header(read_sheet(text)),
-            "stopped": f"This evaluation was given up: {stopped}.",
-        }
+        header = {**lines_of(request, text), "stopped": f"This evaluation was given up: {stopped}."}
         scene = packed(header)
     return HttpResponse(scene, content_type=SCENE)
 
@@ -104,7 +112,7 @@ def schedule(request: HttpRequest, study_id: int) -> HttpResponse:
 @cache_control(private=True, max_age=300)
 def vocabulary(request: HttpRequest) -> HttpResponse:
     """The words of the language and lines ready to fill, for the editor."""
-    return JsonResponse(pool.run(tasks.vocabulary, seconds=60.0))
+    return JsonResponse(pool.run(tasks.vocabulary, seconds=15.0, who=whose(request)))
 
 
 def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -> HttpResponse:
@@ -112,7 +120,8 @@ def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -
     try:
         asked = _asked(request)
         text = _text_asked_for(study, asked)
-        return JsonResponse(pool.run(task, text, asked, files_of(study, text)))
+        work = pool.run(task, text, asked, files_of(study, text), who=whose(request, study_id))
+        return JsonResponse(work)
     except Failure as failure:
         return refused(failure)
     except pool.Stopped as stopped:

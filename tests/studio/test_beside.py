@@ -95,7 +95,7 @@ def test_a_renamed_name_is_followed_by_those_who_set_or_read_it(
     stair.refresh_from_db()
     assert "tall = " in stair.text and ".step_up" in stair.text
     assert stair.text == before.replace("height = ", "tall = ").replace(".rise", ".step_up")
-    assert stair.head is not None and "rise is now called step_up" in stair.head.said
+    assert stair.head is not None and "“Turned” renamed rise to step_up" in stair.head.said
     problems = post(signed_in, stair, "evaluate").content
     assert b"has no input" not in problems and b"has no `." not in problems
 

@@ -3,10 +3,14 @@
 import os
 import threading
 import time
+from concurrent.futures import Future
+from typing import Any
 
 import pytest
 
+from ovolo.problems import Failure
 from studio.engine import pool
+from studio.engine.pool import Asker
 
 
 def endless() -> None:
@@ -42,14 +46,82 @@ def test_a_crash_costs_one_request() -> None:
 
 
 def test_memory_is_limited() -> None:
-    with pytest.raises((MemoryError, pool.Stopped)):
+    with pytest.raises(pool.Stopped, match="too much memory"):
         pool.run(greedy)
     assert pool.run(double, 5) == 10
 
 
-def test_errors_come_back_as_they_are() -> None:
-    with pytest.raises(TypeError):
+def test_what_nobody_foresaw_is_told_in_words() -> None:
+    with pytest.raises(Failure, match="not foreseen"):
         pool.run(double, None)
+
+
+def napping(seconds: float) -> float:
+    time.sleep(seconds)
+    return time.monotonic()
+
+
+def asked(person: str, seconds: float, turn: str = "", job: str = "") -> Future[Any]:
+    """An order from another thread."""
+    answer: Future[Any] = Future()
+
+    def ask() -> None:
+        try:
+            answer.set_result(pool.run(napping, seconds, job=job, who=Asker(person, turn=turn)))
+        except Exception as error:
+            answer.set_exception(error)
+
+    threading.Thread(target=ask).start()
+    return answer
+
+
+def test_one_person_does_not_stop_another() -> None:
+    pool.run(double, 1)
+    slow = [asked("greedy", 1.0) for _ in range(5)]
+    time.sleep(0.3)
+    begun = time.monotonic()
+    pool.run(double, 2, who=Asker("other"))
+    assert time.monotonic() - begun < 0.9
+    ends = [one.result(20) for one in slow]
+    assert ends == sorted(ends)
+
+
+def test_a_person_has_a_few_orders_at_most() -> None:
+    waiting = [asked("greedy", 0.6) for _ in range(9)]
+    told = [one.exception(20) for one in waiting]
+    assert sum(isinstance(one, pool.Busy) for one in told) == 3
+    assert "still being worked out" in str(next(one for one in told if one))
+
+
+def test_a_newer_turn_replaces_one_that_waits() -> None:
+    first, _ = asked("hand", 0.8), asked("hand", 0.8)
+    time.sleep(0.2)
+    older = asked("hand", 0.1, turn="hand:1")
+    time.sleep(0.2)
+    newer = asked("hand", 0.1, turn="hand:1")
+    assert isinstance(older.exception(20), pool.Stopped)
+    assert first.result(20) < newer.result(20)
+
+
+def test_long_work_has_a_lane_of_its_own() -> None:
+    answer = threading.Thread(
+        target=lambda: pool.run(napping, 1.5, seconds=60.0, who=Asker("late"))
+    )
+    answer.start()
+    time.sleep(0.2)
+    begun = time.monotonic()
+    pool.run(double, 3, who=Asker("late"))
+    assert time.monotonic() - begun < 1.0
+    answer.join()
+
+
+def test_a_job_that_waits_is_stopped_by_its_name() -> None:
+    slow, _ = asked("hand", 1.0), asked("hand", 1.0)
+    time.sleep(0.2)
+    waits = asked("hand", 1.0, job="hand:late")
+    time.sleep(0.2)
+    assert pool.cancel("hand:late") and isinstance(waits.exception(5), pool.Stopped)
+    slow.result(20)
 
 
 def test_a_job_is_stopped_by_its_name() -> None:
