@@ -327,8 +327,14 @@ def rectangle(width: float, height: float) -> Region:
     return Region(shapely.Polygon([(-x, -y), (x, -y), (x, y), (-x, y)]))
 
 
+MOST_SIDES = 100_000
+"""A polygon of more sides is refused."""
+
+
 def regular_polygon(sides: int, radius: float) -> Region:
     """A regular polygon centred on the origin with a corner on the x axis at `radius`."""
+    if sides > MOST_SIDES:
+        raise Failure(f"{sides:,} sides are too many", f"at most {MOST_SIDES:,} are drawn")
     if sides < 3:
         raise Failure(f"a polygon with {sides} sides does not exist", "it takes 3 or more")
     if why := _empty(radius=radius):
@@ -406,6 +412,8 @@ def slot(length: float, radius: float) -> Region:
 
 def star(points: int, outer: float, inner: float) -> Region:
     """A star with its first point on the x axis."""
+    if points > MOST_SIDES:
+        raise Failure(f"{points:,} points are too many", f"at most {MOST_SIDES:,} are drawn")
     if points < 2:
         raise Failure(f"a star of {points} points does not exist", "it takes 2 or more")
     if why := _empty(outer=outer):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
@@ -38,12 +39,16 @@ from ovolo.quantities.show import (
     told_apart,
 )
 from ovolo.quantities.units import Unit
+from ovolo.running.code import until
 from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
 from ovolo.sheet.literals import shown_unit
 
 Made = TypeVar("Made")
+
+SHOW_LIMIT = 3.0
+"""Seconds in which what a line gives is made ready to be shown."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,9 +134,11 @@ class Outcome:
         return []
 
     def kept(self, make: Callable[[], Made], line: LineOutcome) -> list[Made]:
-        """What is made of a line; nothing, and a problem, where that goes wrong."""
+        """What is made of a line to be shown; nothing, and a problem, where that goes wrong or takes
+        too long."""
         try:
-            return [make()]
+            with until(time.monotonic() + SHOW_LIMIT):
+                return [make()]
         except Exception as error:  # the net: it costs this line alone
             failure = error if isinstance(error, Failure) else unforeseen(error, f"line {line.line.statement.line}")  # fmt: skip
             self.unforeseen.append(problem_at(line.line.statement, failure))

@@ -13,6 +13,8 @@ The rules for each kind of node stand in expressions.py, comprehensions.py and c
 from __future__ import annotations
 
 import math
+import signal
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -82,15 +84,43 @@ def deadline() -> float:
 def until(moment: float) -> Iterator[None]:
     """A line, or a study, that is run until a moment of `time.monotonic`."""
     token = _deadline.set(moment)
+    alarm = _alarm(moment)
     try:
         yield
     finally:
         _deadline.reset(token)
+        if alarm:
+            _alarm(_deadline.get())
 
 
 def check_time() -> None:
     if time.monotonic() > _deadline.get():
-        raise LimitReached("this line takes too long and was stopped", "make it shorter or coarser")
+        raise LimitReached(
+            "this line takes too long and was stopped",
+            "make it shorter or coarser: a smaller count, a larger tolerance",
+        )
+
+
+def _alarm(moment: float) -> bool:
+    """Sets the clock that ends a line at a moment wherever it is, also where nobody looks at the time;
+    for the main thread alone, which is where workers work."""
+    if threading.current_thread() is not threading.main_thread():
+        return False
+    if moment == math.inf:
+        signal.setitimer(signal.ITIMER_REAL, 0.0)
+        return True
+    if signal.getsignal(signal.SIGALRM) is not _ring:
+        signal.signal(signal.SIGALRM, _ring)
+    signal.setitimer(signal.ITIMER_REAL, max(moment - time.monotonic(), 0.0) + _LATE)
+    return True
+
+
+_LATE = 0.05
+"""Seconds by which the clock goes off after the moment, so that who looks at the time comes first."""
+
+
+def _ring(number: int, frame: object) -> None:
+    check_time()
 
 
 @dataclass(frozen=True, slots=True)

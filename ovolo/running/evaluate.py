@@ -345,6 +345,13 @@ class _Evaluation:
             )
         except RecursionError:
             return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
+        except ArithmeticError:
+            return LineResult(
+                failure=Failure(
+                    "a figure in this line is too large, or too small, to be worked with",
+                    "lengths are at home between 1e-6 mm and 1e12 mm",
+                )
+            )
         except Exception as error:  # the net: it costs this line alone
             return LineResult(failure=unforeseen(error, f"line {line.statement.line}"))
         return LineResult(

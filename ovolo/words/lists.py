@@ -10,6 +10,7 @@ import numpy as np
 
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.drafting import joined
+from ovolo.geometry.setting_out import MOST_ITEMS
 from ovolo.problems import Failure
 from ovolo.quantities.show import NOISE
 from ovolo.words.registry import word
@@ -31,8 +32,8 @@ def spread(a: float, b: float, n: int) -> Values:
     b: the last value
     n: how many values
     """
-    if n < 1:
-        raise Failure(f"{n} values cannot be spread", "spread makes one or more")
+    if not 1 <= n <= MOST_ITEMS:
+        raise Failure(f"{n:,} values cannot be spread", f"from 1 to {MOST_ITEMS:,}")
     return np.linspace(a, b, n) if n > 1 else np.array([a])
 
 

@@ -67,11 +67,11 @@ def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
         presets=matching_presets(outcome),
         construction=frozenset(map(str, asked.get("construction", ()))),
         working=asked.get("working"),
-        drawing=None if wanted is None else _drawing(outcome, wanted),
+        drawing=None if wanted is None else drawing_of(outcome, wanted),
     )
 
 
-def _drawing(outcome: Outcome, wanted: dict[str, Any]) -> dict[str, Any] | None:
+def drawing_of(outcome: Outcome, wanted: dict[str, Any]) -> dict[str, Any] | None:
     """The flat drawing; nothing, where it cannot be made: the rest of the sheet is shown."""
     try:
         return on_screen(outcome, Wanted.read(wanted))

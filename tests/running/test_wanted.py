@@ -25,7 +25,9 @@ def test_a_preset_is_read_without_the_study(monkeypatch) -> None:  # type: ignor
     ran: list[object] = []
     run_line = evaluating._Evaluation.run_line
     monkeypatch.setattr(
-        evaluating._Evaluation, "run_line", lambda self, line: (ran.append(line), run_line(self, line))
+        evaluating._Evaluation,
+        "run_line",
+        lambda self, line: (ran.append(line), run_line(self, line)),
     )
     lines = ("input a = 1 mm", "b = [sqrt(i) for i in 0 .. 99999]", 'preset "P": a = 3 mm')
     assert preset_values(checked_program("\n".join(lines)), "P") == {"a": 3.0}
