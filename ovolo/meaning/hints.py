@@ -18,6 +18,9 @@ from ovolo.words.all import WORDS
 _ROUND_ANGLES = 15
 """Angles at multiples of this many degrees are geometry, not constants to be named."""
 
+_OTHERS_NAMED = 6
+"""So many other lines with the same figure are named."""
+
 _PLAIN_SHARES = frozenset({0.5, 0.25, 0.75, 1.5, 0.1, 0.01, 0.001, 0.0001, 1e-6})
 """Plain numbers that are arithmetic rather than figures of a design."""
 
@@ -65,10 +68,13 @@ def _repeated_constants(
     for found in places.values():
         if len(found) < 2:
             continue
+        first = [other for other, _ in found[: _OTHERS_NAMED + 1]]
         for statement, number in found:
-            others = [str(other.line) for other, _ in found if other is not statement]
+            others = [str(other.line) for other in first if other is not statement][:_OTHERS_NAMED]
+            more = len(found) - 1 - len(others)
             written = _written(statement, number)
             where = f"line{'s' if len(others) > 1 else ''} {', '.join(others)}"
+            where += f" and {more} more" if more > 0 else ""
             message = f"{written} also stands in {where}; if it is the same thing, name it once"
             yield _note(statement, number.span, message)
 

@@ -59,7 +59,7 @@ class Dim:
         if self.form == "level":
             return float(b[2] - a[2])
         if self.form != "angle":
-            gap = float(np.linalg.norm(b - a))
+            gap = math.dist(a, b)
             return 2 * gap if self.form == "diameter" else gap
         p, q = a - np.array(self.apex), b - np.array(self.apex)
         return math.atan2(float(np.linalg.norm(np.cross(p, q))), float(p @ q))

@@ -105,9 +105,7 @@ def scene_of(
         "presets": [{"title": title, "same": same} for title, same in presets],
         "parts": parts,
         "checks": [_check(check) for check in outcome.checks],
-        "dims": [
-            _dim(dim, outcome.units) for dim in outcome.dims if np.all(np.isfinite(dim.measured))
-        ],
+        "dims": list(_dims(outcome)),
         "problems": [_problem(problem) for problem in outcome.problems],
         "construction": [_construction(one, data, shapes, held) for one in drawn if one],
         "working": _working(outcome, working),
@@ -398,6 +396,13 @@ def _check(check: Check) -> dict[str, Any]:
         "text": check.text, "message": check.message, "passed": check.passed,
         "line": check.line, "measured": check.measured,
     }  # fmt: skip
+
+
+def _dims(outcome: Outcome) -> Iterator[dict[str, Any]]:
+    """Those that can be drawn: not those beyond all figures."""
+    for dim in outcome.dims:
+        if math.isfinite(dim.measured):
+            yield _dim(dim, outcome.units)
 
 
 def _dim(dim: Dim, units: DisplayUnits) -> dict[str, Any]:

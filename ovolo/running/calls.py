@@ -18,6 +18,7 @@ from ovolo.running.code import (
     Together,
     as_whole,
     check_time,
+    compiled_body,
     compiled_node,
     compiles,
     with_gaps,
@@ -103,7 +104,7 @@ def _function_call(node: typed.FunctionCall, together: Together) -> Code:
         name for name, code in zip(node.parameters, arguments, strict=True) if code.many
     )
     captured = _captured(node.function, together)
-    body = compiled_node(node.body, many)
+    body = compiled_body(node.body, many)
     runs = list(zip(node.parameters, [code.run for code in arguments], strict=True))
     title, source, span = node.title, node.source, node.span
 
@@ -154,7 +155,7 @@ class _Body:
     def __init__(self, node: typed.Applied) -> None:
         self.node = node
         self.parameters = node.parameters
-        self.single = compiled_node(node.body, ALONE).run
+        self.single = compiled_body(node.body, ALONE).run
 
     @cached_property
     def many(self) -> Closure:

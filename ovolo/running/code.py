@@ -146,7 +146,27 @@ def compiles(kind: type[typed.Typed]) -> Callable[[Rule], Rule]:
 
 def compiled(node: typed.Typed) -> Closure:
     """The closure of an expression outside any comprehension."""
-    return compiled_node(node, ALONE).run
+    token = _bodies.set({}) if _bodies.get() is None else None
+    try:
+        return compiled_node(node, ALONE).run
+    finally:
+        if token is not None:
+            _bodies.reset(token)
+
+
+_bodies: ContextVar[dict[tuple[int, Together], Code] | None] = ContextVar("bodies", default=None)
+
+
+def compiled_body(node: typed.Typed, together: Together) -> Code:
+    """The code of a function's body: made once for all its calls within an expression, for functions
+    that call functions would else be made over and over."""
+    known = _bodies.get()
+    if known is None:
+        return compiled_node(node, together)
+    key = id(node), together
+    if key not in known:
+        known[key] = compiled_node(node, together)
+    return known[key]
 
 
 def compiled_node(node: typed.Typed, together: Together) -> Code:

@@ -1,6 +1,8 @@
 """How gunicorn serves it: one process with threads, for work that takes long is done elsewhere."""
 
 import os
+import socket
+import struct
 
 bind = f"127.0.0.1:{os.environ.get('PORT', '8000')}"
 worker_class = "gthread"
@@ -12,7 +14,15 @@ accesslog = None
 loglevel = "warning"
 
 
+SLOWEST = 10
+"""Seconds for which a sender may be silent in the middle of a request; its thread is free then."""
+
+
 def when_ready(server: object) -> None:
+    for listener in server.LISTENERS:  # type: ignore[attr-defined]  # connections take this over
+        listener.sock.setsockopt(
+            socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", SLOWEST, 0)
+        )
     print(f"Ovolo is at http://{bind}/  (stop it with Ctrl+C)", flush=True)
 
 

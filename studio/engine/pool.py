@@ -23,6 +23,7 @@ from collections.abc import Callable
 from concurrent.futures import CancelledError, Future, TimeoutError
 from dataclasses import dataclass, field
 from multiprocessing import get_context
+from pathlib import Path
 from typing import Any
 
 from pebble import ProcessExpired, ProcessPool
@@ -37,6 +38,9 @@ LONG_WORKERS = max(int(os.environ.get("OVOLO_LONG_WORKERS", "1")), 1)
 
 MEMORY = 6 * 2**30
 """Bytes of address space a worker may use."""
+
+MOST_HELD = int(os.environ.get("OVOLO_WORKER_MEMORY", "1500")) * 2**20
+"""Bytes that a worker may hold between two works; above it, another takes its place."""
 
 KILL_AFTER = 9.0
 """Seconds after which an evaluation is ended from outside. The evaluation itself stops at 5 s
@@ -73,6 +77,13 @@ def _prepare_worker(parent: int) -> None:
     import scipy.sparse.csgraph  # noqa: F401 - warm before the first request
 
     import studio.engine.tasks  # noqa: F401
+
+
+def _weighed(task: Callable[..., Any], *arguments: Any) -> tuple[Any, int]:
+    """The task's result, and how many bytes the worker holds after it."""
+    result = task(*arguments)
+    pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
+    return result, pages * resource.getpagesize()
 
 
 def _warm() -> None:
@@ -114,12 +125,26 @@ class _Worker:
         self.long = long
         self.order: _Order | None = None
         self.knows = ""
-        self.pool = ProcessPool(
+        self.full = False
+        """Whether it holds more than it should, and is replaced before it works again."""
+
+        self.pool = self._begun()
+
+    def _begun(self) -> ProcessPool:
+        """Its process, with a first work, so that nobody waits for it to start."""
+        pool = ProcessPool(
             max_workers=1,
             context=get_context("spawn"),
             initializer=_prepare_worker,
             initargs=(os.getpid(),),
         )
+        pool.schedule(_warm)
+        return pool
+
+    def renew(self) -> None:
+        """Another process in the place of one that holds too much."""
+        self.pool.close()
+        self.pool, self.full, self.knows = self._begun(), False, ""
 
 
 class _Workers:
@@ -213,8 +238,6 @@ class _Workers:
         kinds = [False] * WORKERS + [True] * LONG_WORKERS
         with self._changed:
             self._workers = [_Worker(long) for long in kinds]
-        for worker in self._workers:  # so that nobody waits for a process to start
-            worker.pool.schedule(_warm)
         while True:
             with self._changed:
                 pair = self._next()
@@ -224,6 +247,8 @@ class _Workers:
                 if pair is None:
                     break
                 order, worker = pair
+                if worker.full:
+                    worker.renew()
                 self._begin(order, worker)
         for worker in self._workers:
             worker.pool.stop()
@@ -266,7 +291,7 @@ class _Workers:
         worker.order, worker.knows = order, order.who.place or worker.knows
         try:
             order.work = worker.pool.schedule(
-                order.task, args=order.arguments, timeout=order.seconds
+                _weighed, args=(order.task, *order.arguments), timeout=order.seconds
             )
         except Exception as error:
             worker.order = None
@@ -277,15 +302,17 @@ class _Workers:
         order.work.add_done_callback(lambda work: self._done(order, worker, work))
 
     def _done(self, order: _Order, worker: _Worker, work: Any) -> None:
+        failed = work.cancelled() or work.exception() is not None
         with self._changed:
             worker.order = None
+            worker.full = not failed and work.result()[1] > MOST_HELD
             self._changed.notify_all()
         if work.cancelled():
             order.answer.set_exception(CancelledError())
-        elif (error := work.exception()) is not None:
-            order.answer.set_exception(error)
+        elif failed:
+            order.answer.set_exception(work.exception())
         else:
-            order.answer.set_result(work.result())
+            order.answer.set_result(work.result()[0])
 
     def stop(self) -> None:
         with self._changed:

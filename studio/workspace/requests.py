@@ -20,7 +20,7 @@ def body_of(request: HttpRequest) -> dict[str, Any]:
         said = (request.body or b"{}").decode()
         body = json.loads(said, parse_int=_whole, parse_constant=_no_figure)
         json.dumps(body, ensure_ascii=False).encode()  # refuses halves of characters
-    except (ValueError, RecursionError):  # also what is no JSON, and no UTF-8
+    except (ValueError, RecursionError, OSError):  # no JSON, no UTF-8, or only half of it
         raise Failure("the request cannot be read") from None
     if not isinstance(body, dict):
         raise Failure("the request cannot be read")

@@ -131,3 +131,20 @@ def test_a_job_is_stopped_by_its_name() -> None:
         pool.run(endless, seconds=30, job="1:slow")
     assert not pool.cancel("1:slow"), "it is no longer under way"
     assert pool.run(double, 6, job="1:slow") == 12
+
+
+def hoarding(megabytes: int) -> int:
+    _HOARD.append(bytearray(megabytes * 2**20))
+    return os.getpid()
+
+
+_HOARD: list[bytearray] = []
+
+
+def test_a_worker_that_holds_too_much_is_replaced(monkeypatch: pytest.MonkeyPatch) -> None:
+    who = Asker("hoarder", "study 1")
+    first = pool.run(hoarding, 1, who=who)
+    assert pool.run(hoarding, 1, who=who) == first, "a study goes to the worker that knows it"
+    monkeypatch.setattr(pool, "MOST_HELD", 300 * 2**20)
+    assert pool.run(hoarding, 400, who=who) == first
+    assert pool.run(hoarding, 1, who=who) != first
