@@ -398,10 +398,14 @@ def _check(check: Check) -> dict[str, Any]:
     }  # fmt: skip
 
 
+_BEYOND = 1e100
+"""Figures from here on are not drawn: their squares are none."""
+
+
 def _dims(outcome: Outcome) -> Iterator[dict[str, Any]]:
     """Those that can be drawn: not those beyond all figures."""
     for dim in outcome.dims:
-        if math.isfinite(dim.measured):
+        if max(map(abs, (*dim.start, *dim.end, dim.offset, dim.value))) < _BEYOND:
             yield _dim(dim, outcome.units)
 
 
