@@ -2,7 +2,7 @@
 import { Decoration, ViewPlugin } from "@codemirror/view";
 import { RangeSetBuilder } from "@codemirror/state";
 
-import { tokensOf, unitTest } from "./tokens.js";
+import { keysOf, tokensOf, unitTest } from "./tokens.js";
 
 const MARKS = {};
 
@@ -17,10 +17,10 @@ export function colours(sheet) {
     const vocabulary = sheet.vocabulary();
     const names = sheet.names();
     const words = new Set(vocabulary?.words.map((word) => word.name));
-    const reserved = new Set(vocabulary?.reserved);
+    const keys = keysOf(vocabulary);
     const isUnit = unitTest(vocabulary?.units ?? {});
     for (const { from, to } of view.visibleRanges) {
-      for (const token of tokensOf(view.state.doc.sliceString(from, to), isUnit, reserved)) {
+      for (const token of tokensOf(view.state.doc.sliceString(from, to), isUnit, keys)) {
         const kind = token.kind === "name" ? kindOf(token.name, names, words) : token.kind;
         if (kind) builder.add(from + token.from, from + token.to, mark(kind));
       }

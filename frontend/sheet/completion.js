@@ -3,21 +3,8 @@
 import { autocompletion, snippetCompletion } from "@codemirror/autocomplete";
 
 import { pictureOf } from "./picture.js";
-import { STATEMENT } from "./tokens.js";
 
-const NOTHING = { words: [], units: {}, colours: {} }; // until the vocabulary has come
-
-const STATEMENTS = {
-  input: "a value to turn",
-  part: "an outcome, drawn and handed over",
-  check: "what must hold",
-  dim: "a dimension on the stage",
-  preset: "a named set of input values",
-  file: "an attached file",
-  use: "another study as a function",
-  study: "the title of the study",
-  units: "how values are shown",
-};
+const NOTHING = { words: [], units: {}, colours: {}, statements: {} }; // until the vocabulary has come
 
 export function completions(sheet) {
   return autocompletion({ override: [(context) => offered(context, sheet)], icons: false, maxRenderedOptions: 60, selectOnOpen: false, interactionDelay: 0, defaultKeymap: false });
@@ -36,7 +23,7 @@ function offered(context, sheet) {
   const valid = /^[\p{L}\p{N}_]*$/u;
   if (/\bcolour\s+$/.test(before)) return { from, validFor: valid, options: Object.keys(vocabulary.colours).map((label) => ({ label, detail: vocabulary.colours[label] })) };
   if (/\.$/.test(before)) return { from, validFor: valid, options: [...yields(before, sheet), ...methods(vocabulary)] };
-  if (!before.trim() && line.from + before.length === from && !/^\s/.test(line.text)) return { from, validFor: valid, options: statements() };
+  if (!before.trim() && line.from + before.length === from && !/^\s/.test(line.text)) return { from, validFor: valid, options: statements(vocabulary) };
   return { from, validFor: valid, options: [...local(context, line), ...names(sheet), ...vocabulary.words.map((one) => wordOption(one))] };
 }
 
@@ -53,8 +40,8 @@ function units(found, vocabulary) {
   };
 }
 
-function statements() {
-  return [...STATEMENT].filter((label) => STATEMENTS[label]).map((label) => ({ label, apply: `${label} `, detail: STATEMENTS[label] }));
+function statements(vocabulary) {
+  return Object.entries(vocabulary.statements).map(([label, detail]) => ({ label, apply: `${label} `, detail }));
 }
 
 function names(sheet) {

@@ -1,11 +1,8 @@
 // What a line is made of, for its colours: a plain scan, for the meaning is settled on the server.
 
 const TOKEN = /(\d+(?:\.\d+)?'(?:[ \t]?-?[ \t]?[\d ./]+")?)|("(?:\\.|[^"\\\n])*"?)|(colour\s+#[0-9A-Fa-f]{3,6})|(#.*)|((?:\d+(?:\.\d+)?|\.\d+)(?:[eE][-+]?\d+)?)([ \t]?(?:[°%‰]|[µa-zA-Z]+(?:\^-?\d|²|³)?(?:[*·/][a-zA-Z]+(?:\^-?\d|²|³)?)*))?|([\p{L}_][\p{L}\p{N}_]*)/gu;
-const STATEMENT = new Set(["study", "units", "input", "part", "check", "dim", "use", "file", "preset"]);
-const CLAUSE = new Set(["from", "to", "step", "of", "internal", "when", "colour", "offset"]);
-
 // Each piece of a text with its place and what it is: text, comment, number, unit, key, or name.
-export function* tokensOf(text, isUnit, reserved) {
+export function* tokensOf(text, isUnit, keys) {
   for (const found of text.matchAll(TOKEN)) {
     const from = found.index;
     const to = from + found[0].length;
@@ -18,13 +15,18 @@ export function* tokensOf(text, isUnit, reserved) {
       const known = unit && isUnit(unit.trim());
       yield { kind: "number", from, to: from + number.length };
       if (known) yield { kind: "unit", from: from + number.length, to };
-      else if (unit) yield* shifted(tokensOf(unit, isUnit, reserved), from + number.length);
+      else if (unit) yield* shifted(tokensOf(unit, isUnit, keys), from + number.length);
     } else if (name) {
       const first = !text.slice(text.lastIndexOf("\n", from - 1) + 1, from).trim();
-      const key = reserved.has(name) || (first && STATEMENT.has(name) && !/^\s*=/.test(text.slice(to))) || (CLAUSE.has(name) && !/^\s*[=(]/.test(text.slice(to)) && !first);
+      const key = keys.reserved.has(name) || (first && keys.statements.has(name) && !/^\s*=/.test(text.slice(to))) || (keys.clauses[statementAt(text, from)]?.includes(name) && !/^\s*[=(]/.test(text.slice(to)) && !first);
       yield { kind: key ? "key" : "name", from, to, name: whole };
     }
   }
+}
+
+// What the line of a place begins with.
+function statementAt(text, at) {
+  return text.slice(text.lastIndexOf("\n", at - 1) + 1).match(/^[a-z]*/)[0];
 }
 
 function* shifted(tokens, by) {
@@ -36,7 +38,10 @@ export function unitTest(units) {
   return (written) => written.split(/[*·/]/).every((one) => one.replace(/\^-?\d|²|³/, "") in units);
 }
 
-export { STATEMENT };
+// The words of the grammar, as the server has them.
+export function keysOf(vocabulary) {
+  return { reserved: new Set(vocabulary?.reserved), statements: new Set(Object.keys(vocabulary?.statements ?? {})), clauses: vocabulary?.clauses ?? {} };
+}
 
 // The innermost call around a place in a text: its name, and how many arguments stand before.
 export function callAround(text, at) {

@@ -17,12 +17,8 @@ from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.typed import read_literal
 from ovolo.quantities.units import UNIT_PATTERN, unit_named
 from ovolo.sheet import tree
+from ovolo.sheet.keywords import RESERVED
 from ovolo.sheet.operators import Piece, chain_tree, token_span
-
-RESERVED = frozenset(
-    ["if", "then", "else", "and", "or", "not", "for", "in", "by", "within", "yes", "no"]
-)
-"""Words of the grammar: they cannot name a line."""
 
 STARTS = [
     "input", "formula", "function", "part", "check", "dim", "dim_round", "dim_angle", "dim_level", "preset", "file", "use", "study", "tolerance",

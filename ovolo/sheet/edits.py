@@ -9,7 +9,7 @@ from ovolo.problems import Failure, Span
 from ovolo.quantities.dimension import NUMBER, Dimension
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import tree
-from ovolo.sheet.build import RESERVED
+from ovolo.sheet.keywords import RESERVED
 from ovolo.sheet.literals import literal_for
 from ovolo.sheet.names import local_names, references, studies_used
 from ovolo.sheet.reader import comment_start, lines_of, read_sheet

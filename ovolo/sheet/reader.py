@@ -16,6 +16,7 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedTok
 from ovolo.problems import Failure, Span, unforeseen
 from ovolo.sheet import tree
 from ovolo.sheet.build import parse
+from ovolo.sheet.keywords import STATEMENTS
 from ovolo.sheet.slips import slip_in
 
 MOST_CHARACTERS = 1_000_000
@@ -31,11 +32,12 @@ _BRACKETS = r"\((?:[^()]|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))*\)"
 """Brackets with up to three more in each other: the parameters of a function and their defaults."""
 
 _KEYWORD = re.compile(
-    r"(study|units|tolerance|input|part|check|dim|use|file|preset)\b(?!\s*=(?!=))"
+    rf"({'|'.join(STATEMENTS)})\b(?!\s*=(?!=))"
     rf"(?!\s*{_BRACKETS}\s*[=:](?!=))"
 )
 _SCAN = re.compile(
-    r"""(?P<angle>\d\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?)   # minutes and seconds, not a text
+    r"""(?P<feet>\d'\s?-?\s?[\d ./]+")   # inches behind feet, not a text
+      | (?P<angle>\d\s?°\s?\d+(?:\.\d+)?'(?:\s?\d+(?:\.\d+)?")?)   # minutes and seconds, not a text
       | (?P<text>"(?:\\.|[^"\\])*"?)
       | (?P<colour>\bcolour\s+(?:\w+\s+to\s+)?\#[0-9A-Fa-f]{3,6}(?:\s+to\s+\#[0-9A-Fa-f]{3,6})?)
       | (?P<comment>\#.*)

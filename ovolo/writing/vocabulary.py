@@ -9,7 +9,7 @@ from ovolo.meaning.colours import TINTS
 from ovolo.quantities.dimension import dimension_name
 from ovolo.quantities.units import UNITS
 from ovolo.sheet import tree
-from ovolo.sheet.build import RESERVED
+from ovolo.sheet.keywords import CLAUSES, RESERVED, STATEMENTS
 from ovolo.sheet.reader import read_statement
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Parameter, Word
@@ -27,6 +27,8 @@ def vocabulary() -> dict[str, Any]:
         "units": {symbol: dimension_name(unit.dimension) for symbol, unit in UNITS.items()},
         "colours": TINTS,
         "reserved": sorted(RESERVED),
+        "statements": STATEMENTS,
+        "clauses": CLAUSES,
     }
 
 
