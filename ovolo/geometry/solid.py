@@ -103,8 +103,10 @@ class Shape:
     def reach(self, ways: NDArray[np.float64]) -> NDArray[np.float64]:
         """How far it reaches in directions (k, 3): the greatest product with a place of it."""
         known = None if self.form is None or self.flat else self.form.reach(ways)
-        if known is not None:
-            return known
+        return known if known is not None else self.drawn_reach(ways)
+
+    def drawn_reach(self, ways: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The same of its mesh, which is what is drawn."""
         few = len(ways) * len(self.mesh.corners) <= 3 * _FEW
         return _reach(self.mesh.corners if few else self.extremes, ways)
 
@@ -246,9 +248,20 @@ def silhouette(shape: Shape, matrix: Matrix) -> list[NDArray[np.float64]]:
 
 
 def _bounds(shape: Shape, matrices: Matrix) -> NDArray[np.float64]:
+    return _bounds_by(shape.reach, matrices)
+
+
+def drawn_bounds(shape: Shape, matrices: Matrix) -> NDArray[np.float64]:
+    """The least and greatest corner (2, 3) of what is drawn of a shape in some places."""
+    return _bounds_by(shape.drawn_reach, matrices)
+
+
+def _bounds_by(
+    reach: Callable[[NDArray[np.float64]], NDArray[np.float64]], matrices: Matrix
+) -> NDArray[np.float64]:
     rows = matrices[:, :3, :3].reshape(-1, 3)
     shift = matrices[:, :3, 3]
-    ends = [way * shape.reach(way * rows).reshape(-1, 3) + shift for way in (-1.0, 1.0)]
+    ends = [way * reach(way * rows).reshape(-1, 3) + shift for way in (-1.0, 1.0)]
     return np.array([ends[0].min(axis=0), ends[1].max(axis=0)])
 
 

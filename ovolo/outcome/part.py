@@ -8,13 +8,14 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
+import shapely
 
 from ovolo.geometry.coat import Coat, everything, places_of
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.mesh import Mesh
-from ovolo.geometry.placement import Matrix
+from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.region import Region, hatched
-from ovolo.geometry.solid import Copies, Shape, Solid
+from ovolo.geometry.solid import Copies, Shape, Solid, drawn_bounds
 from ovolo.geometry.surface import Surface
 from ovolo.meaning.colours import tint
 from ovolo.problems import Failure
@@ -225,6 +226,24 @@ class Part:
             return None
         found: list[list[float]] = overall(self.value).tolist()
         return found
+
+    @cached_property
+    def drawn_bounds(self) -> list[list[float]] | None:
+        """The least and greatest corner of what is drawn of it: by its chords, for the view alone."""
+        found = [drawn_bounds(group.shape, group.matrices) for group in self.groups if not group.shape.is_empty]  # fmt: skip
+        for region in self.regions:
+            corners = shapely.get_coordinates(region.flat)
+            if len(corners):
+                level = np.column_stack([corners, np.zeros(len(corners))])
+                placed = applied(region.frame, level)
+                found.append(np.array([placed.min(axis=0), placed.max(axis=0)]))
+        found += [curve.bounds() for curve in self.curves]
+        found += [surface.bounds() for surface in self.surfaces]
+        if not found:
+            return None
+        stacked = np.array(found)
+        bounds: list[list[float]] = [stacked[:, 0].min(axis=0).tolist(), stacked[:, 1].max(axis=0).tolist()]  # fmt: skip
+        return bounds
 
     def bounds_of(self, item: int) -> np.ndarray[Any, Any] | None:
         """The least and greatest corner (2, 3) of one of its items; None where there is none."""

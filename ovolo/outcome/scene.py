@@ -429,7 +429,7 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         "count": part.count,
         "solid": part.kind == SOLID,
         "triangles": part.triangles,
-        "bounds": part.bounds,
+        "bounds": part.drawn_bounds,
         "groups": _shape_groups(part, data, shapes, held),
         "legend": [] if part.tinting is None else part.tinting.as_json(),
         "hatch": data.add(part.hatching.astype(np.float32)),
