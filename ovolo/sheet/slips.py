@@ -50,7 +50,7 @@ _SLIPS = (
     _slip(rf"^\s*input\s+({_NAME})\s+({_FIGURE}.*)", "there is no = behind the name", "write `input {1} = {2}`"),
     _slip(rf"^\s*preset\s+({_NAME})\s*:", "the name of a preset stands in quotes", 'write `preset "{1}": …`'),
     _slip(r"\bcolor\b", "`color` is written `colour`", "for example colour oak, or colour #8A6D3B"),
-    _slip(r"\bbetween\b(.*?)\band\b(.*)", "limits and ends are written with from and to", "write `from{1}to{2}`".replace("from{1}to{2}", "from {1} to {2}")),
+    _slip(r"\bbetween\b(.*?)\band\b(.*)", "limits and ends are written with from and to", "write `from {1} to {2}`"),
     _slip(rf"(?<![\w.])(\d+),(\d+)\s*({_UNIT})?(?!\w)", "`{0}` has a decimal comma", "write a decimal point: `{1}.{2} {3}`; thousands are written without a comma"),
     _slip(rf"({_FIGURE})'\s*({_FIGURE}(?:\s\d+/\d+)?)\s*$", "the inches behind the feet have no mark", "write `{1}' {2}\"`, or `{1} ft {2} in`"),
     _slip(rf"(?<![\w'])((?:\d+\s)?\d+/\d+|{_FIGURE})\"", "inches alone are written `in`", "write `{1} in`"),

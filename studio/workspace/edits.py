@@ -59,7 +59,9 @@ def _set_input(text: str, body: dict[str, Any]) -> Edited:
         return with_formulas(text, {name: str(typed)}), f"{label}: now a formula"
     new = _with_figure(text, line, body) if "at" in body else _with_value(text, name, body)
     before, after = (_literal(t, name) for t in (text, new))
-    return new, f"{label}: {before} to {after}"
+    # A comma could have been meant as a decimal one: the history says what was made of it.
+    typed_so = f" (typed as {typed})" if "," in str(typed or "") and "[" not in str(typed) else ""
+    return new, f"{label}: {before} to {after}{typed_so}"
 
 
 def _with_value(text: str, name: str, body: dict[str, Any]) -> str:

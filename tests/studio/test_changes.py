@@ -225,3 +225,11 @@ def test_the_studies_of_others_are_out_of_reach(
     for name in ("new-study", "take-in"):
         assert client.post(reverse(name, args=[study.project_id])).status_code == 404, name
     assert Study.objects.filter(pk=study.pk).exists()
+
+
+def test_a_comma_that_parts_thousands_is_told(signed_in: Client, study: Study) -> None:
+    study.save_text("input run = 10 ft", study.head_id)
+    edit(signed_in, study, edit="set", name="run", typed="1,250 m")
+    study.refresh_from_db()
+    assert study.text == "input run = 1250 m"
+    assert study.head is not None and study.head.said.endswith("10 ft to 1250 m (typed as 1,250 m)")
