@@ -13,12 +13,10 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
-from ovolo.drawing.paper import SIZES, layout_said
-from ovolo.drawing.views import VIEWS
+from ovolo.drawing.views import SIZES, VIEWS
 from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
 from ovolo.formats.attached import everything_named, folder_shelf, read_files
-from ovolo.formats.export import exported, exported_sheet
 from ovolo.meaning.attached import Tables
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
@@ -164,6 +162,10 @@ def _export(options: argparse.Namespace) -> int:
 
 def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
     """The file that is asked for: a sheet of paper, or the parts themselves."""
+    # What only a hand-over needs is not loaded for a look at some values.
+    from ovolo.drawing.paper import layout_said
+    from ovolo.formats.export import exported, exported_sheet
+
     on_paper = options.paper or options.scale or options.view
     if not on_paper and not options.to.lower().endswith(".pdf"):
         return exported(outcome, options.to, options.part)

@@ -15,13 +15,11 @@ import numpy as np
 
 from ovolo.drawing.marks import Group, Label, Page, Stroke, enlarged, extent, lines
 from ovolo.drawing.picture import drawn, loose_page, natural_view
-from ovolo.drawing.views import View, view_named
+from ovolo.drawing.views import SIZES, View, view_named
 from ovolo.geometry.curve import Points
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
-
-SIZES = tuple(f"A{n}" for n in range(7))
 
 SCALES = (
     50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 1 / 2, 1 / 5, 1 / 10, 1 / 20, 1 / 50, 1 / 100, 1 / 200,

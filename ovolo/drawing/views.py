@@ -13,6 +13,9 @@ from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
 
+SIZES = tuple(f"A{n}" for n in range(7))
+"""The paper a drawing may be laid out on (ISO 216)."""
+
 
 @dataclass(frozen=True)
 class View:
