@@ -28,17 +28,10 @@ def _settled(value: Values, angle: Values) -> Values:
     if np.ndim(value) == 0:
         return abs(value) * 0.0 if abs(value) <= _ROUNDING * abs(angle) else value
     flat, angles = value.reshape(-1), np.reshape(angle, -1)
-    for at in range(0, len(flat), _BLOCK):
-        block = flat[at : at + _BLOCK]
-        sizes = np.abs(block)
-        if sizes.min() <= _HARDLY:
-            few = np.flatnonzero(sizes <= _HARDLY)
-            block[few[sizes[few] <= _ROUNDING * np.abs(angles[at + few])]] = 0.0
+    few = np.flatnonzero((flat <= _HARDLY) & (flat >= -_HARDLY))
+    flat[few[np.abs(flat[few]) <= _ROUNDING * np.abs(angles[few])]] = 0.0
     return value
 
 
 _HARDLY = 1e-9
 """Values above this are not worth a second look: no angle that is used is so large."""
-
-_BLOCK = 16_384
-"""So many figures are looked at together, to stay within the cache of the processor."""

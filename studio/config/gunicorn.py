@@ -7,14 +7,14 @@ import struct
 bind = f"127.0.0.1:{os.environ.get('PORT', '8000')}"
 worker_class = "gthread"
 workers = 1
-threads = 32
+threads = 64  # more than ever wait for work, so that silent senders leave some free
 graceful_timeout = 5
 control_socket_disable = True
 accesslog = None
 loglevel = "warning"
 
 
-SLOWEST = 10
+SLOWEST = 5
 """Seconds for which a sender may be silent in the middle of a request; its thread is free then."""
 
 
