@@ -138,7 +138,8 @@ def _layer_in(solid: Solid, frame: Matrix) -> Region | None:
         return None
     level = IDENTITY.copy()
     level[2, 3] = height
-    return met[-1].placed(solid.matrix @ level)
+    there = met[-1].placed(np.linalg.inv(frame) @ solid.matrix @ level)
+    return there.in_plan().placed(frame)
 
 
 def plane_frame(normal: Points, at: Points) -> Matrix:

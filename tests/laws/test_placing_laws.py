@@ -119,3 +119,23 @@ def test_every_word_that_makes_or_measures_is_tried() -> None:
     missing = [word.name for word in covered() if word.name not in tried]
     assert not missing, f"give these a call in tests/laws/arguments.py: {missing}"
     assert not set(WITHOUT) & tried
+
+
+@pytest.mark.parametrize(
+    "solid",
+    [
+        "s0", "s0.mirror(z)", "s0.turn(180°, about = x)", "extrude(r0, -9 mm)", "sphere(9 mm)",
+        "cylinder(6 mm, 20 mm).turn(30°, about = x)", "revolve(r1.move(40 mm, 0 mm), 360°)",
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("way", ["z", "-z", "x", "-y", "(1, 2, 3)", "(0, -sin(30°), -cos(30°))"])
+def test_a_section_looks_the_way_it_was_cut(solid: str, way: str) -> None:
+    """Whether or not the plane lies across the layers of the solid: an extrusion of the section
+    stands on the plane."""
+    made = run(
+        *THINGS, f"s = {solid}", f"w = unit({way})", "at = centroid(s)",
+        "lifted = extrude(cut_at(s, w, at = at), 7 mm)",
+        "rise = dot(centroid(lifted) - at, w)",
+    )  # fmt: skip
+    assert not made.problems, [str(problem) for problem in made.problems]
+    assert made.lines[-1].value == pytest.approx(3.5, abs=1e-6)
