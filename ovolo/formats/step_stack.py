@@ -10,8 +10,10 @@ import itertools
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
+import shapely
 
 from ovolo.formats.step_file import Points, StepFile
 from ovolo.formats.step_file import one as figure
@@ -48,6 +50,17 @@ class _Floor:
     down: tuple[Curve, ...]
     corners: Points
     """All corners of outlines at that height, (n, 2)."""
+
+    @cached_property
+    def tree(self) -> shapely.STRtree:
+        return shapely.STRtree(shapely.points(self.corners))
+
+    def corners_near(self, piece: Piece) -> Points:
+        """Those within the bounds of a piece, and a little beyond."""
+        low, high = piece.bounds()
+        box = shapely.box(*(low[:2] - _ON), *(high[:2] + _ON))
+        found: Points = self.corners[np.sort(self.tree.query(box))]
+        return found
 
 
 @dataclass
@@ -135,16 +148,19 @@ class _Writer:
     frame: Matrix
     faces: list[_Face] = field(default_factory=list)
     places: list[Points] = field(default_factory=list)
+    cells: dict[tuple[int, ...], int] = field(default_factory=dict)
+    """The place in each cell of a grid as fine as places are told apart."""
     arcs: dict[tuple[int, int, float], int] = field(default_factory=dict)
 
     def place(self, at: Points) -> int:
         """The number of a place in the frame; places that are the same have one."""
-        if self.places:
-            gaps = np.abs(np.array(self.places) - at).max(axis=1)
-            near = int(np.argmin(gaps))
-            if gaps[near] < _ON:
-                return near
+        x, y, z = np.floor(at / _ON).astype(int).tolist()
+        for cell in itertools.product((x, x - 1, x + 1), (y, y - 1, y + 1), (z, z - 1, z + 1)):
+            number = self.cells.get(cell)
+            if number is not None and np.abs(self.places[number] - at).max() < _ON:
+                return number
         self.places.append(at)
+        self.cells[x, y, z] = len(self.places) - 1
         return len(self.places) - 1
 
     def in_space(self, number: int) -> Points:
@@ -173,7 +189,7 @@ class _Writer:
 
     def along(self, piece: Piece, floor: _Floor) -> list[tuple[int, bool]]:
         """The edges along a piece at a floor, parted at the corners that lie on it."""
-        steps = [0.0, *_breaks(piece, floor.corners), 1.0]
+        steps = [0.0, *_breaks(piece, floor.corners_near(piece)), 1.0]
         return [self.edge(piece.part(a, b), floor.height) for a, b in itertools.pairwise(steps)]
 
     def level(self, floor: _Floor, outlines: Sequence[Curve], up: bool) -> None:

@@ -7,7 +7,9 @@ together again from the exact pieces, parted where they truly meet.
 
 from __future__ import annotations
 
+import bisect
 import itertools
+import operator
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -46,10 +48,9 @@ class Trace:
     """Up to which piece each placement holds: pieces are placed when they are looked at."""
 
     def piece(self, at: int) -> Piece:
-        for end, matrix in self.places:
-            if at < end:
-                return self.pieces[at] if matrix is None else self.pieces[at].placed(matrix)
-        return self.pieces[at]
+        where = bisect.bisect_right(self.places, at, key=operator.itemgetter(0))
+        matrix = self.places[where][1] if where < len(self.places) else None
+        return self.pieces[at] if matrix is None else self.pieces[at].placed(matrix)
 
     def placed(self, matrix: Matrix) -> Trace:
         turn, shift = matrix[:2, :2].T, matrix[:2, 3]
