@@ -5,13 +5,16 @@ Each is looked for only in a line that cannot be read.
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import dataclass
 
 from ovolo.problems import nearest_name
 from ovolo.quantities.units import UNITS
+from ovolo.sheet.keywords import CLAUSES, RESERVED, STATEMENTS
 
 _UNIT = "|".join(sorted(map(re.escape, UNITS), key=len, reverse=True))
+_WORD = "|".join({*RESERVED, *STATEMENTS, *itertools.chain(*CLAUSES.values())})
 _NAME = r"[^\W\d]\w*"
 _FIGURE = r"(?:\d+(?:\.\d+)?|\.\d+)"
 _TEXTS = re.compile(r'"(?:\\.|[^"\\\n])*"')
@@ -51,7 +54,7 @@ _SLIPS = (
     _slip(rf"^\s*preset\s+({_NAME})\s*:", "the name of a preset stands in quotes", 'write `preset "{1}": …`'),
     _slip(r"\bcolor\b", "`color` is written `colour`", "for example colour oak, or colour #8A6D3B"),
     _slip(r"\bbetween\b(.*?)\band\b(.*)", "limits and ends are written with from and to", "write `from {1} to {2}`"),
-    _slip(rf"(?<![\w.])(\d+),(\d+)\s*({_UNIT})?(?!\w)", "`{0}` has a decimal comma", "write a decimal point: `{1}.{2} {3}`; thousands are written without a comma"),
+    _slip(rf"(?<![\w.])(\d+),(\d+)\s*({_UNIT})?(?!\w)", "`{0}` has a decimal comma", "write a decimal point: `{1}.{2} {3}`; thousands are written without a comma", near=True),
     _slip(rf"({_FIGURE})'\s*({_FIGURE}(?:\s\d+/\d+)?)\s*$", "the inches behind the feet have no mark", "write `{1}' {2}\"`, or `{1} ft {2} in`"),
     _slip(rf"(?<![\w'])((?:\d+\s)?\d+/\d+|{_FIGURE})\"", "inches alone are written `in`", "write `{1} in`"),
     _slip(r"'([^'\n]*)'", "a text stands in double quotes", 'write `"{1}"`'),
@@ -68,13 +71,18 @@ _SLIPS = (
     _slip(r"(\S+)\s+mod\s+(\S+)", "`mod` is a word that takes two values", "`mod({1}, {2})`"),
     _slip(r"(\S+)\s+div\s+(\S+)", "`div` is written with floor", "`floor({1} / {2})`"),
     _slip(r"\bfor\s+(\w+)\s*=\s*", "a loop runs over a list or a range with `in`", "`for {1} in 0 .. 5`"),
+    _slip(r"\[\s*for\s+([^:\n]+):\s*([^\]\n]+)\]", "the item of an array comes first", "`[{2} for {1}]`"),
+    _slip(r"\[\s*for\b", "the item of an array comes first", "`[f(i) for i in 0 .. 5]`"),
     _slip(r"=\s*for\b(.*)", "an array stands in square brackets, its item first", "`[f(i) for i in 0 .. 5]`"),
     _slip(r";\s*\S", "a line holds one statement", "begin the next one on a new line"),
     _slip(r";", "a line does not end with ;", "leave it out"),
     _slip(r"\{([^{}]*)\}", "a list stands in square brackets", "`[{1}]`; braces put values into a text"),
     _slip(rf"(?<![\w.'])({_FIGURE})\s?\((?!\s*\))", "to multiply write *", "`{1} * (…)`", near=True),
+    _slip(rf"([)\]])\s*({_UNIT})(?![\w^])", "a unit stands right behind a figure", "multiply by one of it: `(…) * 1 {2}`", near=True),
+    _slip(rf"(?<![\w.])({_UNIT})\s+({_UNIT})(?![\w^])", "a figure has one unit", "to multiply write `1 {1} * 1 {2}`", near=True),
+    _slip(rf"(?<![\w.])(?<!study )(?!(?:{_UNIT}|{_WORD})\b)({_NAME})\s+({_FIGURE})(?![\w^])", "what a function takes stands in brackets", "write `{1}({2})`; to multiply `{1} * {2}`", near=True),
     _slip(rf"(?<![\w.])({_NAME})\s+({_UNIT})(?![\w^])", "a unit stands right behind a figure, and `{1}` is a name", "multiply by one of it: `{1} * 1 {2}`", near=True),
-    _slip(rf"(?<![\w.])({_FIGURE})\s?({_NAME})", "`{2}` is not a unit", "to multiply write `{1} * {2}`", near=True),
+    _slip(rf"(?<![\w.])({_FIGURE})\s?(?!(?:{_WORD})\b)({_NAME})", "`{2}` is not a unit", "to multiply write `{1} * {2}`", near=True),
     _slip(r"\]\s*\((\w+)\)", "an item of a list is taken with square brackets", "`[{1}]`", near=True),
     _slip(r"()\)\s*$", "the bracket `)` has no partner", "take it out, or open one before it", near=True),
 )  # fmt: skip
