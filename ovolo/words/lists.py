@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.drafting import joined
@@ -141,13 +142,21 @@ def unique(xs: Values) -> Values:
     """
     if isinstance(xs, list):
         return list(dict.fromkeys(xs))
-    kept: list[int] = []
-    size = float(np.max(np.abs(xs), initial=0.0)) if xs.dtype != bool else 1.0
     figures = np.asarray(xs, dtype=float).reshape(len(xs), -1)
-    for at, figure in enumerate(figures):
-        if not kept or not np.any(np.all(np.abs(figures[kept] - figure) <= NOISE * size, axis=1)):
-            kept.append(at)
-    return xs[kept]
+    noise, groups = _noise(figures), np.zeros(len(xs), dtype=int)
+    for column in figures.T:
+        order = np.lexsort((column, groups))
+        apart = np.diff(column[order]) > np.maximum(noise[order][1:], noise[order][:-1])
+        apart |= np.diff(groups[order]) > 0
+        groups[order] = np.cumsum(np.concatenate([[0], apart])[: len(xs)])
+    return xs[np.sort(np.unique(groups, return_index=True)[1])]
+
+
+def _noise(figures: NDArray[np.float64]) -> NDArray[np.float64]:
+    """By how much each of some values or points (n, k) may be off by noise alone, as in `==`; where all
+    are small, by less than that."""
+    sizes: NDArray[np.float64] = np.linalg.norm(figures, axis=1)
+    return NOISE * np.maximum(sizes, min(float(np.max(sizes, initial=0.0)), 1.0))
 
 
 @word(
@@ -167,8 +176,7 @@ def index_of(xs: Values, x: Any) -> float:
         found = next((at for at, one in enumerate(xs) if one == x), None)
     else:
         figures = np.asarray(xs, dtype=float).reshape(len(xs), -1)
-        size = float(np.max(np.abs(figures), initial=float(np.max(np.abs(x)))))
-        near = np.all(np.abs(figures - x) <= NOISE * size, axis=1)
+        near = np.linalg.norm(figures - x, axis=1) <= np.maximum(_noise(figures), NOISE * np.linalg.norm(x))  # fmt: skip
         found = int(np.argmax(near)) if np.any(near) else None
     if found is None:
         said = f'"{x}"' if isinstance(x, str) else "this"

@@ -54,6 +54,29 @@ def test_by_hand(formula: str, wanted: float) -> None:
     assert value(f"{formula}") == wanted
 
 
+@given(
+    st.lists(st.sampled_from([0.0, 1e-9, 2e-9, 0.3, 0.1 + 0.2, -5.0, 7e6, 7e6 + 1e-7]), min_size=1)
+)
+@settings(max_examples=60, deadline=None)
+def test_what_is_found_in_a_list_is_equal_and_what_is_left_of_it_is_not(
+    figures: list[float],
+) -> None:
+    """By the rule of `==`, for figures and for points, whatever else is in the list."""
+    points = [(one, -one) for one in figures]
+    for items in (figures, points):
+        lines = (f"xs = {list(items)!r}", f"x = {items[-1]!r}", "kept = unique(xs)")
+        assert value("xs[index_of(xs, x)] == x", *lines)
+        assert value("all([any(kept, k -> k == one) for one in xs])", *lines)
+        equal = "[i for i in 0 .. len(kept) - 1 for j in 0 .. i - 1 if kept[i] == kept[j]]"
+        assert value(f"len({equal})", *lines) == 0
+
+
+def test_a_long_list_is_gone_through_once() -> None:
+    assert value("len(unique([i / 7 for i in 0 .. 199999]))") == 200_000
+    assert value("len(unique([(mod(i, 100), 3 * mod(i, 7)) for i in 0 .. 49999]))") == 700
+    assert value("unique([])") == []
+
+
 VECTORS = st.tuples(*[st.integers(-9, 9)] * 3)
 
 
