@@ -356,7 +356,7 @@ class _Evaluation:
             return LineResult(failure=unforeseen(error, f"line {line.statement.line}"))
         return LineResult(
             value, terms, None, tuple(run.gaps), run.left_out, key,
-            soft=tuple(dict.fromkeys(run.soft)), checks=tuple(dict.fromkeys(run.checks)),
+            soft=tuple(run.soft), checks=tuple(dict.fromkeys(run.checks)),
         )  # fmt: skip
 
 
@@ -380,7 +380,10 @@ def _closure(checked: Checked, role: str, node: typed.Typed) -> Any:
 
 def _problems(line: ProgramLine, result: LineResult, program: Program) -> tuple[Problem, ...]:
     problems = _problems_of_gaps(line, result.gaps)
-    problems += [problem_at(line.statement, failure) for failure in result.soft]
+    causes: dict[object, Failure] = {}
+    for failure in result.soft:
+        causes.setdefault(_cause(failure.message, failure.hint), failure)
+    problems += [problem_at(line.statement, failure) for failure in causes.values()]
     if result.failure is not None:
         problems.append(problem_at(line.statement, result.failure))
     elif isinstance(line.content, tree.Input):
@@ -391,13 +394,18 @@ def _problems(line: ProgramLine, result: LineResult, program: Program) -> tuple[
 _FIGURE = re.compile(r"-?\d+(?:\.\d+)?(?:e[-+]?\d+)?")
 
 
+def _cause(message: str, hint: str) -> tuple[str, str]:
+    """What tells causes apart: they are one where what is said of them differs by its figures alone."""
+    return _FIGURE.sub("#", message), _FIGURE.sub("#", hint)
+
+
 def _problems_of_gaps(line: ProgramLine, gaps: Sequence[Gap]) -> list[Problem]:
-    """One problem for each cause, with the items it struck: causes are one where what is said of
-    them differs by its figures alone. Items that were passed on without one only wait."""
+    """One problem for each cause, with the items it struck. Items that were passed on without one
+    only wait."""
     causes: dict[object, list[Gap]] = {}
     for gap in gaps:
-        cause = _FIGURE.sub("#", gap.message), _FIGURE.sub("#", gap.hint), gap.span, gap.passed_on
-        causes.setdefault(cause, []).append(gap)
+        cause = _cause(gap.message, gap.hint)
+        causes.setdefault((cause, gap.span, gap.passed_on), []).append(gap)
     found = []
     for struck in causes.values():
         first = struck[0]

@@ -42,6 +42,15 @@ def using(*lines: str, studies: dict[str, str] | None = None) -> Outcome:
     return outcome_of(text, tables=reached(text, studies or beside(BALUSTER)))
 
 
+def test_many_uses_beyond_a_limit_are_one_problem() -> None:
+    outcome = using(
+        "part all = [baluster(height = 2 m + i * 1 mm).move(i * 1 m, 0 m) for i in 0 .. 99]"
+    )
+    (problem,) = outcome.problems
+    assert problem.message == "in “Turned baluster”: 2000 mm is above the upper limit 1500 mm"
+    assert [len(group.items) for group in outcome.parts["all"].groups] == [100, 100]
+
+
 def test_a_study_is_a_function_of_its_inputs() -> None:
     outcome = using(
         "part all = baluster(height = 800 mm)",
