@@ -264,7 +264,7 @@ def _fitted(
         at if isinstance(at, str) or at < len(leading) else _python_name(word, at) for at in whole
     ]
     _remark_bare_angle(node, word, checked, scope)
-    _remark_decimals(node, word, checked, scope)
+    _remark_decimals(node, word, scope)
     result = signature.result.build(bound)
     return typed.WordCall(result, node.span, word, tuple(leading), tuple(named), tuple(whole))
 
@@ -359,7 +359,7 @@ def _first_parameters(kind: SheetFunction, count: int) -> SheetFunction:
     raise Failure("a function handed on must use all its arguments", "write t -> f(t)")
 
 
-def _remark_decimals(node: tree.Call, word: Word, checked: list[typed.Typed], scope: Scope) -> None:
+def _remark_decimals(node: tree.Call, word: Word, scope: Scope) -> None:
     """A quiet hint where `round(x, 2)` may be meant to leave two decimals."""
     if word.name not in ("round", "floor", "ceil") or len(node.arguments) != 2:
         return

@@ -143,19 +143,17 @@ def _units_or_names(
         names = lines | local_names(statement.content)
         for number in _figures(statement.content):
             unit = re.split(r"[*·/^²³]", number.unit)[0]
-            if unit in names:
-                names = names - {unit}  # said once in a line
-            else:
+            if unit not in names or number.unit in ("ft in", "'"):
                 continue
-            if number.unit not in ("ft in", "'"):
-                written = _written(statement, number)
-                figure = written.removesuffix(number.unit).strip()
-                said = dimension_name(number.dimension)
-                message = (
-                    f"{written} is {'an' if said[0] in 'aeiou' else 'a'} {said} here, in the unit "
-                    f"{unit}; for so many times the name `{unit}` write {figure} * {number.unit}"
-                )
-                yield _note(statement, number.span, message)
+            names = names - {unit}  # said once in a line
+            written = _written(statement, number)
+            figure = written.removesuffix(number.unit).strip()
+            said = dimension_name(number.dimension)
+            message = (
+                f"{written} is {'an' if said[0] in 'aeiou' else 'a'} {said} here, in the unit "
+                f"{unit}; for so many times the name `{unit}` write {figure} * {number.unit}"
+            )
+            yield _note(statement, number.span, message)
 
 
 def _fractions_of_units(

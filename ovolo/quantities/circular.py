@@ -27,9 +27,9 @@ def _settled(value: Values, angle: Values) -> Values:
     """A value fresh from NumPy, without what is only the rounding of its angle."""
     if np.ndim(value) == 0:
         return abs(value) * 0.0 if abs(value) <= _ROUNDING * abs(angle) else value
-    flat, angles = value.reshape(-1), np.reshape(angle, -1)
-    few = np.flatnonzero((flat <= _HARDLY) & (flat >= -_HARDLY))
-    flat[few[np.abs(flat[few]) <= _ROUNDING * np.abs(angles[few])]] = 0.0
+    few = np.nonzero((value <= _HARDLY) & (value >= -_HARDLY))
+    noise = np.abs(value[few]) <= _ROUNDING * np.abs(np.asarray(angle)[few])
+    value[few] = np.where(noise, 0.0, value[few])
     return value
 
 
