@@ -1,5 +1,6 @@
 """What the documentation shows is what the program gives."""
 
+import re
 from pathlib import Path
 
 import pytest
@@ -70,3 +71,15 @@ def test_figures_are_read_as_the_language_page_says() -> None:
             assert outcome.lines[1].value == pytest.approx(figure, rel=1e-12), formula
     for formula in ("2 t", "round(12.7 mm)", "round(2.345, 2)", "3/8 m"):
         assert any(line.notes for line in run("t = 12 mm", f"a = {formula}").lines), formula
+
+
+def test_every_setting_of_the_environment_is_in_the_table_of_settings() -> None:
+    read = {
+        name
+        for file in (DOCS.parent / "studio").rglob("*.py")
+        for name in re.findall(r"environ.*?\"(OVOLO_\w+)\"", file.read_text(encoding="utf-8"))
+    }
+    said = re.findall(
+        r"^\| `(OVOLO_\w+)`", (DOCS / "running.md").read_text(encoding="utf-8"), re.MULTILINE
+    )
+    assert len(read) > 5 and read == set(said)

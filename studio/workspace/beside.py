@@ -10,10 +10,10 @@ from django.views.decorators.http import require_GET
 
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
-from studio.engine import pool, tasks
+from studio.engine import tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Study
-from studio.workspace.requests import refused, whose
+from studio.workspace.requests import refused, worked
 
 
 def users_of(request: HttpRequest, study: Study) -> list[dict[str, Any]]:
@@ -26,8 +26,8 @@ def users_of(request: HttpRequest, study: Study) -> list[dict[str, Any]]:
     ]
     if not others:
         return []
-    found: list[dict[str, Any]] = pool.run(
-        tasks.users, study.title, study.text, others, who=whose(request, study.pk)
+    found: list[dict[str, Any]] = worked(
+        request, tasks.users, study.title, study.text, others, study=study.pk
     )
     return found
 
@@ -53,11 +53,9 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
     try:
         users = users_of(request, study)
-        inputs = pool.run(tasks.inputs_of, [one.text for one in others], who=whose(request))
+        inputs = worked(request, tasks.inputs_of, [one.text for one in others])
     except Failure as failure:
         return refused(failure)
-    except pool.Stopped as stopped:
-        return refused(Failure(f"this was given up: {stopped}"))
     return JsonResponse(
         {
             "others": [
@@ -78,9 +76,7 @@ def swaps(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     texts = {one.title: (one.text, files_of(one, one.text)) for one in others}
     try:
         files = files_of(study, study.text)
-        found = pool.run(tasks.swaps, study.text, name, files, texts, who=whose(request, study_id))
+        found = worked(request, tasks.swaps, study.text, name, files, texts, study=study_id)
     except Failure as failure:
         return refused(failure)
-    except pool.Stopped as stopped:
-        return refused(Failure(f"this was given up: {stopped}"))
     return JsonResponse({"swaps": found})

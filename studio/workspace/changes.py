@@ -19,13 +19,13 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
-from studio.engine import pool, tasks
+from studio.engine import tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
 from studio.workspace.beside import who_uses
 from studio.workspace.edits import StillNeeded
-from studio.workspace.requests import body_of, refused, whose
+from studio.workspace.requests import body_of, refused, worked
 from studio.workspace.state import state_of
 from studio.workspace.views import revision_of
 
@@ -56,16 +56,8 @@ def edit(request: HttpRequest, study_id: int) -> HttpResponse:
 def _edited(request: HttpRequest, study: Study, text: str, body: dict[str, Any]) -> tuple[str, str]:
     """The text after an edit, and what changed in words. Raises Failure."""
     files = files_of(study, text)
-    new, said, _ = _worked(pool.run, tasks.edited, text, body, files, who=whose(request, study.pk))
+    new, said, _ = worked(request, tasks.edited, text, body, files, study=study.pk)
     return new, said
-
-
-def _worked(run: Callable[..., Any], *arguments: Any, **more: Any) -> Any:
-    """What a worker makes of it; a worker that was stopped is a refusal."""
-    try:
-        return run(*arguments, **more)
-    except pool.Stopped as stopped:
-        raise Failure(f"this could not be done: {stopped}") from None
 
 
 def _followers(request: HttpRequest, study: Study, body: dict[str, Any]) -> list[tuple[Study, str]]:
@@ -78,9 +70,7 @@ def _followers(request: HttpRequest, study: Study, body: dict[str, Any]) -> list
         return []
     names = str(body.get("name")), str(body.get("new")).strip()
     texts = {number: one.text for number, one in users.items()}
-    changed = _worked(
-        pool.run, tasks.following, study.title, *names, texts, who=whose(request, study.pk)
-    )
+    changed = worked(request, tasks.following, study.title, *names, texts, study=study.pk)
     return [(users[number], text) for number, text in changed.items()]
 
 
@@ -90,7 +80,7 @@ def _ask_users(request: HttpRequest, study: Study, text: str, body: dict[str, An
     if body.get("all_the_same") or body.get("edit") != "delete":
         return
     name = _name_at(text, body.get("line"))
-    used = _worked(who_uses, request, study, name) if name else ""
+    used = who_uses(request, study, name) if name else ""
     if used:
         raise StillNeeded(f"{_own_need(request, study, text, body)}{used}; amend it there, too")
 

@@ -13,9 +13,9 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.formats.attached import MOST_BYTES
 from ovolo.problems import Failure
-from studio.engine import pool, tasks
+from studio.engine import tasks
 from studio.projects.access import own_study
-from studio.workspace.requests import refused
+from studio.workspace.requests import refused, worked
 from studio.workspace.state import state_of
 
 MOST_FILES = 50
@@ -35,10 +35,10 @@ def attach(request: HttpRequest, study_id: int) -> HttpResponse:
             raise Failure(
                 f"{upload.name} has {upload.size:,} bytes; at most {MOST_BYTES:,} are taken"
             )
-        if study.attachments.count() >= MOST_FILES:
+        if study.attachments.exclude(name=upload.name[:120]).count() >= MOST_FILES:
             raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
         data = upload.read()
-        _look_into(data, upload.name)
+        _look_into(request, data, upload.name)
     except Failure as failure:
         return refused(failure)
     study.attachments.update_or_create(name=upload.name[:120], defaults={"data": data})
@@ -66,7 +66,7 @@ def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
         response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
         return response
     try:
-        return JsonResponse(_look_into(bytes(file.data), name))
+        return JsonResponse(_look_into(request, bytes(file.data), name))
     except Failure as failure:
         return refused(failure)
 
@@ -82,10 +82,6 @@ def _picture(data: bytes, name: str) -> HttpResponse:
     return HttpResponse(data, content_type=kind)
 
 
-def _look_into(data: bytes, name: str) -> dict[str, Any]:
+def _look_into(request: HttpRequest, data: bytes, name: str) -> dict[str, Any]:
     """The first rows of a file, read in a worker: it may come from anywhere. Raises Failure."""
-    try:
-        found: dict[str, Any] = pool.run(tasks.look_into, data, name, SHOWN_ROWS)
-    except pool.Stopped as stopped:
-        raise Failure(f"{name} could not be read: {stopped}") from None
-    return found
+    return dict(worked(request, tasks.look_into, data, name, SHOWN_ROWS))

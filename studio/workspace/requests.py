@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -52,6 +53,16 @@ def whose(request: HttpRequest, study_id: int = 0, turn: bool = False) -> Asker:
     window = request.headers.get("X-Job", "").partition("-")[0]
     replaces = f"{request.user.pk}:{study_id}:{window}" if turn and window else ""
     return Asker(str(request.user.pk), str(study_id or ""), replaces)
+
+
+def worked(
+    request: HttpRequest, task: Callable[..., Any], *arguments: Any, study: int = 0, **more: Any
+) -> Any:
+    """What a worker makes of a study for who asks. Raises Failure, also where it was stopped."""
+    try:
+        return pool.run(task, *arguments, who=whose(request, study), **more)
+    except pool.Stopped as stopped:
+        raise Failure(f"this was given up: {stopped}") from None
 
 
 @login_required

@@ -8,7 +8,7 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
-from django.views.decorators.cache import cache_control
+from django.utils.cache import patch_cache_control
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
@@ -18,7 +18,7 @@ from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Revision, Study
-from studio.workspace.requests import body_of, job_of, refused, whose
+from studio.workspace.requests import body_of, job_of, refused, whose, worked
 from studio.workspace.state import state_of
 
 SCENE = "application/vnd.ovolo.scene"
@@ -43,8 +43,8 @@ def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
 def lines_of(request: HttpRequest, text: str) -> dict[str, Any]:
     """The statements of a sheet as the screen shows them; its bare lines, where all are busy."""
     try:
-        return dict(pool.run(tasks.header, text, who=whose(request)))
-    except (Failure, pool.Stopped):
+        return dict(worked(request, tasks.header, text))
+    except Failure:
         return bare_header(text)
 
 
@@ -109,10 +109,14 @@ def schedule(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_GET
-@cache_control(private=True, max_age=300)
 def vocabulary(request: HttpRequest) -> HttpResponse:
     """The words of the language and lines ready to fill, for the editor."""
-    return JsonResponse(pool.run(tasks.vocabulary, seconds=15.0, who=whose(request)))
+    try:
+        response = JsonResponse(worked(request, tasks.vocabulary, seconds=15.0))
+    except Failure as failure:
+        return refused(failure)
+    patch_cache_control(response, private=True, max_age=300)
+    return response
 
 
 def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -> HttpResponse:
@@ -120,12 +124,11 @@ def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -
     try:
         asked = _asked(request)
         text = _text_asked_for(study, asked)
-        work = pool.run(task, text, asked, files_of(study, text), who=whose(request, study_id))
-        return JsonResponse(work)
+        return JsonResponse(
+            worked(request, task, text, asked, files_of(study, text), study=study_id)
+        )
     except Failure as failure:
         return refused(failure)
-    except pool.Stopped as stopped:
-        return refused(Failure(f"this was given up: {stopped}"))
 
 
 _WANTED = {"set": dict, "held": list, "construction": list, "picks": list, "drawing": dict}

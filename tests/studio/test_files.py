@@ -10,6 +10,7 @@ from django.urls import reverse
 from PIL import Image
 
 from studio.projects.models import Study
+from studio.workspace.files import MOST_FILES
 from tests.outcome.test_scene import unpacked
 from tests.studio.test_views import edit, post
 
@@ -37,6 +38,16 @@ def test_a_file_is_attached_seen_downloaded_and_removed(signed_in: Client, study
     gone = signed_in.post(reverse("detach", args=[study.pk, "sizes.csv"]))
     assert gone.json()["files"] == []
     assert signed_in.get(address).status_code == 404
+
+
+def test_a_study_that_is_full_of_files_still_takes_a_newer_one_of_the_same_name(
+    signed_in: Client, study: Study
+) -> None:
+    for at in range(MOST_FILES):
+        study.attachments.create(name=f"sizes{at}.csv", data=SIZES)
+    assert attach(signed_in, study, SIZES + b"M10,11\n", "sizes3.csv").status_code == 200
+    refused = attach(signed_in, study, SIZES, "another.csv")
+    assert refused.status_code == 400 and "at most 50 files" in refused.json()["message"]
 
 
 def test_the_sheet_reads_the_file_and_follows_its_replacement(

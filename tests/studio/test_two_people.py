@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import sys
 import threading
 import time
 from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
+from django.http import HttpResponse
 from django.test import Client
 from django.urls import reverse
 
+from ovolo.sheet import reader
+from studio.config import urls
+from studio.engine import pool
 from studio.projects.models import Project, Study
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -74,3 +79,70 @@ def test_no_body_of_a_request_is_an_error_of_the_server(body: bytes, what: str) 
     client, study = of("person", "input a = 1 mm\npart p = box(a, a, a)")
     answer = client.post(reverse(what, args=[study.pk]), body, "application/json")
     assert answer.status_code < 500, answer.content[:300]
+
+
+def everything_asked(client: Client, study: Study) -> dict[str, tuple[HttpResponse, HttpResponse]]:
+    """The answers of every address there is to being read and being sent something."""
+    study.attachments.create(name="bolts.csv", data=b"size\n3\n")
+    known = {"study_id": study.pk, "project_id": study.project_id, "name": "bolts.csv", "file_name": "s.stl"}  # fmt: skip
+    told = {}
+    for pattern in urls.urlpatterns:
+        name = getattr(pattern, "name", None)
+        if name in (None, "sign-in", "sign-out", "remove", "detach"):
+            continue
+        address = reverse(name, kwargs={one: known[one] for one in pattern.pattern.converters})
+        body = {"edit": "set", "name": "a", "typed": "2 mm", "revision": study.head_id}
+        told[name] = (
+            client.get(address, {"see": ""}),
+            client.post(address, body, "application/json"),
+        )
+    assert all(one.status_code < 500 for pair in told.values() for one in pair)
+    return told
+
+
+SHEET = 'file bolts = "bolts.csv"\ninput a = 1 mm\npart p = box(a, a, a)'
+
+
+@pytest.mark.parametrize("ended", [pool.Busy("too many people are waiting"), pool.Stopped("it took too long")], ids=str)  # fmt: skip
+def test_every_address_answers_while_all_are_busy(
+    ended: Exception, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Whatever is asked for, of every address there is: told in words, never an error of the server."""
+
+    def run(*arguments: Any, **more: Any) -> None:
+        raise ended
+
+    client, study = of("person", SHEET)
+    monkeypatch.setattr(pool, "run", run)
+    told = everything_asked(client, study)
+    refusals = [one for pair in told.values() for one in pair if one.status_code in (400, 429)]
+    assert all(one.content for one in refusals)
+    assert all("max-age" not in one.headers.get("Cache-Control", "") for one in refusals)
+    wanted = 429 if isinstance(ended, pool.Busy) else 400
+    for name in ("vocabulary", "beside", "swaps", "attached", "hand-over"):
+        assert told[name][0].status_code == wanted, told
+    for name in ("moves", "item", "measure", "schedule", "edit"):
+        assert told[name][1].status_code == wanted, told
+    assert told["workspace"][0].status_code == 200, "the sheet can be read all the same"
+
+
+def test_no_sheet_is_read_by_the_process_that_answers(monkeypatch: pytest.MonkeyPatch) -> None:
+    def parse(start: str, text: str) -> None:
+        raise AssertionError(f"read here: {text}")
+
+    def read(text: str) -> None:
+        raise AssertionError(f"read here: {text}")
+
+    client, study = of("person", SHEET)
+    for module in list(sys.modules.values()):
+        if getattr(module, "__name__", "").startswith(("ovolo", "studio")):
+            for name, stub in (("parse", parse), ("read_sheet", read), ("read_statement", read)):
+                if getattr(getattr(module, name, None), "__module__", "").startswith("ovolo.sheet"):
+                    monkeypatch.setattr(module, name, stub)
+    with pytest.raises(AssertionError, match="read here"):
+        reader.read_sheet(SHEET)
+    told = everything_asked(client, study)
+    for name in ("workspace", "vocabulary", "beside", "attached", "hand-over"):
+        assert told[name][0].status_code == 200, told[name][0].content
+    for name in ("evaluate", "edit", "schedule"):
+        assert told[name][1].status_code == 200, told[name][1].content
