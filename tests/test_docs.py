@@ -83,3 +83,25 @@ def test_every_setting_of_the_environment_is_in_the_table_of_settings() -> None:
         r"^\| `(OVOLO_\w+)`", (DOCS / "running.md").read_text(encoding="utf-8"), re.MULTILINE
     )
     assert len(read) > 5 and read == set(said)
+
+
+def test_files_and_tests_that_the_pages_name_are_there() -> None:
+    root = DOCS.parent
+    files = [
+        str(one.relative_to(root))
+        for part in ("ovolo", "studio", "frontend", "tests", "docs", "bench")
+        for one in (root / part).rglob("*.*")
+    ]
+    tests = {
+        found
+        for one in (root / "tests").rglob("*.py")
+        for found in re.findall(r"def (test_\w+)", one.read_text(encoding="utf-8"))
+    }
+    for page in (root / "README.md", *DOCS.glob("*.md")):
+        text = page.read_text(encoding="utf-8")
+        for name in re.findall(r"`([\w./-]+\.(?:py|js|lark|html|md))`", text):
+            assert any(f"/{one}".endswith(f"/{name}") for one in files) or (root / name).exists(), (
+                f"{page.name}: {name}"
+            )
+        for name in re.findall(r"`(test_\w+)`", text):
+            assert name in tests, f"{page.name}: {name}"
