@@ -264,8 +264,8 @@ def _not_empty(solid: Solid) -> Solid:
     defaults={"at": "(0 mm, 0 mm)"},
 )  # fmt: skip
 def cut_at(what: Solid, way: Point, at: Point | None = None) -> Region:
-    """The section of a solid in the plane through a point, square to a direction: a region, to be
-    hatched and measured.
+    """The section of a solid in the plane through a point, square to a direction: a region that looks
+    that way, to be hatched and measured.
 
     what: the solid
     way: the direction to which the plane is square
