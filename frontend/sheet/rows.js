@@ -75,7 +75,7 @@ function covers(line, at) {
   return at >= line.line && at < line.line + line.text.split("\n").length;
 }
 
-function sayProblem(problem) {
+export function sayProblem(problem) {
   return problem.struck ? `${problem.struck}: ${problem.message}` : problem.message;
 }
 

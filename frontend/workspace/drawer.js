@@ -1,6 +1,7 @@
 // The drawer at the bottom of the sheet: working, checks, parts, files, problems; and threads.
 import { getJson, postForJson, sendFile } from "../server.js";
 import { reorderable } from "../sheet/reorder.js";
+import { sayProblem } from "../sheet/rows.js";
 import { drawThreads, following, tiesOf } from "../sheet/threads.js";
 import { watched } from "./settled.js";
 
@@ -132,9 +133,7 @@ export const drawer = () => ({
     return `${wrong} problem${wrong > 1 ? "s" : ""}${waiting ? `, ${waiting} waiting` : ""}`;
   },
 
-  problemSaid(problem) {
-    return problem.struck ? `${problem.struck}: ${problem.message}` : problem.message;
-  },
+  problemSaid: sayProblem,
 
   checkMark(check) {
     if (check.passed === null) return "… not tried";
