@@ -27,6 +27,7 @@ from ovolo.quantities.kinds import (
 )
 from ovolo.quantities.show import DisplayUnits
 from ovolo.quantities.table import Table
+from ovolo.remembering import remembers
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
 
@@ -56,6 +57,9 @@ def checked_program(text: str, tables: Tables | None = None) -> Program:
 @lru_cache(maxsize=200)
 def _checked_program(text: str, tables: _SameTables) -> Program:
     return check_sheet(read_sheet(text), tables.tables)
+
+
+remembers(_checked_program.cache_clear)
 
 
 _RUN = (
@@ -114,6 +118,7 @@ def _tolerance(node: tree.Node) -> float:
 
 
 _CHECKED: dict[object, Checked] = {}
+remembers(_CHECKED.clear)
 
 
 _MOST_REMEMBERED = 20_000

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from functools import lru_cache
 
+from ovolo.remembering import remembers
 from ovolo.sheet import tree
 from ovolo.sheet.names import references
 from ovolo.words.all import WORDS
@@ -18,6 +19,9 @@ def needed_names(content: tree.Content) -> frozenset[str]:
     if any(name in WORDS and WORDS[name].seeded for name in names):
         names.add("seed")
     return frozenset(names)
+
+
+remembers(needed_names.cache_clear)
 
 
 def ordered(needs: Mapping[int, Iterable[int]]) -> tuple[list[int], list[list[int]]]:

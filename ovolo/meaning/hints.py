@@ -11,6 +11,7 @@ from functools import lru_cache
 from ovolo.problems import Note, Span
 from ovolo.quantities.dimension import ANGLE, dimension_name
 from ovolo.quantities.units import unit_named
+from ovolo.remembering import remembers
 from ovolo.sheet import tree
 from ovolo.sheet.names import local_names, references
 from ovolo.words.all import WORDS
@@ -96,6 +97,9 @@ def _constants(content: tree.Formula | tree.Part) -> tuple[tree.Number, ...]:
     return tuple(found.values())
 
 
+remembers(_constants.cache_clear)
+
+
 def _worth_naming(number: tree.Number) -> bool:
     if number.value == 0:
         return False
@@ -140,17 +144,19 @@ def _units_or_names(
     """`2 t`, where there is a line `t`: two tonnes, or twice the line?"""
     lines = {one.name for one in statements if isinstance(one.content, tree.Named)}
     for statement in statements:
-        names = lines | local_names(statement.content)
+        said: set[str] = set()  # each once in a line
         for number in _figures(statement.content):
             unit = re.split(r"[*·/^²³]", number.unit)[0]
-            if unit not in names or number.unit in ("ft in", "'"):
+            if unit in said or number.unit in ("ft in", "'"):
                 continue
-            names = names - {unit}  # said once in a line
+            if unit not in lines and unit not in local_names(statement.content):
+                continue
+            said.add(unit)
             written = _written(statement, number)
             figure = written.removesuffix(number.unit).strip()
-            said = dimension_name(number.dimension)
+            what = dimension_name(number.dimension)
             message = (
-                f"{written} is {'an' if said[0] in 'aeiou' else 'a'} {said} here, in the unit "
+                f"{written} is {'an' if what[0] in 'aeiou' else 'a'} {what} here, in the unit "
                 f"{unit}; for so many times the name `{unit}` write {figure} * {number.unit}"
             )
             yield _note(statement, number.span, message)
@@ -177,14 +183,15 @@ def _written(statement: tree.Statement, number: tree.Number) -> str:
 @lru_cache(maxsize=50_000)
 def _figures(content: tree.Content) -> tuple[tree.Number, ...]:
     """All figures with a unit that stand in a statement."""
-    found: list[tree.Number] = []
-    waiting: list[tree.Node | tree.Content] = [content]
-    while waiting:
-        node = waiting.pop()
-        if isinstance(node, tree.Number) and not node.bare:
-            found.append(node)
-        waiting.extend(tree.children(node))
+    found = [
+        node
+        for node in tree.descendants(content)
+        if isinstance(node, tree.Number) and not node.bare
+    ]
     return tuple(sorted(found, key=lambda one: one.span))
+
+
+remembers(_figures.cache_clear)
 
 
 def _empty_comparisons(

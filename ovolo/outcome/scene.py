@@ -19,6 +19,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.digest import digest
 from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
@@ -67,11 +68,13 @@ def scene_of(
     construction: Collection[str] = (),
     working: int | None = None,
     drawing: dict[str, Any] | None = None,
+    lines_held: str = "",
 ) -> bytes:
     """The message for an outcome; `held` are keys of shapes the receiver has, `presets` those
     of the study and whether the present values are theirs, `construction` the names of lines
     that are no parts and whose geometry is wanted (`*` for all), `working` the line to explain,
-    `drawing` a flat drawing that goes with it."""
+    `drawing` a flat drawing that goes with it, `lines_held` tells the text whose lines the receiver
+    has (as `lines_of` in an earlier message)."""
     data = _Data()
     shapes: dict[str, Any] = {}
     by_name = {one.line.name: one for one in outcome.lines if one.line.name}
@@ -97,7 +100,7 @@ def scene_of(
         for o in outcome.lines
     }
     header = {
-        **sheet_header(outcome.program.sheet),
+        **_lines(outcome.program.sheet, lines_held),
         "study": outcome.program.title,
         "length_unit": _length_unit(outcome.units),
         "outcomes": lines,
@@ -179,6 +182,12 @@ def _finite(value: Any) -> Any:
         case float() if not math.isfinite(value):
             return None
     return value
+
+
+def _lines(sheet: tree.Sheet, held: str) -> dict[str, Any]:
+    """The lines of a sheet with what tells them from others; only that where they are held."""
+    own = digest(sheet.text)
+    return {"lines_of": own} | ({} if held == own else sheet_header(sheet))
 
 
 def sheet_header(sheet: tree.Sheet) -> dict[str, Any]:

@@ -12,7 +12,7 @@ from functools import singledispatchmethod
 from ovolo.quantities.show import Shown, follows_closely, grouped, written_unit
 from ovolo.quantities.units import unit_named
 from ovolo.sheet import tree
-from ovolo.sheet.operators import PRECEDENCE
+from ovolo.sheet.formulas import PRECEDENCE
 from ovolo.words.all import WORDS
 
 ValueOf = Callable[[str], str | None]

@@ -143,6 +143,10 @@ class Memo:
         self._results: OrderedDict[object, LineResult] = OrderedDict()
         self._last: tuple[Program, State] | None = None
 
+    def clear(self) -> None:
+        self._results.clear()
+        self._last = None
+
     def get(self, key: object) -> LineResult | None:
         found = self._results.get(key)
         if found is not None:

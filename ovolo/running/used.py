@@ -15,6 +15,7 @@ from ovolo.meaning.used import CHECKS_PASS, StudyFunction, inner, part_lines
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
 from ovolo.quantities.show import DisplayUnits
+from ovolo.remembering import remembers
 from ovolo.running.code import Code, Frame, Run, Together, alone, check_time, compiles, deadline
 from ovolo.running.tinting import tint_source
 from ovolo.running.values import Gap, LimitReached, Yielded, fingerprint
@@ -28,6 +29,8 @@ _MOST_YIELDS = 2_000
 _MOST_STUDIES = 50
 _USES: OrderedDict[object, Use] = OrderedDict()
 _MEMOS: OrderedDict[tuple[str, float], Memo] = OrderedDict()
+remembers(_USES.clear)
+remembers(_MEMOS.clear)
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,9 +10,10 @@ from ovolo.quantities.dimension import NUMBER, Dimension
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import tree
 from ovolo.sheet.keywords import RESERVED
+from ovolo.sheet.lines import comment_start, lines_of
 from ovolo.sheet.literals import literal_for
 from ovolo.sheet.names import local_names, references, studies_used
-from ovolo.sheet.reader import comment_start, lines_of, read_sheet
+from ovolo.sheet.reader import read_sheet
 
 
 def statement_at(text: str, line: int) -> tree.Statement:

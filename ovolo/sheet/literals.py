@@ -6,15 +6,13 @@ import math
 import re
 from fractions import Fraction
 
-from lark.exceptions import UnexpectedInput
-
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER, Dimension
 from ovolo.quantities.show import FEET_INCHES, DisplayUnits, follows_closely, written_unit
 from ovolo.quantities.typed import read_quantity
 from ovolo.quantities.units import Unit, unit_named
 from ovolo.sheet import tree
-from ovolo.sheet.build import parse
+from ovolo.sheet.formulas import expression_in
 
 _FINEST = 64
 """Fractions of an inch are written down to this one."""
@@ -23,8 +21,8 @@ _FINEST = 64
 def figure_in(written: str) -> tree.Number | None:
     """The figure that a piece of a sheet is; None where it is none."""
     try:
-        node = parse("expression", written)
-    except (Failure, UnexpectedInput):
+        node = expression_in(written)
+    except Failure:
         return None
     return node if isinstance(node, tree.Number) else None
 

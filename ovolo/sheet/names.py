@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from ovolo.problems import Span
+from ovolo.remembering import remembers
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
 
@@ -23,8 +24,15 @@ def references(content: tree.Content | tree.Node) -> tuple[Reference, ...]:
 @lru_cache(maxsize=100_000)
 def local_names(content: tree.Content | tree.Node) -> frozenset[str]:
     """The parameters, loop variables and local lines within a statement."""
-    return frozenset(_defined(content))
+    return frozenset(
+        node.name
+        for node in tree.descendants(content)
+        if isinstance(node, tree.Parameter | tree.Each | tree.Local)
+    )
 
+
+remembers(references.cache_clear)
+remembers(local_names.cache_clear)
 
 _QUOTED = r'"((?:\\.|[^"\\\n])*)"'
 _FILE = re.compile(rf"^file[ \t]+[^\W\d]\w*[ \t]*=[ \t]*{_QUOTED}", re.MULTILINE)
@@ -91,10 +99,3 @@ def _free(node: tree.Node | tree.Content, bound: frozenset[str]) -> Iterator[Ref
         case _:
             for child in tree.children(node):
                 yield from _free(child, bound)
-
-
-def _defined(node: tree.Node | tree.Content) -> Iterator[str]:
-    if isinstance(node, tree.Parameter | tree.Each | tree.Local):
-        yield node.name
-    for child in tree.children(node):
-        yield from _defined(child)

@@ -6,7 +6,6 @@ has the same tree wherever it stands. Numbers are in mm, radians, kg and s.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, fields
 from functools import cache
 from typing import Any
@@ -375,26 +374,40 @@ class Sheet:
     statements: tuple[Statement, ...]
 
 
+_SCALARS = frozenset(
+    {"Span", "str", "float", "bool", "Dimension", "tuple[str, str]", "tuple[tuple[str, Span], ...]"}
+)
+
+
 @cache
-def _field_names(kind: Any) -> tuple[str, ...]:
-    return tuple(item.name for item in fields(kind))
+def _fields_with_nodes(kind: Any) -> tuple[str, ...]:
+    return tuple(item.name for item in fields(kind) if item.type not in _SCALARS)
 
 
-def children(node: Node | Content) -> Iterator[Node]:
-    """The nodes directly within a node or a statement's content, in order."""
+def _with_nodes(node: Node | Content) -> tuple[str, ...]:
     kind: Any = type(node)
-    for name in _field_names(kind):
+    return _fields_with_nodes(kind)
+
+
+def children(node: Node | Content) -> list[Node]:
+    """The nodes directly within a node or a statement's content, in order."""
+    found: list[Node] = []
+    for name in _with_nodes(node):
         value = getattr(node, name)
         if isinstance(value, Node):
-            yield value
+            found.append(value)
         elif isinstance(value, tuple):
-            for item in value:
-                if isinstance(item, Node):
-                    yield item
+            found.extend(item for item in value if isinstance(item, Node))
+    return found
 
 
-def descendants(node: Node | Content) -> Iterator[Node | Content]:
+def descendants(node: Node | Content) -> list[Node | Content]:
     """A node or a content, and all nodes within it."""
-    yield node
-    for child in children(node):
-        yield from descendants(child)
+    found: list[Node | Content] = []
+    waiting = [node]
+    while waiting:
+        node = waiting.pop()
+        found.append(node)
+        if _with_nodes(node):
+            waiting.extend(reversed(children(node)))
+    return found

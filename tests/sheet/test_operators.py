@@ -3,7 +3,7 @@
 import pytest
 
 from ovolo.sheet import tree
-from ovolo.sheet.build import parse
+from ovolo.sheet.formulas import expression_in
 from ovolo.sheet.reader import read_statement
 from tests.sheets import value
 
@@ -24,7 +24,7 @@ from tests.sheets import value
 )
 def test_how_they_bind(formula: str, wanted: object) -> None:
     if wanted is None:
-        assert isinstance(parse("expression", formula), tree.Lambda)
+        assert isinstance(expression_in(formula), tree.Lambda)
     else:
         assert value(formula) == wanted
 
@@ -46,7 +46,7 @@ def test_what_does_not_fit_together(line: str, message: str, column: int) -> Non
 
 
 def test_places_reach_from_the_first_to_the_last_piece() -> None:
-    node = parse("expression", "(a + b) * -c ^ 2")
+    node = expression_in("(a + b) * -c ^ 2")
     assert isinstance(node, tree.Binary) and node.span == (0, 16)
     assert isinstance(node.left, tree.Binary) and node.left.span == (0, 7)
     assert isinstance(node.right, tree.Unary) and node.right.span == (10, 16)

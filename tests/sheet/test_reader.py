@@ -1,7 +1,5 @@
 """Reading text into statements."""
 
-import re
-
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
@@ -138,20 +136,6 @@ def test_demo_sheets_are_read_whole(name: str) -> None:
     sheet = read_sheet(text)
     assert "\n".join(statement.text for statement in sheet.statements) == text
     assert not any(isinstance(s.content, tree.Unreadable) for s in sheet.statements)
-
-
-def test_every_word_of_the_grammar_is_among_the_keywords() -> None:
-    """From there the colours of the editor and completion have them."""
-    from pathlib import Path
-
-    from ovolo.sheet import build
-    from ovolo.sheet.keywords import CLAUSES, RESERVED, STATEMENTS
-
-    grammar = Path(build.__file__).with_name("grammar.lark").read_text(encoding="utf-8")
-    words = set(re.findall(r'"([a-z]{2,})"', grammar))
-    clauses = {one for found in CLAUSES.values() for one in found}
-    assert words - {*STATEMENTS, *clauses, *RESERVED} == set()
-    assert {*STATEMENTS, *clauses} - {"units"} <= words and CLAUSES.keys() <= STATEMENTS.keys()
 
 
 @pytest.mark.parametrize("comment", ["# a note", '# the "old" one'])
