@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import re
 from pathlib import PurePath
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 from ovolo.formats.threemf import meshes_of_3mf
 from ovolo.geometry.cast import Cast
 from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.same import distinct_rows
 from ovolo.geometry.solid import Solid, manifold_of, shape_made
 from ovolo.problems import Failure
 
@@ -90,17 +92,16 @@ def _mended(mesh: Mesh, name: str, report: list[str]) -> Mesh:
     scale = max(float(np.abs(mesh.corners).max()), 1.0)
     step = max(_SAME, scale * 1e-7)
     cells = np.round(mesh.corners / step).astype(np.int64)
-    _, first, which = np.unique(cells, axis=0, return_index=True, return_inverse=True)
+    first, which = distinct_rows(cells)
     corners, triangles = mesh.corners[first], which[mesh.triangles]
     a, b, c = triangles.T
     kept = triangles[(a != b) & (b != c) & (c != a)]
     if len(kept) < len(triangles):
         report.append(f"{len(triangles) - len(kept)} triangles without area dropped")
-    ordered = np.sort(kept, axis=1)
-    _, once = np.unique(ordered, axis=0, return_index=True)
+    once, _ = distinct_rows(np.sort(kept, axis=1))
     if len(once) < len(kept):
         report.append(f"{len(kept) - len(once)} doubled triangles dropped")
-    kept = kept[np.sort(once)]
+    kept = kept[once]
     kept, turned = _agreeing(kept)
     if turned:
         report.append(f"{turned} triangles turned round")
@@ -115,11 +116,9 @@ def _mended(mesh: Mesh, name: str, report: list[str]) -> Mesh:
 def _agreeing(triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
     """Triangles turned so that each edge is run along in both directions, where that can be."""
     from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import breadth_first_order, connected_components
+    from scipy.sparse.csgraph import connected_components
 
-    half = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
-    key = np.sort(half, axis=1)
-    _, edge, counts = np.unique(key, axis=0, return_inverse=True, return_counts=True)
+    half, edge, counts = _edges(triangles)
     order = np.argsort(edge, kind="stable")
     starts = np.concatenate([[0], np.cumsum(counts)[:-1]])[counts == 2]
     p, q = order[starts], order[starts + 1]
@@ -128,28 +127,50 @@ def _agreeing(triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
         return triangles, 0
     count = len(triangles)
     links = coo_array((np.where(same, 2, 1), (p // 3, q // 3)), shape=(count, count)).tocsr()
-    links = links + links.T
-    turned = np.zeros(count, dtype=bool)
-    parts, label = connected_components(links, directed=False)
-    for part in range(parts):
-        root = int(np.argmax(label == part))
-        reached, before = breadth_first_order(links, root, directed=False)
-        for triangle in reached[1:]:
-            source = before[triangle]
-            turned[triangle] = turned[source] ^ bool(links[source, triangle] == 2)
-        members = label == part
-        if turned[members].sum() * 2 > members.sum():  # turn the few, not the many
-            turned[members] = ~turned[members]
+    links = links.maximum(links.T).tocsr()
+    _, label = connected_components(links, directed=False)
+    turned = _turned(links, np.unique(label, return_index=True)[1])
+    shares = np.bincount(label, turned) * 2 > np.bincount(label)  # turn the few, not the many
+    turned ^= shares[label]
     found = triangles.copy()
     found[turned] = found[turned][:, ::-1]
     return found, int(turned.sum())
 
 
+def _edges(
+    triangles: NDArray[np.int64],
+) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """The half-edges (3 n, 2), for each the number of its edge, and how many each edge has."""
+    half = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2).astype(np.int64)
+    key = half.min(axis=1) * (int(half.max()) + 1) + half.max(axis=1)
+    _, edge, counts = np.unique(key, return_inverse=True, return_counts=True)
+    return half, edge, counts
+
+
+def _turned(links: Any, roots: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Which triangles run against the root of their part: their links of 2 on the way to it are odd
+    in number."""
+    from scipy.sparse import bmat, coo_array
+    from scipy.sparse.csgraph import breadth_first_order
+
+    count = links.shape[0]
+    above = coo_array((np.ones(len(roots)), (roots, np.zeros_like(roots))), shape=(count, 1))
+    whole = bmat([[links, above], [above.T, None]]).tocsr()  # one more that leads to every root
+    _, before = breadth_first_order(whole, count, directed=False)
+    before = np.where(before < 0, count, before)[:count]
+    odd = np.append(np.asarray(whole[np.arange(count), before]).reshape(-1) == 2, False)
+    before = np.append(before, count)
+    while np.any(before != count):  # each time twice as far up
+        odd = odd ^ odd[before]
+        before = before[before]
+    return odd[:count]
+
+
 def _refuse_open(mesh: Mesh, name: str) -> None:
     if mesh.is_closed():
         return
-    half = mesh.triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
-    _, first, counts = np.unique(np.sort(half, axis=1), axis=0, return_index=True, return_counts=True)  # fmt: skip
+    half, edge, counts = _edges(mesh.triangles.astype(np.int64))
+    _, first = np.unique(edge, return_index=True)
     loose = first[counts != 2]
     if not len(loose):
         raise Failure(f"the surface in {name} cannot be turned to have one outside")

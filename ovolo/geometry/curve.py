@@ -361,13 +361,42 @@ class Cubics:
         slopes: Points = c1 + t * (2 * c2 + t * 3 * c3)
         return slopes
 
+    @cached_property
     def lengths(self) -> Points:
         """The length of each, as `Piece.length_to` has it; those that bend much, one by one."""
-        few, many = (self._lengths_by(*np.polynomial.legendre.leggauss(n)) for n in (16, 24))
-        uneven = np.abs(many - few) > 1e-13 * np.maximum(many, SMALLEST)
-        for at in np.flatnonzero(uneven):
-            many[at] = Cubic(self.poles[at]).length
-        return many
+        lengths = self._in_one_go.copy()
+        for at in np.flatnonzero(self._uneven):
+            lengths[at] = Cubic(self.poles[at]).length
+        return lengths
+
+    @cached_property
+    def _in_one_go(self) -> Points:
+        return self._lengths_by(_NODES, _WEIGHTS)
+
+    @cached_property
+    def _uneven(self) -> NDArray[np.bool_]:
+        """Which of them bend too much to be measured in one go."""
+        few, many = self._lengths_by(*np.polynomial.legendre.leggauss(16)), self._in_one_go
+        uneven: NDArray[np.bool_] = np.abs(many - few) > 1e-13 * np.maximum(many, SMALLEST)
+        return uneven
+
+    def parameters_at(self, which: NDArray[np.int64], lengths: Points) -> Points:
+        """The parameters (m,) at lengths from the start of those of the numbers given, by Newton's
+        method on the arc length; on those that bend much, one by one."""
+        totals = self.lengths[which]
+        t = np.clip(lengths / totals, 0.0, 1.0)
+        _, c1, c2, c3 = (c[which][:, None, :] for c in self.powers)
+        for _ in range(8):
+            places = (t[:, None] * np.append((1 + _NODES) / 2, 1.0))[..., None]
+            speeds = np.linalg.norm(c1 + places * (2 * c2 + places * 3 * c3), axis=2)
+            miss = (speeds[:, :-1] @ _WEIGHTS) * t / 2 - lengths
+            t = np.clip(t - miss / np.maximum(speeds[:, -1], 1e-12), 0.0, 1.0)
+            if np.all(np.abs(miss) < 1e-13 * totals):
+                break
+        for at in np.unique(which[self._uneven[which]]):
+            here = which == at
+            t[here] = Cubic(self.poles[at]).parameters_at(lengths[here])
+        return t
 
     def _lengths_by(self, nodes: Points, weights: Points) -> Points:
         speeds = np.linalg.norm(self.slopes((1 + nodes) / 2), axis=2)
@@ -486,7 +515,7 @@ class Curve:
     def length(self) -> float:
         """Length in mm."""
         return math.fsum(
-            math.fsum(run.lengths()) if isinstance(run, Cubics) else run.length for run in self.runs
+            math.fsum(run.lengths) if isinstance(run, Cubics) else run.length for run in self.runs
         )
 
     def bounds(self) -> Points:

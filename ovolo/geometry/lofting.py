@@ -142,9 +142,12 @@ def _refuse_unlike(sections: Sequence[Region], closed: bool) -> None:
 def _refuse_crossing(sections: Sequence[Region], closed: bool) -> None:
     """Refuses outlines that cut through the one before or after: the loft would overlap itself."""
     pairs = list(itertools.pairwise(range(len(sections))))
+    rings = [one.rings() for one in sections]
+    backs = [np.linalg.inv(one.frame) for one in sections]
     for a, b in [*pairs, *([(len(sections) - 1, 0)] if closed else [])]:
         for through, other in ((a, b), (b, a)):
-            place = _cut(sections[through], sections[other])
+            relative = backs[through] @ sections[other].frame
+            place = _cut(sections[through], relative, rings[other])
             if place is not None:
                 raise Failure(
                     f"outline {other} cuts through outline {through} at "
@@ -153,11 +156,14 @@ def _refuse_crossing(sections: Sequence[Region], closed: bool) -> None:
                 )
 
 
-def _cut(region: Region, other: Region) -> Points | None:
-    """A place (3,) within a region where the outline of another passes through its plane."""
-    back = np.linalg.inv(region.frame) @ other.frame
-    for ring in other.rings():
-        seen = applied(back, np.column_stack([ring, np.zeros(len(ring))]))
+def _cut(region: Region, relative: Matrix, rings: list[Points]) -> Points | None:
+    """A place (3,) within a region where the outline of another, which lies so to it, passes
+    through its plane."""
+    for ring in rings:
+        heights = ring @ relative[2, :2] + relative[2, 3]
+        if heights.min() > SMALLEST or heights.max() < -SMALLEST:
+            continue
+        seen = applied(relative, np.column_stack([ring, np.zeros(len(ring))]))
         onward = np.roll(seen, -1, axis=0)
         crosses = (seen[:, 2] < -SMALLEST) != (onward[:, 2] < -SMALLEST)
         crosses &= np.abs(onward[:, 2] - seen[:, 2]) > SMALLEST
@@ -191,30 +197,45 @@ def _matched(sections: Sequence[Region], closed: bool) -> tuple[Points, list[int
             rings = [np.roll(ring, -_sharp(ring)[0], axis=0) for ring in rings]
         shares = [_shares(ring) for ring in rings]
         for at in range(1, len(rings)):
-            rings[at], shares[at] = _started(rings[at - 1], rings[at], alike)
+            if not _similar(rings[at - 1], rings[at]):
+                rings[at], shares[at] = _started(rings[at - 1], rings[at], alike)
         if alike:
             shares = [_by_corners(ring, own) for ring, own in zip(rings, shares, strict=True)]
         together: Points = np.unique(np.round(np.concatenate(shares), 9)).astype(np.float64)
         together = together[(together >= 0) & (together < 1 - 1e-9)]
-        found.append([_at(ring, share, together) for ring, share in zip(rings, shares, strict=True)])  # fmt: skip
+        found.append([
+            ring if np.array_equal(np.round(share, 9), together) else _at(ring, share, together)
+            for ring, share in zip(rings, shares, strict=True)
+        ])  # fmt: skip
         loops.append(len(together))
     return np.concatenate(found, axis=1), loops
+
+
+def _similar(before: Points, ring: Points) -> bool:
+    """Whether a ring is the one before, moved and made larger or smaller: then it begins where it
+    twists least."""
+    if len(before) != len(ring):
+        return False
+    a, b = before - before.mean(axis=0), ring - ring.mean(axis=0)
+    along, square = float(np.vdot(a, b)), float(np.vdot(a, a))
+    return along > 0 and float(np.abs(b * square - a * along).max()) <= 1e-9 * square * float(np.abs(b).max())  # fmt: skip
 
 
 def _turn_alike(spaces: list[list[Points]], closed: bool) -> None:
     """Turns outlines round whose inside lies to the other side, seen along the way."""
     middles = [rings[0].mean(axis=0) for rings in spaces]
+    normals = [_normal(rings[0]) for rings in spaces]
     count = len(spaces)
     for at, rings in enumerate(spaces):
         before = middles[at - 1] if at or closed else middles[at]
         after = middles[(at + 1) % count] if at + 1 < count or closed else middles[at]
         way = after - before
-        normal = _normal(rings[0])
         # Where it hardly turns against the one before, it looks the same way: so a loft may also
         # go back, into a hollow. Otherwise the way tells.
-        along = float(normal @ _normal(spaces[at - 1][0])) if at else 0.0
-        if (along if abs(along) > _HARDLY else float(normal @ way)) < 0:
+        along = float(normals[at] @ normals[at - 1]) if at else 0.0
+        if (along if abs(along) > _HARDLY else float(normals[at] @ way)) < 0:
             spaces[at] = [ring[::-1] for ring in rings]
+            normals[at] = -normals[at]
 
 
 _HARDLY = math.cos(math.radians(45))
@@ -343,26 +364,27 @@ def _through(rings: Points, smooth: bool, closed: bool) -> Points:
         return _smoothly(rings, closed)
     onward = np.roll(rings, -1, axis=0)
     fine = tolerance_for(float(np.ptp(rings.reshape(-1, 3), axis=0).max()))
+    bend = (rings - np.roll(rings, -1, axis=1)) - (onward - np.roll(onward, -1, axis=1))
+    # A four-sided patch whose sides turn misses its two triangles by a quarter of that.
+    worst = np.where(_are_skew(rings, onward), np.linalg.norm(bend, axis=2).max(axis=1) / 4, 0.0)
+    counts = np.clip(np.ceil(worst / (0.4 * fine)), 1, _MOST_BETWEEN).astype(int)
     found = []
     for at in range(len(rings) if closed else len(rings) - 1):
-        a, b = rings[at], onward[at]
-        bend = (a - np.roll(a, -1, axis=0)) - (b - np.roll(b, -1, axis=0))
-        # A four-sided patch whose sides turn misses its two triangles by a quarter of that.
-        worst = float(np.linalg.norm(bend, axis=1).max()) / 4 if _is_skew(a, b) else 0.0
-        count = min(max(math.ceil(worst / (0.4 * fine)), 1), _MOST_BETWEEN)
-        steps = np.linspace(0, 1, count + 1)[:-1, None, None]
-        found.append(a + steps * (b - a))
+        steps = np.linspace(0, 1, counts[at] + 1)[:-1, None, None]
+        found.append(rings[at] + steps * (onward[at] - rings[at]))
     if not closed:
         found.append(rings[-1:])
     return np.concatenate(found)
 
 
-def _is_skew(a: Points, b: Points) -> bool:
-    """Whether any patch between two rings is not flat."""
-    a1, b1 = np.roll(a, -1, axis=0), np.roll(b, -1, axis=0)
-    volumes = np.abs(np.einsum("ij,ij->i", np.cross(a1 - a, b - a), b1 - a))
-    size = np.linalg.norm(np.cross(a1 - a, b - a), axis=1)
-    return bool(np.any(volumes > chord_tolerance() / 5 * np.maximum(size, 1e-12)))
+def _are_skew(a: Points, b: Points) -> NDArray[np.bool_]:
+    """Between which of the rings (k, n, 3) and their followers any patch is not flat."""
+    a1, b1 = np.roll(a, -1, axis=1), np.roll(b, -1, axis=1)
+    across = np.cross(a1 - a, b - a)
+    volumes = np.abs(np.sum(across * (b1 - a), axis=2))
+    skew = volumes > chord_tolerance() / 5 * np.maximum(np.linalg.norm(across, axis=2), 1e-12)
+    found: NDArray[np.bool_] = skew.any(axis=1)
+    return found
 
 
 def _smoothly(rings: Points, closed: bool) -> Points:

@@ -27,8 +27,9 @@ class Mesh:
 
     def volume(self) -> float:
         """Signed volume by the divergence theorem: the sum of a · (b x c) / 6."""
-        a, b, c = (self.corners[self.triangles[:, i]] for i in range(3))
-        return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
+        corners = np.ascontiguousarray(self.corners.T)
+        a, b, c = (corners[:, self.triangles[:, i]] for i in range(3))
+        return float(_dots(a, _cross(b, c)).sum() / 6)
 
     def centroid(self) -> Floats:
         """The centre of volume, (3,): tetrahedra from the origin, weighted by their volumes."""
@@ -42,9 +43,8 @@ class Mesh:
 
     def area_vectors(self) -> Floats:
         """Twice the area of each triangle as a vector along its normal, (m, 3)."""
-        a, b, c = (self.corners[self.triangles[:, i]] for i in range(3))
-        vectors: Floats = np.cross(b - a, c - a)
-        return vectors
+        sides = _sides(self)
+        return np.ascontiguousarray(_cross(sides[0], -sides[2]).T)
 
     def is_closed(self) -> bool:
         """Whether every edge is shared by exactly two triangles, in opposite directions."""
@@ -84,31 +84,99 @@ class Drawing:
 
 def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     """The mesh with smooth normals across flat joints, and its feature edges."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
-    weighted = mesh.area_vectors()
-    lengths = np.linalg.norm(weighted, axis=1)
-    units = weighted / np.where(lengths > 0, lengths, 1.0)[:, None]
+    triangles = mesh.triangles
+    sides = _sides(mesh)
+    across = _cross(sides[0], -sides[2])
+    sizes = np.sqrt(_dots(across, across))
+    units = across / np.where(sizes > 0, sizes, 1.0)
+    angles = _angles(sides, sizes)
     first, second, is_edge = _neighbours(mesh, units, crease)
-    edges = _edge_ends(mesh, first[is_edge])
-    joined = _joined_corners(mesh, first[~is_edge], second[~is_edge])
-    size = 3 * len(mesh.triangles)
-    graph = coo_array((np.ones(len(joined)), (joined[:, 0], joined[:, 1])), shape=(size, size))
-    count, group = connected_components(graph, directed=False)
-    weights = np.repeat(units, 3, axis=0) * corner_angles(mesh)[:, None]
-    sums = [np.bincount(group, axis, minlength=count) for axis in weights.T]
-    normals = np.column_stack(sums).astype(np.float64)
-    norms = np.linalg.norm(normals, axis=1)
-    normals /= np.where(norms > 0, norms, 1.0)[:, None]
-    positions = np.zeros((count, 3))
-    positions[group] = mesh.corners[mesh.triangles.reshape(-1)]
+    group, count = _groups(mesh, first, second, is_edge)
+    sums = [np.bincount(group, np.repeat(axis, 3) * angles, minlength=count) for axis in units]
+    normals: Floats = np.column_stack(sums)
+    norms = np.sqrt(np.einsum("ij,ij->i", normals, normals))
+    normals = normals / np.where(norms > 0, norms, 1.0)[:, None]
+    positions = np.zeros((count, 3), dtype=np.float32)
+    positions[group] = mesh.corners[triangles.reshape(-1)]
     return Drawing(
-        positions.astype(np.float32),
+        positions,
         normals.astype(np.float32),
         group.reshape(-1, 3).astype(np.uint32),
-        edges.astype(np.float32),
+        _edge_ends(mesh, first[is_edge]).astype(np.float32),
     )
+
+
+def _sides(mesh: Mesh) -> tuple[Floats, Floats, Floats]:
+    """The sides of the triangles as columns (3, m), from each corner to the next."""
+    corners = np.ascontiguousarray(mesh.corners.T)
+    a, b, c = (corners[:, mesh.triangles[:, side]] for side in range(3))
+    return b - a, c - b, a - c
+
+
+def _angles(sides: tuple[Floats, Floats, Floats], spans: Floats) -> Floats:
+    """The angles (3 m,) at the corners: the sides that meet there span twice the triangle's area."""
+    found = [np.arctan2(spans, -_dots(sides[at], sides[at - 1])) for at in range(3)]
+    return np.stack(found, axis=1).reshape(-1)
+
+
+def corner_angles(mesh: Mesh) -> Floats:
+    """The angle of each triangle at each of its corners (3 m,), by which normals are weighted
+    (Thürmer and Wüthrich, Computing vertex normals from polygonal facets, 1998)."""
+    sides = _sides(mesh)
+    across = _cross(sides[0], -sides[2])
+    return _angles(sides, np.sqrt(_dots(across, across)))
+
+
+def _cross(a: Floats, b: Floats) -> Floats:
+    """The vector products of columns (3, m)."""
+    found: Floats = np.stack([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])  # fmt: skip
+    return found
+
+
+def _dots(a: Floats, b: Floats) -> Floats:
+    """The products of columns (3, m)."""
+    found: Floats = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+    return found
+
+
+def _groups(
+    mesh: Mesh, first: NDArray[np.int64], second: NDArray[np.int64], is_edge: NDArray[np.bool_]
+) -> tuple[NDArray[np.int64], int]:
+    """For each corner of a triangle (3 m,) which corner of the drawing it is, and how many there
+    are: around a corner of the mesh all those are one that no feature edge parts.
+
+    A half-edge stands for the corner it starts from; across the one before it lies the next corner
+    around the same place."""
+    at = mesh.triangles.reshape(-1).astype(np.int64)
+    across = np.full(len(at), -1)
+    across[first[~is_edge]], across[second[~is_edge]] = second[~is_edge], first[~is_edge]
+    creased = np.zeros(len(mesh.corners), dtype=bool)
+    creased[at[first[is_edge]]] = creased[at[_onward(first[is_edge])]] = True
+    parted = np.flatnonzero(creased[at])
+    beside = across[_onward(_onward(parted))]
+    last = np.arange(len(at))
+    last[parted] = np.where(beside >= 0, beside, parted)
+    for _ in range(_MOST_DOUBLINGS):  # each time twice as far, up to a feature edge
+        further = last[last[parted]]
+        if np.array_equal(further, last[parted]):
+            break
+        last[parted] = further
+    used = np.zeros(len(mesh.corners), dtype=bool)
+    used[at[~creased[at]]] = True
+    group = (np.cumsum(used) - 1)[at]
+    ends = np.zeros(len(at), dtype=bool)
+    ends[last[parted]] = True
+    smooth = int(used.sum())
+    group[parted] = smooth - 1 + np.cumsum(ends)[last[parted]]
+    return group, smooth + int(ends.sum())
+
+
+_MOST_DOUBLINGS = 24
+
+
+def _onward(half_edges: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The corner of its triangle at which a half-edge ends."""
+    return half_edges - half_edges % 3 + (half_edges + 1) % 3
 
 
 def share_missed(mesh: Mesh) -> float:
@@ -119,7 +187,7 @@ def share_missed(mesh: Mesh) -> float:
     weighted = mesh.area_vectors()
     lengths = np.linalg.norm(weighted, axis=1)
     units = weighted / np.where(lengths > 0, lengths, 1.0)[:, None]
-    first, second, is_edge = _neighbours(mesh, units, CREASE)
+    first, second, is_edge = _neighbours(mesh, np.ascontiguousarray(units.T), CREASE)
     a, b = first[~is_edge] // 3, second[~is_edge] // 3
     ends = mesh.corners[_directed_edges(mesh.triangles)[first[~is_edge]]]
     along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), 1e-300)
@@ -132,17 +200,6 @@ def share_missed(mesh: Mesh) -> float:
     return total / mesh.volume()
 
 
-def corner_angles(mesh: Mesh) -> Floats:
-    """The angle of each triangle at each of its corners (3 m,), by which normals are weighted
-    (Thürmer and Wüthrich, Computing vertex normals from polygonal facets, 1998)."""
-    corners = mesh.corners[mesh.triangles]
-    onward = np.roll(corners, -1, axis=1) - corners
-    back = np.roll(corners, 1, axis=1) - corners
-    across = np.linalg.norm(np.cross(onward, back), axis=2)
-    angles: Floats = np.arctan2(across, np.einsum("ijk,ijk->ij", onward, back)).reshape(-1)
-    return angles
-
-
 def _neighbours(
     mesh: Mesh, units: Floats, crease: float
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
@@ -150,14 +207,15 @@ def _neighbours(
     it is a feature edge. An edge with no partner meets itself and is one."""
     edges = _directed_edges(mesh.triangles)
     count = len(mesh.corners)
-    key = edges.min(axis=1) * count + edges.max(axis=1)
-    order = np.argsort(key, kind="stable")
+    start, end = edges[:, 0], edges[:, 1]
+    key = np.minimum(start, end) * count + np.maximum(start, end)
+    order = np.argsort(key)
     ordered = key[order]
     starts = np.flatnonzero(np.r_[True, ordered[1:] != ordered[:-1]])
     sizes = np.diff(np.r_[starts, len(ordered)])
     first = order[starts]
     second = order[starts + np.minimum(sizes, 2) - 1]
-    turn = np.einsum("ij,ij->i", units[first // 3], units[second // 3])
+    turn = _dots(units[:, first // 3], units[:, second // 3])
     is_edge = (sizes != 2) | (turn < math.cos(crease))
     return first, second, is_edge
 
@@ -165,21 +223,3 @@ def _neighbours(
 def _edge_ends(mesh: Mesh, half_edges: NDArray[np.int64]) -> Floats:
     ends: Floats = mesh.corners[_directed_edges(mesh.triangles)[half_edges]]
     return ends
-
-
-def _joined_corners(
-    mesh: Mesh, first: NDArray[np.int64], second: NDArray[np.int64]
-) -> NDArray[np.int64]:
-    """Pairs of triangle corners that share a normal: both ends of each smooth edge.
-
-    The half-edges run in opposite directions, so the start of one is the end of the other.
-    """
-    triangle, side = np.divmod(second, 3)
-    start, end = 3 * triangle + side, 3 * triangle + (side + 1) % 3
-    triangle, side = np.divmod(first, 3)
-    return np.concatenate(
-        [
-            np.stack([3 * triangle + side, end], axis=1),
-            np.stack([3 * triangle + (side + 1) % 3, start], axis=1),
-        ]
-    )

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import Curve, needs_pieces
+from ovolo.geometry.curve import Cubics, Curve, Piece, needs_pieces
 from ovolo.geometry.region import Region
 from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
@@ -202,15 +202,31 @@ def on_curve(curve: Curve, lengths: Values) -> tuple[Values, Values]:
             f"there is nothing at {lengths[over[0]]:.6g} mm on a curve {curve.length:.6g} mm long"
         )
     places, ways = np.empty((len(lengths), 3)), np.empty((len(lengths), 3))
-    ends = np.cumsum([piece.length for piece in curve.pieces])
+    each = [
+        run.lengths if isinstance(run, Cubics) else np.array([run.length]) for run in curve.runs
+    ]
+    sizes = np.concatenate(each)
+    ends = np.cumsum(sizes)
     which = np.minimum(np.searchsorted(ends, lengths), len(ends) - 1)
-    for at in np.unique(which):
-        here, piece = which == at, curve.pieces[at]
-        steps = piece.parameters_at(lengths[here] - (ends[at] - piece.length))
-        slopes = piece.slope(steps)
-        places[here] = piece.at(steps)
-        ways[here] = slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
+    within = lengths - (ends - sizes)[which]
+    first = 0
+    for run, own in zip(curve.runs, each, strict=True):
+        here = (which >= first) & (which < first + len(own))
+        if np.any(here):
+            places[here], ways[here] = _on_run(run, which[here] - first, within[here])
+        first += len(own)
     return places, ways
+
+
+def _on_run(
+    run: Piece | Cubics, which: NDArray[np.int64], lengths: Values
+) -> tuple[Values, Values]:
+    """Places and directions on pieces of a run, at lengths from the start of each."""
+    if isinstance(run, Cubics):
+        return run.at(which, run.parameters_at(which, lengths))
+    steps = run.parameters_at(lengths)
+    slopes = run.slope(steps)
+    return run.at(steps), slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
 
 
 def frames(places: Values, ways: Values) -> Values:

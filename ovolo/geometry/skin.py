@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.same import distinct_rows
 
 Points = NDArray[np.float64]
 Indices = NDArray[np.int64]
@@ -47,13 +48,10 @@ def skinned(
 def without_slivers(mesh: Mesh) -> Mesh:
     """The mesh with corners that coincide made one, and without triangles that have lost an edge:
     where a ring shrinks to a point, its apex is one corner."""
-    rounded = np.round(mesh.corners, 7) + 0.0
-    unique, inverse = np.unique(rounded, axis=0, return_inverse=True)
-    if len(unique) == len(mesh.corners):
+    first, inverse = distinct_rows(np.round(mesh.corners, 7) + 0.0)
+    if len(first) == len(mesh.corners):
         return mesh
-    order = np.full(len(unique), -1, dtype=np.int64)
-    order[inverse[::-1]] = np.arange(len(rounded))[::-1]
-    corners = mesh.corners[order]
+    corners = mesh.corners[first]
     triangles = inverse[mesh.triangles]
     a, b, c = triangles.T
     kept = (a != b) & (b != c) & (c != a)

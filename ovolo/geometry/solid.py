@@ -23,6 +23,7 @@ from ovolo.geometry.mesh import Drawing, Mesh, drawing_of, share_missed
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
 from ovolo.problems import Failure
+from ovolo.remembering import remembers
 
 MOST_TRIANGLES = 5_000_000
 
@@ -301,6 +302,7 @@ def _areas(shape: Shape, matrices: Matrix) -> float:
 
 
 _SHAPES: dict[str, Shape] = {}
+remembers(_SHAPES.clear)
 _MOST_SHAPES = 4_000
 
 

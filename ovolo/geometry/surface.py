@@ -231,11 +231,15 @@ def _by_share(curve: Curve) -> Callable[[Points], Points]:
     """Points of a curve at shares of its length."""
     needs_pieces(curve)
     total = curve.length
+    last: dict[bytes, Points] = {}  # slopes across ask for the same places several times
 
     def at(shares: Points) -> Points:
-        unique, inverse = np.unique(np.clip(shares, 0.0, 1.0), return_inverse=True)
-        places: Points = on_curve(curve, unique * total)[0][inverse]
-        return places
+        key = shares.tobytes()
+        if key not in last:
+            unique, inverse = np.unique(np.clip(shares, 0.0, 1.0), return_inverse=True)
+            last.clear()
+            last[key] = on_curve(curve, unique * total)[0][inverse]
+        return last[key]
 
     return at
 

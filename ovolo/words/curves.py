@@ -17,11 +17,15 @@ from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.setting_out import frames, on_curve
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.surface import Surface
-from ovolo.problems import Failure
+from ovolo.problems import Failure, OneByOne
 from ovolo.words.corners import CORNER, Condition, chosen_corners, wanted_corners
 from ovolo.words.registry import word
 
 Point = NDArray[np.float64]
+Points = NDArray[np.float64]
+"""One point, or n of them (n, 3)."""
+
+Values = Any
 
 
 @word("point, point -> curve", example="length(line((0 m, 0 m), (3 m, 4 m)))", gives="5 m")
@@ -269,15 +273,15 @@ def close(c: Curve) -> Curve:
 @word(
     "curve, length -> point", "curve, share: number -> point",
     "surface, u: number, v: number -> point",
-    example="point_at(line((0 m, 0 m), (3 m, 4 m)), 1 m).y", gives="80 cm",
+    example="point_at(line((0 m, 0 m), (3 m, 4 m)), 1 m).y", gives="80 cm", elementwise=True,
 )  # fmt: skip
 def point_at(
     c: Curve | Surface,
-    s: float = 0.0,
-    share: float | None = None,
-    u: float = 0.0,
-    v: float = 0.0,
-) -> Point:
+    s: Values = 0.0,
+    share: Values | None = None,
+    u: Values = 0.0,
+    v: Values = 0.0,
+) -> Points:
     """The point of a curve at a length from its start, or at a share of its length from 0 to 1; of
     a surface at u and v, each from 0 to 1.
 
@@ -288,23 +292,32 @@ def point_at(
     v: of a surface, from 0 to 1
     """
     if isinstance(c, Surface):
-        place: Point = c.at(u, v)[0]
-        return place
-    return c.point_at(s if share is None else share * c.length)
+        places = c.at(u, v)
+        return places if np.ndim(u) or np.ndim(v) else places[0]
+    lengths = _lengths(c, s, share)
+    return on_curve(c, lengths)[0] if np.ndim(lengths) else c.point_at(lengths)
 
 
 @word(
     "curve, length -> point Q", "curve, share: number -> point Q",
-    example="tangent_at(circle(1 m), pi * 500 mm).x", gives="-1",
+    example="tangent_at(circle(1 m), pi * 500 mm).x", gives="-1", elementwise=True,
 )  # fmt: skip
-def tangent_at(c: Curve, s: float = 0.0, share: float | None = None) -> Point:
+def tangent_at(c: Curve, s: Values = 0.0, share: Values | None = None) -> Points:
     """The direction of a curve at a length from its start, or at a share of it; its length is 1.
 
     c: the curve
     s: a length from its start
     share: or a share of it, from 0 to 1
     """
-    return c.tangent_at(s if share is None else share * c.length)
+    lengths = _lengths(c, s, share)
+    return on_curve(c, lengths)[1] if np.ndim(lengths) else c.tangent_at(lengths)
+
+
+def _lengths(c: Curve, s: Values, share: Values | None) -> Values:
+    """Lengths from the start of a curve, which may be said as shares of all of it."""
+    if not isinstance(c, Curve):  # each item has a curve of its own
+        raise OneByOne
+    return s if share is None else share * c.length
 
 
 @word(

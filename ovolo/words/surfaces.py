@@ -12,10 +12,14 @@ from ovolo.geometry import surface as kernel
 from ovolo.geometry.curve import Curve
 from ovolo.geometry.solid import Solid
 from ovolo.geometry.surface import Surface
-from ovolo.problems import Failure
+from ovolo.problems import Failure, OneByOne
 from ovolo.words.registry import word
 
 Point = NDArray[np.float64]
+Points = NDArray[np.float64]
+"""One point, or n of them (n, 3)."""
+
+Values = Any
 _FLAT = "(u, v) -> (u * 1 m, v * 2 m)"
 
 
@@ -80,17 +84,19 @@ def loft_surface(curves: list[Curve]) -> Surface:
 
 @word(
     "surface, number, number -> point Q",
-    example=f"normal_at(surface({_FLAT}), 0.5, 0.5).z", gives="1",
+    example=f"normal_at(surface({_FLAT}), 0.5, 0.5).z", gives="1", elementwise=True,
 )  # fmt: skip
-def normal_at(s: Surface, u: float, v: float) -> Point:
+def normal_at(s: Surface, u: Values, v: Values) -> Points:
     """The direction square to a surface, of length 1.
 
     s: the surface
     u: from 0 to 1
     v: from 0 to 1
     """
-    normal: Point = s.normals(u, v)[0]
-    return normal
+    if not isinstance(s, Surface):  # each item has a surface of its own
+        raise OneByOne
+    normals = s.normals(u, v)
+    return normals if np.ndim(u) or np.ndim(v) else normals[0]
 
 
 @word("surface -> surface", example=f"normal_at(flip(surface({_FLAT})), 0.5, 0.5).z", gives="-1")

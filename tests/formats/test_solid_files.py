@@ -8,6 +8,7 @@ import zipfile
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 import trimesh
 
@@ -242,6 +243,21 @@ def test_what_can_be_mended_is_and_is_told() -> None:
     inside_out = read_solid(text_stl([face[::-1] for face in FACES]), "a.stl")  # type: ignore[arg-type]
     assert inside_out.mended == ("turned inside out",) and inside_out.solid.volume > 0
     assert ["mended", "turned inside out"] in shown(inside_out, 9)[1]
+
+
+@pytest.mark.parametrize("share", [0.1, 0.45])
+def test_whatever_triangles_of_several_bodies_are_turned_they_are_turned_back(share: float) -> None:
+    """Three balls apart, by trimesh's own figure of their volume."""
+    balls: list[Any] = [trimesh.creation.icosphere(3, 5 + at) for at in range(3)]
+    for at, ball in enumerate(balls):
+        ball.apply_translation((20 * at, 0, 0))
+    whole: Any = trimesh.util.concatenate(balls)
+    turned = np.random.default_rng(4).random(len(whole.faces)) < share
+    volume = float(whole.volume)
+    whole.faces[turned] = whole.faces[turned][:, ::-1]
+    cast = read_solid(whole.export(file_type="stl"), "a.stl")
+    assert cast.mended == (f"{turned.sum()} triangles turned round",)
+    assert cast.solid.volume == pytest.approx(volume, rel=1e-5)
 
 
 def test_a_sheet_works_on_a_solid_from_a_file() -> None:

@@ -92,8 +92,7 @@ def test_what_is_drawn_after_a_run_is_divided_as_in_it() -> None:
 
 
 def test_a_line_that_was_stopped_goes_on_when_it_is_asked_for_less() -> None:
-    lines = ("f(u, v) = (u * 1 m, v * 1 m, u * v * 1 m)", "input n = 4000", "bowl = surface(f)",
-             "strips = [normal_at(bowl, i / n, 0.5).z for i in 0 .. n - 1]")  # fmt: skip
+    lines = ("input n = 4000", "sizes = [perimeter(disc(i * 1 mm + n * 1 mm)) for i in 0 .. n - 1]")
     text, memo = "\n".join(lines), Memo()
     stopped = outcome_of(text, {"n": 4000.0}, memo, time_limit=0.0)
     assert any("takes too long" in problem.message for problem in stopped.problems)

@@ -1,6 +1,7 @@
 """The words of curves: problems in the words of the trade, and what they do together."""
 
 import math
+import re
 
 import pytest
 
@@ -93,3 +94,22 @@ def test_curves_carry_through_functions_and_arrays() -> None:
         "check lengths[5] > lengths[0]",
     )
     assert outcome.well, [str(problem) for problem in outcome.problems]
+
+
+@pytest.mark.parametrize(
+    "formula",
+    [
+        "point_at(path, i * 10 mm)", "point_at(path, share = i / 40)", "tangent_at(path, i * 10 mm)",
+        "point_at(shell, i / 40, 0.3)", "point_at(shell, 0.2, i / 40)", "normal_at(shell, i / 40, i / 50)",
+    ],
+)  # fmt: skip
+def test_many_places_at_once_are_those_one_by_one(formula: str) -> None:
+    """A curve of lines, arcs and cubics; the first is worked out for all i together."""
+    lines = (
+        "path = start((0 m, 0 m)).to((0.2 m, 0 m)).arc_to((0.4 m, 0.2 m), 0.3 m).tangent_to((0.5 m, 0.6 m))",
+        "shell = surface((u, v) -> (u * 2 m, v * 1 m, 0.3 m * sin(180° * u) * v))",
+    )
+    together = value(f"[{formula} for i in 0 .. 40]", *lines)
+    for at in (0, 7, 23, 40):
+        alone = value(re.sub(r"\bi\b", str(at), formula), *lines)
+        assert together[at] == pytest.approx(alone, abs=1e-9)
