@@ -16,7 +16,7 @@ await build({
   minify: true,
   target: "es2022",
   legalComments: "none",
-  chunkNames: "chunk-[hash]",
+  chunkNames: "[name]-[hash]",
 });
 
 await build({

@@ -1,4 +1,5 @@
 // The drawer at the bottom of the sheet: working, checks, parts, files, problems; and threads.
+import { formulaModule } from "../later.js";
 import { getJson, postForJson, sendFile } from "../server.js";
 import { reorderable } from "../sheet/reorder.js";
 import { sayProblem } from "../sheet/rows.js";
@@ -6,6 +7,8 @@ import { drawThreads, following, tiesOf } from "../sheet/threads.js";
 import { watched } from "./settled.js";
 
 const THREAD_PAUSE = 120; // milliseconds over a line before its threads are drawn
+
+const inWords = (count) => count.toLocaleString("en-GB");
 
 export const drawer = () => ({
   drawer: "",
@@ -56,8 +59,9 @@ export const drawer = () => ({
   },
 
   async typeset(host, latex) {
-    const { default: katex } = await import("../sheet/katex.js");
-    katex(host, latex);
+    const formulas = await formulaModule().catch(() => null);
+    if (formulas) formulas.default(host, latex);
+    else host.textContent = latex; // as it is written, until the server is back
   },
 
   // name = formula = numbers = result, each once.
@@ -159,7 +163,7 @@ export const drawer = () => ({
   },
 
   async fileWork(work) {
-    this.complaint = "";
+    this.complain();
     try {
       await watched(work);
     } catch (error) {
@@ -170,6 +174,12 @@ export const drawer = () => ({
   attach(event) {
     const [file] = event.target.files;
     if (!file) return;
+    const most = Number(event.target.dataset.most);
+    if (file.size > most) {
+      this.complain(`${file.name} has ${inWords(file.size)} bytes; at most ${inWords(most)} are taken`);
+      event.target.value = "";
+      return;
+    }
     this.fileWork(async () => {
       this.takeState(await sendFile(`${this.address}files/`, file));
       this.seen = null;

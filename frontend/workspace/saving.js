@@ -83,7 +83,7 @@ export const saving = () => ({
         accepted = true;
         this.takeState(state);
         this.status = "Saved";
-        this.complaint = "";
+        this.complain();
         this.conflict = null;
         this.newer = null;
       } catch (error) {
@@ -117,8 +117,13 @@ export const saving = () => ({
     this.needed = Boolean(error.said?.needed);
     if (error instanceof NoServer) return this.sayNoServer();
     if (!(error instanceof Refusal)) throw error;
-    this.complaint = error.message;
-    this.hint = error.hint;
+    this.complain(error.message, error.hint);
+  },
+
+  // What was refused, and a way out of it; nothing, where all is well again.
+  complain(message = "", hint = "") {
+    this.complaint = message;
+    this.hint = hint;
   },
 
   undo() {
@@ -145,7 +150,7 @@ export const saving = () => ({
   },
 
   dismiss() {
-    this.complaint = "";
+    this.complain();
     this.conflict = null;
   },
 
@@ -190,8 +195,7 @@ export const saving = () => ({
     if (draft) this.conflict = { action: "edit", body: draft, mine, theirs: this.revision };
     else if (this.conflict) this.conflict.theirs = this.revision;
     this.newer = null;
-    this.complaint = this.conflict ? "This is the state of the other window; your change is kept aside." : "";
-    this.hint = "";
+    this.complain(this.conflict ? "This is the state of the other window; your change is kept aside." : "");
     this.closeLine();
     this.refresh();
   },
@@ -201,7 +205,7 @@ export const saving = () => ({
     const { action, body, mine } = this.conflict;
     const { revision } = await watched(() => getJson(`${this.address}state`));
     this.conflict = null;
-    this.complaint = "";
+    this.complain();
     this.revision = revision;
     if (await this.change(action, { ...body, mine })) this.closeLine();
   },

@@ -8,6 +8,14 @@ import { queue, tellSettled } from "./settled.js";
 
 const steady = new Steady();
 
+// The lines of the text that was seen last: they are not sent with every turn.
+let heldLines = { of: "", lines: [] };
+
+function withLines(scene) {
+  if (scene.lines_of && scene.lines) heldLines = { of: scene.lines_of, lines: scene.lines };
+  return scene.lines ? scene : { ...scene, lines: heldLines.lines };
+}
+
 export const showing = () => ({
   rows: [],
   draftRow: null, // what the line that is being typed gives
@@ -36,11 +44,12 @@ export const showing = () => ({
           ...(draft ? { text: draft.whole } : { revision: this.revision }),
           set: { ...turning },
           held: window.ovolo.stage.heldShapes(),
+          lines_held: heldLines.of,
           construction: this.constructionWanted(),
           working: this.workingWanted(draft),
           drawing: this.drawingWanted(),
         });
-        this.take(scene, draft);
+        this.take(withLines(scene), draft);
         if (this.status === "No server") this.status = "";
       } catch (error) {
         this.fail(error);
@@ -52,7 +61,7 @@ export const showing = () => ({
   take(scene, draft) {
     const { rows, typed } = draft ? drafted(scene, draft) : { rows: rowsOf(scene), typed: null };
     this.draftRow = typed;
-    if (scene.stopped) this.complaint = scene.stopped;
+    if (scene.stopped) this.complain(scene.stopped);
     else this.showProblems(scene, draft);
     if (draft && isUnfinished(typed, draft)) return;
     this.show("rows", rows, (row) => row.key);

@@ -30,7 +30,8 @@ export const text = () => ({
   },
 
   async mountText(host) {
-    const { createEditor } = await import("../sheet/editor.js");
+    const createEditor = await this.editorMaker();
+    if (!createEditor) return this.toggleText();
     if (!host.isConnected) return;
     editor?.destroy();
     editor = createEditor(host, {

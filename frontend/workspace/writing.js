@@ -1,13 +1,8 @@
 // Writing lines: opening one, typing in it, adding, renaming, moving, deleting, folding.
+import { editorModule, fetchEarly } from "../later.js";
 import { kept, keep } from "./kept.js";
 
 let editor = null; // the editor of the open line
-let loading = null;
-
-function editorModule() {
-  loading ??= import("../sheet/editor.js");
-  return loading;
-}
 
 const DRAWN = ["region", "curve", "solid", "surface", "point", "list"];
 
@@ -25,7 +20,7 @@ export const writing = () => ({
   begin(state) {
     this.folded = kept(state.study, "folded", {});
     this.pinned = kept(state.study, "pinned", []);
-    (window.requestIdleCallback ?? setTimeout)(() => editorModule());
+    fetchEarly(editorModule);
     addEventListener("beforeunload", (event) => {
       if (this.draft) event.preventDefault();
     });
@@ -103,9 +98,20 @@ export const writing = () => ({
     return this.change("edit", edit);
   },
 
+  // What makes an editor; nothing where it is not here and the server is not reached, and says so.
+  async editorMaker() {
+    try {
+      return (await editorModule()).createEditor;
+    } catch (error) {
+      this.complain(error.message, "what is here stays; open it again when the server is back");
+      return null;
+    }
+  },
+
   // Called with the place for the editor when a line is opened.
   async mountEditor(host) {
-    const { createEditor } = await editorModule();
+    const createEditor = await this.editorMaker();
+    if (!createEditor) return this.closeLine();
     if (!host.isConnected) return;
     editor?.destroy();
     const adding = this.adding !== null;

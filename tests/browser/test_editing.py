@@ -152,8 +152,13 @@ def test_a_table_is_attached_seen_replaced_and_removed(
     attach(b"size,hole [mm]\nM8,8.4\n")
     assert row_value(drive, "hole") == "8.4 mm"
     attach(b"size;hole [mm]\nM8;8,400\nM9;9,100\n")
-    assert "it could be 8400 or 8.400" in alert(drive)
+    refused = alert(drive)
+    assert "it could be 8400 or 8.400" in refused and ": write" in refused
     assert row_value(drive, "hole") == "8.4 mm", "a bad file replaces nothing"
+    attach(b"a" * 20_000_001)
+    said = alert(drive)
+    assert "bolts.csv has 20,000,001 bytes; at most 20,000,000 are taken" in said
+    assert ": " not in said, "the hint of the refusal before is gone"
 
     def download(page: Page) -> bytes:
         with page.expect_download() as caught:

@@ -133,6 +133,24 @@ def test_without_a_server_changes_wait_and_are_sent_when_it_is_back(
     assert 'size = "wide" of' in text and "cut_last = no " in text
 
 
+def test_without_a_server_an_editor_that_is_not_here_yet_says_so_and_comes_later(
+    boardwalk: Study, drive: Driver
+) -> None:
+    later = "**/dist/editor-*.js"
+    drive(lambda page: page.route(later, lambda route: route.abort("internetdisconnected")))
+    drive.visit(f"/studies/{boardwalk.pk}/?antialias=off")
+    settled(drive)
+    row = drive(lambda page: page.locator(".row").first)
+    drive(lambda page: row.focus())
+    drive(lambda page: page.keyboard.press("Enter"))
+    said = drive(lambda page: page.locator("[role=alert]"))
+    drive(lambda page: expect(said).to_contain_text("The server is not reached"))
+    drive(lambda page: page.unroute(later))
+    drive(lambda page: row.focus())
+    drive(lambda page: page.keyboard.press("Enter"))
+    drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_visible())
+
+
 def test_typing_never_waits_for_an_evaluation(open_study: Opener, drive: Driver) -> None:
     slow = 'slow = sum([sum([len("{i * j}") for i in 0 .. 300]) for j in 0 .. 300])\nquick = 1 + 1'
     open_study("Slow", slow)

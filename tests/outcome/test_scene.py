@@ -101,3 +101,13 @@ def test_datums_are_points_and_curves_that_are_no_parts() -> None:
     outcome = run("p = (1 m, 2 m)", "edge = line(p, (3 m, 2 m))", "block = box(1 m, 1 m, 1 m)", "part rim = circle(1 m)")  # fmt: skip
     shown = unpacked(scene_of(outcome, construction={"*"}))[0]["construction"]
     assert [one["name"] for one in shown] == ["p", "edge"]
+
+
+def test_lines_that_are_held_are_not_sent_again() -> None:
+    outcome = run("a = 1 mm", "b = 2 * a")
+    first, _ = unpacked(scene_of(outcome))
+    again, _ = unpacked(scene_of(outcome, lines_held=first["lines_of"]))
+    assert [line["name"] for line in first["lines"]] == ["a", "b"]
+    assert "lines" not in again and again["outcomes"] == first["outcomes"]
+    other, _ = unpacked(scene_of(run("a = 1 mm", "c = 2 * a"), lines_held=first["lines_of"]))
+    assert [line["name"] for line in other["lines"]] == ["a", "c"]
