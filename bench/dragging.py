@@ -7,22 +7,15 @@ printed beside it: in a headless browser it is done in software, on the same pro
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
 import tempfile
 import time
-import urllib.request
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, Playwright, sync_playwright
 
-ROOT = Path(__file__).parents[1]
-PORT = 8765
-ADDRESS = f"http://127.0.0.1:{PORT}"
+from bench.serving import at_share, managed, served
+
 SECONDS = 5.0
 TURNED = {
     "Spiral stair to the dome": "floor_height",
@@ -69,44 +62,9 @@ _WATCH = """() => {
 }"""
 
 
-@contextmanager
-def served() -> Iterator[None]:
-    """The demonstration, served from a fresh database."""
-    with tempfile.TemporaryDirectory() as folder:
-        environment = {**os.environ, "OVOLO_VAR": folder, "OVOLO_DEMO": "1", "PORT": str(PORT)}
-        manage = [sys.executable, "manage.py"]
-        for command in ("migrate", "load_demo"):
-            subprocess.run(
-                [*manage, command, "-v", "0"], cwd=ROOT, env=environment, check=True,
-                stdout=subprocess.DEVNULL,
-            )  # fmt: skip
-        gunicorn = [
-            str(Path(sys.executable).with_name("gunicorn")),
-            "-c",
-            "studio/config/gunicorn.py",
-        ]
-        server = subprocess.Popen([*gunicorn, "studio.config.wsgi"], cwd=ROOT, env=environment)
-        try:
-            _wait()
-            yield
-        finally:
-            server.terminate()
-            server.wait(15)
-
-
-def _wait() -> None:
-    for _ in range(100):
-        try:
-            urllib.request.urlopen(ADDRESS, timeout=2)
-            return
-        except OSError:
-            time.sleep(0.1)
-    raise SystemExit("the server did not start")
-
-
-def dragged(page: Page, title: str, name: str) -> dict[str, Any]:
+def dragged(page: Page, address: str, title: str, name: str) -> dict[str, Any]:
     """Drags a slide rule to and fro; gives the times that were watched (ms)."""
-    page.goto(ADDRESS)
+    page.goto(address)
     page.get_by_role("link", name=title).click()
     page.locator("body[data-settled='yes']").wait_for()
     page.wait_for_timeout(1500)
@@ -132,30 +90,34 @@ def dragged(page: Page, title: str, name: str) -> dict[str, Any]:
     return found
 
 
-def _share(times: list[float], share: float) -> float:
-    ordered = sorted(times) or [0.0]
-    return ordered[min(int(share * len(ordered)), len(ordered) - 1)]
-
-
 def main() -> None:
-    with served(), sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium",
-            args=["--no-sandbox", "--disable-background-networking"],
-        )
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        folder = Path(name)
+        managed(folder, "migrate")
+        managed(folder, "load_demo")
+        with served(folder, OVOLO_DEMO="1") as port:
+            _measure(playwright, f"http://127.0.0.1:{port}")
+
+
+def _measure(playwright: Playwright, address: str) -> None:
+    """Drags in each study and prints the distribution."""
+    browser = playwright.chromium.launch(
+        executable_path="/usr/bin/chromium",
+        args=["--no-sandbox", "--disable-background-networking"],
+    )
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    print(
+        f"{'turn to scene, ms':28}{'turns':>7}{'median':>9}{'95 %':>8}{'most':>8}   drawing median, 95 %"
+    )
+    for title, name in TURNED.items():
+        found = dragged(page, address, title, name)
+        times = [b - a for a, b in zip(found["turns"], found["scenes"], strict=False)]
+        draws = found["draws"]
         print(
-            f"{'turn to scene, ms':28}{'turns':>7}{'median':>9}{'95 %':>8}{'most':>8}   drawing median, 95 %"
+            f"{title:28}{len(times):7}{at_share(times, 0.5):9.0f}{at_share(times, 0.95):8.0f}{max(times):8.0f}"
+            f"   {at_share(draws, 0.5):.0f}, {at_share(draws, 0.95):.0f}; at most {found['most']} request under way"
         )
-        for title, name in TURNED.items():
-            found = dragged(page, title, name)
-            times = [b - a for a, b in zip(found["turns"], found["scenes"], strict=False)]
-            draws = found["draws"]
-            print(
-                f"{title:28}{len(times):7}{_share(times, 0.5):9.0f}{_share(times, 0.95):8.0f}{max(times):8.0f}"
-                f"   {_share(draws, 0.5):.0f}, {_share(draws, 0.95):.0f}; at most {found['most']} request under way"
-            )
-        browser.close()
+    browser.close()
 
 
 if __name__ == "__main__":

@@ -5,7 +5,7 @@ import socket
 import struct
 
 bind = f"127.0.0.1:{os.environ.get('PORT', '8000')}"
-worker_class = "gthread"
+worker_class = "studio.config.worker.Worker"
 workers = 1
 threads = 64  # more than ever wait for work, so that silent senders leave some free
 graceful_timeout = 5

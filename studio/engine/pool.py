@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import atexit
 import ctypes
+import gc
 import os
 import resource
 import signal
@@ -29,6 +30,7 @@ from typing import Any
 from pebble import ProcessExpired, ProcessPool
 
 from ovolo.problems import Failure, unforeseen
+from ovolo.remembering import forget_all
 
 WORKERS = max(int(os.environ.get("OVOLO_WORKERS", "3")), 1)
 """How many workers turn sheets into scenes; a setting of the machine."""
@@ -40,7 +42,8 @@ MEMORY = 6 * 2**30
 """Bytes of address space a worker may use."""
 
 MOST_HELD = int(os.environ.get("OVOLO_WORKER_MEMORY", "1500")) * 2**20
-"""Bytes that a worker may hold between two works; above it, another takes its place."""
+"""Bytes that a worker may hold between two works; above half of it, it forgets what it remembers;
+where it still holds more, another takes its place."""
 
 KILL_AFTER = 9.0
 """Seconds after which an evaluation is ended from outside. The evaluation itself stops at 5 s
@@ -78,12 +81,22 @@ def _prepare_worker(parent: int) -> None:
 
     import studio.engine.tasks  # noqa: F401
 
+    gc.freeze()  # what is imported stays: it need not be looked through again and again
+    gc.set_threshold(20_000, 20, 50)
+
 
 def _weighed(task: Callable[..., Any], *arguments: Any) -> tuple[Any, int]:
     """The task's result, and how many bytes the worker holds after it."""
     result = task(*arguments)
+    if _held() > MOST_HELD / 2:
+        forget_all()
+    return result, _held()
+
+
+def _held() -> int:
+    """Bytes of memory that this process holds."""
     pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
-    return result, pages * resource.getpagesize()
+    return pages * resource.getpagesize()
 
 
 def _warm() -> None:

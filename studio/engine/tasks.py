@@ -25,6 +25,7 @@ from ovolo.outcome.schedule import shown_schedule
 from ovolo.problems import Failure, unforeseen
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import Quantity
+from ovolo.remembering import remembers
 from ovolo.running.evaluate import Memo, evaluate_only
 from ovolo.sheet.edits import with_used_name
 from ovolo.sheet.literals import literal_for
@@ -34,11 +35,13 @@ from ovolo.writing import unknown
 from ovolo.writing.vocabulary import vocabulary as all_words
 
 _MEMO = Memo()
+remembers(_MEMO.clear)
 Settings = Mapping[str, Any]
 """Values of inputs as they come from the screen (mm, radians, kg, s)."""
 
 
 _read = lru_cache(maxsize=50)(read_or_failure)
+remembers(_read.cache_clear)
 
 
 def _tables(files: Files) -> Tables:
@@ -58,7 +61,8 @@ def _outcome(text: str, settings: Settings, files: Files) -> Outcome:
 def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
     """The picture of a sheet. `asked` may give `set` (values of inputs), `held` (keys of shapes
     that are there already), `construction` (names of lines to draw though they are no parts) and
-    `working` (the line to explain) and `drawing` (the flat drawing that is wanted with it)."""
+    `working` (the line to explain), `drawing` (the flat drawing that is wanted with it) and
+    `lines_held` (which text's lines are there already)."""
     outcome = _outcome(text, asked.get("set", {}), files)
     wanted = asked.get("drawing")
     return scene_of(
@@ -68,6 +72,7 @@ def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
         construction=frozenset(map(str, asked.get("construction", ()))),
         working=asked.get("working"),
         drawing=None if wanted is None else drawing_of(outcome, wanted),
+        lines_held=str(asked.get("lines_held", "")),
     )
 
 

@@ -35,14 +35,26 @@ def attach(request: HttpRequest, study_id: int) -> HttpResponse:
             raise Failure(
                 f"{upload.name} has {upload.size:,} bytes; at most {MOST_BYTES:,} are taken"
             )
-        if study.attachments.exclude(name=upload.name[:120]).count() >= MOST_FILES:
+        name = _kept_name(upload.name)
+        if study.attachments.exclude(name=name).count() >= MOST_FILES:
             raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
         data = upload.read()
-        _look_into(request, data, upload.name)
+        _look_into(request, data, name)
     except Failure as failure:
         return refused(failure)
-    study.attachments.update_or_create(name=upload.name[:120], defaults={"data": data})
+    study.attachments.update_or_create(name=name, defaults={"data": data})
     return JsonResponse(state_of(study))
+
+
+_LONGEST_NAME = 120
+
+
+def _kept_name(name: str) -> str:
+    """A name as long as one is kept, with its ending, which tells what the file is."""
+    stem, dot, ending = name.rpartition(".")
+    if len(name) <= _LONGEST_NAME or not dot or len(ending) > 10:
+        return name[:_LONGEST_NAME]
+    return f"{stem[: _LONGEST_NAME - len(ending) - 1]}.{ending}"
 
 
 @login_required

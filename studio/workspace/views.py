@@ -12,6 +12,7 @@ from django.utils.cache import patch_cache_control
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
+from ovolo.formats.attached import MOST_BYTES
 from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
@@ -37,7 +38,8 @@ def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
         **state_of(study),
         **lines_of(request, study.text),
     }
-    return render(request, "workspace/study.html", {"study": study, "state": state})
+    page = {"study": study, "state": state, "most_bytes": MOST_BYTES}
+    return render(request, "workspace/study.html", page)
 
 
 def lines_of(request: HttpRequest, text: str) -> dict[str, Any]:

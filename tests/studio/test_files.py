@@ -149,3 +149,19 @@ def test_a_picture_is_shown_as_what_it_is(signed_in: Client, study: Study) -> No
     assert signed_in.get(table, {"look": ""}).status_code == 400
     refused = attach(signed_in, study, b"<script>alert(1)</script>", "page.png")
     assert refused.status_code == 400 and "cannot be read as a picture" in refused.json()["message"]
+
+
+def test_a_long_name_keeps_its_ending(signed_in: Client, study: Study) -> None:
+    attach(signed_in, study, SIZES, "sizes of everything " * 12 + ".csv")
+    (kept,) = study.attachments.all()
+    assert len(kept.name) == 120 and kept.name.endswith(".csv")
+
+
+def test_a_body_that_is_too_large_is_refused_unread(signed_in: Client, study: Study) -> None:
+    """By its length alone: none of it is there."""
+    address = reverse("attach", args=[study.pk])
+    answer = signed_in.generic(
+        "POST", address, b"", "multipart/form-data", CONTENT_LENGTH="90000000"
+    )
+    assert answer.status_code == 413
+    assert answer.json()["message"] == "this has 90,000,000 bytes; at most 20,000,000 are taken"

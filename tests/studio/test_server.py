@@ -1,50 +1,167 @@
-"""The server as it is started, and senders that fall silent."""
+"""The server as it is started: senders that fall silent, and somebody who attacks it."""
 
 from __future__ import annotations
 
-import os
+import json
 import socket
-import subprocess
-import sys
+import threading
+import time
 import urllib.request
-from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
-import pytest
-
+from bench.serving import Person, people, served
 from studio.config import gunicorn
 
+TOKEN = b"a" * 32
 HALF = (
     b"POST /sign-in/ HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 1000\r\n"
-    b"Content-Type: application/x-www-form-urlencoded\r\n\r\nname="
+    b"Cookie: csrftoken=" + TOKEN + b"\r\nX-CSRFToken: " + TOKEN + b"\r\n"
+    b"Content-Type: application/x-www-form-urlencoded\r\n\r\nusername="
 )
+"""A request whose body is read, and that is not all there."""
 
 
-@pytest.fixture
-def port(tmp_path: Path) -> Iterator[int]:
-    with socket.socket() as one:
-        one.bind(("127.0.0.1", 0))
-        number: int = one.getsockname()[1]
-    server = subprocess.Popen(
-        [sys.executable, "-m", "gunicorn", "-c", "studio/config/gunicorn.py", "studio.config.wsgi"],
-        env={**os.environ, "PORT": str(number), "OVOLO_VAR": str(tmp_path)},
-        stdout=subprocess.PIPE,
-    )  # fmt: skip
-    assert server.stdout is not None and b"Ovolo is at" in server.stdout.readline()
-    yield number
-    server.terminate()
-    server.wait(20)
-    server.stdout.close()
-
-
-def test_senders_that_fall_silent_hold_nobody_up(port: int) -> None:
+def test_senders_that_fall_silent_hold_nobody_up(tmp_path: Path) -> None:
     """More of them than there are threads; each is let go, and others are answered."""
-    silent = [socket.create_connection(("127.0.0.1", port)) for _ in range(gunicorn.threads + 6)]
-    for one in silent:
-        one.sendall(HALF)
-    with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=30) as answer:
-        assert answer.status == 200
-    for one in silent:
-        one.settimeout(30)
-        assert b" 200 " not in one.recv(4096)
-        one.close()
+    with served(tmp_path) as port:
+        silent = [
+            socket.create_connection(("127.0.0.1", port)) for _ in range(gunicorn.threads + 6)
+        ]
+        for one in silent:
+            one.sendall(HALF)
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=30) as answer:
+            assert answer.status == 200
+        for one in silent:
+            one.settimeout(30)
+            one.recv(4096)  # raises where nothing comes
+            one.close()
+
+
+SHEETS = [
+    "==" + " " * 10_000 + "x",
+    "a = [" + ", ".join(["1"] * 20_000) + "]",
+    "a = " + "(" * 20_000,
+    "a = " + " + ".join(["x"] * 990),
+    "f0(x) = x\n" + "\n".join(f"f{k}(x) = f{k - 1}(x) + f{k - 1}(x)" for k in range(1, 40)) + "\ny = f39(1)",
+    "part a = cylinder(1e9 m, 1 mm)",
+    "part a = polygon(47e154, 1 m)",
+    "c = helix(1 m, 9e18 mm, 9e18)",
+    "a = 1e308 m * 10",
+    "slow = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) + len(\"{j}\") for j in 0 .. 9999])",
+    "part p = [box(i * 1 mm + 1 mm, 1 mm, 1 mm).turn(i * 1°) for i in 0 .. 99999]",
+    "part b = unite([sphere(1 m).move(i * 0.3 m) for i in 0 .. 400])",
+]  # fmt: skip
+BODIES = [
+    b'{"revision": ' + b"9" * 5000 + b"}", b'{"text": "\\ud800"}', b"[" * 100_000, b"\xff\xfe", b"null",
+    b'{"set": []}', b'{"set": {"w": 1e999}}', b'{"held": [{}, null]}', b'{"text": "a = 1\\u0000"}', b"",
+]  # fmt: skip
+
+
+def test_somebody_who_attacks_it_stops_nobody_else(tmp_path: Path) -> None:
+    """While one sends sheets and bodies of every bad kind, asks for twenty files and leaves half-sent
+    requests behind, another turns an input and changes the sheet: no answer is an error of the
+    server, nothing of the changes is lost, and each turn is answered in time."""
+    text = 'input w = 300 mm from 100 mm to 900 mm "Width"\npart plate = box(w, w / 2, 10 mm)'
+    studies = people(tmp_path, text, "attacker", "other")
+    with served(tmp_path) as port:
+        attacker, other = Person(port, "attacker"), Person(port, "other")
+        own = f"/studies/{studies['attacker']}"
+        other.asks(f"/studies/{studies['other']}/evaluate", {})
+        statuses: list[int] = []
+        half = [socket.create_connection(("127.0.0.1", port)) for _ in range(20)]
+        for one in half:
+            one.sendall(HALF)
+        wanted = [
+            *((f"{own}/evaluate", {"text": sheet}) for sheet in SHEETS),
+            *(
+                (f"{own}/{what}", body)
+                for body in BODIES
+                for what in ("evaluate", "edit", "measure")
+            ),
+            *((f"{own}/hand-over/plate.step?part=plate", None) for _ in range(20)),
+        ]
+
+        def attack(share: int) -> None:
+            statuses.extend(attacker.asks(path, body)[0] for path, body in wanted[share::8])
+
+        threads = [threading.Thread(target=attack, args=(share,)) for share in range(8)]
+        for thread in threads:
+            thread.start()
+        place = f"/studies/{studies['other']}"
+        turns, revision = [], json.loads(other.asks(f"{place}/state")[1])["revision"]
+        kept: list[str] = []
+        while any(thread.is_alive() for thread in threads) or len(turns) < 20:
+            status, _, seconds = other.asks(f"{place}/evaluate", {"set": {"w": 200 + len(turns)}})
+            turns.append(seconds)
+            assert status == 200
+            if len(turns) % 5 == 0:
+                line = f"a{len(turns)} = {len(turns)}"
+                change = {"revision": revision, "edit": "insert", "after": 2, "text": line}
+                status, answer, _ = other.asks(f"{place}/edit", change)
+                assert status == 200, answer
+                revision = json.loads(answer)["revision"]
+                kept.append(line)
+        for thread in threads:
+            thread.join()
+        for one in half:
+            one.close()
+        sheet = other.asks(f"{place}/sheet.ovo")[1].decode()
+    turns.sort()
+    print(
+        f"{len(turns)} turns beside it: median {turns[len(turns) // 2]:.2f} s, longest {turns[-1]:.2f} s"
+    )
+    assert not [status for status in statuses if status >= 500]
+    assert [line for line in kept if line not in sheet] == []
+    assert turns[len(turns) // 2] < 2 and turns[-1] < 8
+
+
+def test_senders_that_drip_are_cut_off(tmp_path: Path) -> None:
+    """More of them than there are threads, each sending a byte every half second."""
+    with served(tmp_path, OVOLO_SENDING_SECONDS="2") as port:
+        slow = [socket.create_connection(("127.0.0.1", port)) for _ in range(gunicorn.threads + 6)]
+        ended = threading.Event()
+
+        def drip() -> None:
+            while not ended.wait(0.5):
+                for one in slow:
+                    with suppress(OSError):
+                        one.send(b"x")
+
+        for at, one in enumerate(slow):
+            one.sendall(HALF if at % 2 else HALF[:30])
+        dripping = threading.Thread(target=drip)
+        dripping.start()
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=12) as answer:
+                assert answer.status == 200
+        finally:
+            ended.set()
+            dripping.join()
+            for one in slow:
+                one.close()
+
+
+def test_a_large_body_that_arrives_at_an_honest_rate_is_taken(tmp_path: Path) -> None:
+    with served(tmp_path, OVOLO_SENDING_SECONDS="1") as port:
+        honest = socket.create_connection(("127.0.0.1", port))
+        head = HALF.split(b"\r\n\r\n")[0].replace(b"1000", b"400000")
+        honest.sendall(head + b"\r\n\r\nusername=")
+        for _ in range(4):
+            time.sleep(0.7)
+            honest.sendall(b"a" * 100_000)
+        honest.settimeout(20)
+        assert b"HTTP/1.1 200" in honest.recv(4096)
+        honest.close()
+
+
+def test_work_that_takes_longer_than_sending_may_is_answered(tmp_path: Path) -> None:
+    """The limit is for what is sent; the next request of the same person works as well."""
+    slow = "a = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) for j in 0 .. 9999])"
+    studies = people(tmp_path, "a = 1", "patient")
+    with served(tmp_path, OVOLO_SENDING_SECONDS="0.5") as port:
+        patient = Person(port, "patient")
+        address = f"/studies/{studies['patient']}/evaluate"
+        status, answer, seconds = patient.asks(address, {"text": slow})
+        assert status == 200 and answer[:4] == b"OVO1" and seconds > 1
+        assert patient.asks(address, {})[0] == 200

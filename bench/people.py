@@ -1,0 +1,71 @@
+"""How long a turn takes where many people turn inputs at once, by how long it takes one alone.
+
+`make bench-people` serves a study to each of twenty people from a database of its own; each turns an
+input, waits for the picture and turns on after a fifth of a second, for ten seconds.
+"""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+from bench.serving import Person, at_share, people, served
+
+PEOPLE = 20
+SECONDS = 10.0
+SHEET = """input r = 40 mm from 20 mm to 60 mm
+input n = 24
+plate = rect(1 m, 0.6 m) - [disc(r / 4).move(i * 36 mm - 420 mm, r - 20 mm) for i in 0 .. n - 1]
+part p = extrude(plate, 12 mm)
+part posts = [cylinder(r / 5, 300 mm + i * 4 mm).move(i * 36 mm - 420 mm) for i in 0 .. n - 1]
+check volume(p) > 0 mm^3"""
+
+
+def turned(person: Person, study: int, until: float) -> list[float]:
+    """Seconds of each turn of one person."""
+    found: list[float] = []
+    while time.monotonic() < until:
+        body = {"set": {"r": 20.0 + len(found) % 40 + study / 100}}
+        status, _, seconds = person.asks(f"/studies/{study}/evaluate", body)
+        if status == 200:
+            found.append(seconds)
+        time.sleep(0.2)
+    return found
+
+
+def main() -> None:
+    names = [f"person{k}" for k in range(PEOPLE)]
+    with tempfile.TemporaryDirectory() as folder:
+        studies = people(Path(folder), SHEET, *names)
+        with served(Path(folder)) as port:
+            everybody = {name: Person(port, name) for name in names}
+            first = names[0]
+            turned(everybody[first], studies[first], time.monotonic() + 2)
+            alone = turned(everybody[first], studies[first], time.monotonic() + SECONDS)
+            found: dict[str, list[float]] = {}
+            until = time.monotonic() + SECONDS
+
+            def turn(name: str) -> None:
+                found[name] = turned(everybody[name], studies[name], until)
+
+            threads = [threading.Thread(target=turn, args=(name,)) for name in names]
+            for one in threads:
+                one.start()
+            for one in threads:
+                one.join()
+    each = [at_share(times, 0.95) for times in found.values()]
+    every = [one for times in found.values() for one in times]
+    lone = at_share(alone, 0.95)
+    print(f"one person alone, 95 % of {len(alone)} turns: {lone * 1e3:.0f} ms")
+    print(
+        f"{PEOPLE} people, 95 % of {len(every)} turns: {at_share(every, 0.95) * 1e3:.0f} ms, "
+        f"{at_share(every, 0.95) / lone:.1f} x; slowest person by the median of all: "
+        f"{max(each) / statistics.median(each):.1f} x"
+    )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,102 @@
+"""The server as it is started, with a database of its own, and people who talk to it."""
+
+from __future__ import annotations
+
+import http.cookiejar
+import json
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.parse
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).parents[1]
+_PEOPLE = """
+from django.contrib.auth.models import User
+from studio.projects.models import Project, Study
+for name in {names!r}:
+    owner = User.objects.create_user(name, password="a long secret")
+    study = Study.objects.create(project=Project.objects.create(owner=owner, title="P"), title="S")
+    study.save_text({text!r}, None)
+    print(name, study.pk)
+"""
+
+
+@contextmanager
+def served(folder: Path, **environment: str) -> Iterator[int]:
+    """The port at which it listens."""
+    with socket.socket() as one:
+        one.bind(("127.0.0.1", 0))
+        port: int = one.getsockname()[1]
+    server = subprocess.Popen(
+        [sys.executable, "-m", "gunicorn", "-c", "studio/config/gunicorn.py", "studio.config.wsgi"],
+        cwd=ROOT,
+        env={**os.environ, "PORT": str(port), "OVOLO_VAR": str(folder), **environment},
+        stdout=subprocess.PIPE,
+    )  # fmt: skip
+    assert server.stdout is not None and b"Ovolo is at" in server.stdout.readline()
+    try:
+        yield port
+    finally:
+        server.terminate()
+        server.wait(20)
+        server.stdout.close()
+
+
+def managed(folder: Path, *command: str) -> str:
+    """What a command of manage.py prints, its database in a folder."""
+    environment = {**os.environ, "OVOLO_VAR": str(folder)}
+    return subprocess.run(
+        [sys.executable, "manage.py", *command, "-v", "0"],
+        cwd=ROOT, env=environment, check=True, stdout=subprocess.PIPE, text=True,
+    ).stdout  # fmt: skip
+
+
+def at_share(times: list[float], share: float) -> float:
+    """The time that a share of them does not exceed."""
+    ordered = sorted(times) or [0.0]
+    return ordered[min(int(share * len(ordered)), len(ordered) - 1)]
+
+
+def people(folder: Path, text: str, *names: str) -> dict[str, int]:
+    """Persons in a new database, each with a study: the numbers of their studies."""
+    managed(folder, "migrate")
+    told = managed(folder, "shell", "-c", _PEOPLE.format(names=names, text=text))
+    pairs = (line.split() for line in told.splitlines() if line)
+    return {name: int(number) for name, number in pairs}
+
+
+class Person:
+    """Somebody signed in to a server."""
+
+    def __init__(self, port: int, name: str) -> None:
+        self.address = f"http://127.0.0.1:{port}"
+        self.cookies = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies))
+        self.opener.open(f"{self.address}/sign-in/", timeout=60).read()
+        form = {"username": name, "password": "a long secret", "csrfmiddlewaretoken": self.token}
+        data = urllib.parse.urlencode(form).encode()
+        self.opener.open(f"{self.address}/sign-in/", data, timeout=60).read()
+
+    @property
+    def token(self) -> str:
+        return next((one.value or "" for one in self.cookies if one.name == "csrftoken"), "")
+
+    def asks(self, path: str, body: Any = None) -> tuple[int, bytes, float]:
+        """Status, answer and seconds of a request; `body` is sent as JSON, bytes as they are."""
+        data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
+        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token}
+        request = urllib.request.Request(f"{self.address}{path}", data, headers)
+        begun = time.monotonic()
+        try:
+            with self.opener.open(request, timeout=120) as answer:
+                return answer.status, answer.read(), time.monotonic() - begun
+        except urllib.error.HTTPError as error:
+            return error.code, error.read(), time.monotonic() - begun
