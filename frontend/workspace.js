@@ -1,5 +1,5 @@
 // The workspace of a study: its page is one component, put together from a piece for each concern.
-import Alpine from "@alpinejs/csp";
+import Alpine from "./alpine.js";
 
 import { beside } from "./workspace/beside.js";
 import { calibrating } from "./workspace/calibrating.js";

@@ -25,7 +25,11 @@ export class SlideRule {
     Object.assign(this, { host, turned, settled, typed, restore, limited });
     this.#build(input);
     this.show(input);
-    this.watch = new ResizeObserver(() => this.#drawTicks());
+    // Asking the page for its width at each turn would lay it out anew each time.
+    this.watch = new ResizeObserver(([{ contentRect }]) => {
+      this.width = contentRect.width;
+      this.#draw();
+    });
     this.watch.observe(this.body);
   }
 
@@ -65,6 +69,7 @@ export class SlideRule {
       this.body.focus();
       this.dragging = true;
       this.before = this.value;
+      this.place = this.body.getBoundingClientRect();
       if (event.detail < 2) this.#turnTo(this.#valueAt(event));
     });
     this.body.addEventListener("pointermove", (event) => {
@@ -118,7 +123,7 @@ export class SlideRule {
   }
 
   #valueAt(event) {
-    const { left, width } = this.body.getBoundingClientRect();
+    const { left, width } = this.place;
     const share = (event.clientX - left - INSET) / (width - 2 * INSET);
     return this.scale.from + Math.min(Math.max(share, 0), 1) * (this.scale.to - this.scale.from);
   }
@@ -127,6 +132,7 @@ export class SlideRule {
     const next = steppedTo(value, this.scale);
     if (next === this.value) return;
     this.value = next;
+    this.said = null; // it shows something else than what was given last
     this.#drawHair();
     this.#showNumber(written(next, this.scale.step, this.size));
     this.turned(next);
@@ -158,6 +164,9 @@ export class SlideRule {
   // Takes an input as the server gives it.
   show(input) {
     if (this.dragging || this.keyed) return;
+    const said = JSON.stringify(input);
+    if (said === this.said && this.box.value === this.shownNumber) return;
+    this.said = said;
     this.size = input.size;
     this.value = input.value;
     this.scale = scaleOf(input);
@@ -174,7 +183,7 @@ export class SlideRule {
     this.unit.textContent = input.unit;
     this.body.setAttribute("aria-valuemin", this.scale.from / this.size);
     this.body.setAttribute("aria-valuemax", this.scale.to / this.size);
-    this.#drawTicks();
+    this.#draw();
     this.#showNumber(input.number);
   }
 
@@ -185,13 +194,20 @@ export class SlideRule {
     this.body.setAttribute("aria-valuetext", `${number} ${this.unit.textContent}`);
   }
 
+  #draw() {
+    if (!this.width) return;
+    this.#drawTicks();
+    this.#drawHair();
+  }
+
   // Ticks at multiples of the step, as many as can be told apart; every fifth and tenth longer.
   #drawTicks() {
-    const width = this.body.clientWidth;
-    if (!width) return;
     const { from, to, base, step } = this.scale;
-    this.face.setAttribute("width", width - 1);
-    const room = width - 2 * INSET;
+    const drawn = [this.width, from, to, base, step].join();
+    if (drawn === this.ticksDrawn) return;
+    this.ticksDrawn = drawn;
+    this.face.setAttribute("width", this.width - 1);
+    const room = this.width - 2 * INSET;
     let spacing = step;
     const factors = [2, 2.5, 2];
     for (let turn = 0; room * spacing < 4 * (to - from); turn++) spacing *= factors[turn % 3];
@@ -203,11 +219,10 @@ export class SlideRule {
       path += `M${x} 21.5v${-length}`;
     }
     this.ticks.setAttribute("d", path);
-    this.#drawHair();
   }
 
   #x(value) {
-    const room = this.body.clientWidth - 2 * INSET;
+    const room = this.width - 2 * INSET;
     return INSET + ((value - this.scale.from) / (this.scale.to - this.scale.from || 1)) * room;
   }
 

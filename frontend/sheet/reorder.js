@@ -12,7 +12,7 @@ export function reorderable(list, { end, moveTo }) {
     let before = null;
     const move = (moved) => {
       if (before === null && Math.abs(moved.clientY - event.clientY) < BEGIN) return;
-      row.classList.add("dragged");
+      row.dataset.dragged = "";
       const place = placeAt(list, moved.clientY, end());
       before = place.line;
       mark.style.top = `${place.top}px`;
@@ -22,7 +22,7 @@ export function reorderable(list, { end, moveTo }) {
       removeEventListener("pointermove", move);
       removeEventListener("pointerup", drop);
       removeEventListener("pointercancel", drop);
-      row.classList.remove("dragged");
+      delete row.dataset.dragged;
       mark.remove();
       if (before === null) return;
       // The click that follows a drag is none.

@@ -16,29 +16,37 @@ export class Dims {
     this.wrongMaterial.color.copy(madder);
   }
 
+  // Labels are kept where there was one before, for they are shown anew at every turn.
   show(dims) {
-    for (const { label } of this.shown) label.remove();
+    for (const { label } of this.shown.slice(dims.length)) label.remove();
     for (const line of this.group.children) line.geometry.dispose();
     this.group.clear();
-    this.shown = dims.map((dim) => this.#one(dim));
+    this.shown = dims.map((dim, at) => this.#one(dim, this.shown[at]?.label));
   }
 
-  #one(dim) {
+  #one(dim, known) {
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute("position", new THREE.Float32BufferAttribute(dim.segments, 3));
     this.group.add(new THREE.LineSegments(geometry, dim.wrong ? this.wrongMaterial : this.material));
     const points = [];
     for (let at = 0; at < dim.segments.length; at += 3) points.push(new THREE.Vector3(...dim.segments.slice(at, at + 3)));
-    return { points, middle: new THREE.Vector3(...dim.place), label: this.#label(dim) };
+    return { points, middle: new THREE.Vector3(...dim.place), label: this.#label(dim, known ?? this.#blank()) };
   }
 
-  #label(dim) {
+  #blank() {
     const label = document.createElement("div");
-    label.className = dim.wrong ? "dim-said wrong" : "dim-said";
-    const value = document.createElement("b");
-    value.textContent = dim.wrong ? `✕ ${dim.shown}` : dim.shown;
-    label.append(dim.said, document.createElement("br"), value);
+    label.append("", document.createElement("br"), document.createElement("b"));
     this.labels.append(label);
+    return label;
+  }
+
+  #label(dim, label) {
+    const said = [dim.said, dim.shown, dim.wrong].join("\n");
+    if (label.said === said) return label;
+    label.said = said;
+    label.className = dim.wrong ? "dim-said wrong" : "dim-said";
+    label.firstChild.data = dim.said;
+    label.lastChild.textContent = dim.wrong ? `✕ ${dim.shown}` : dim.shown;
     return label;
   }
 
@@ -54,11 +62,10 @@ export class Dims {
     return this.shown.flatMap((dim) => dim.points);
   }
 
-  place(camera, host) {
+  place(stage) {
     for (const { middle, label } of this.shown) {
-      const at = middle.clone().project(camera);
-      label.style.left = `${((at.x + 1) / 2) * host.clientWidth}px`;
-      label.style.top = `${((1 - at.y) / 2) * host.clientHeight}px`;
+      const { x, y } = stage.onScreen(middle);
+      label.style.translate = `${x}px ${y}px`;
     }
   }
 }

@@ -42,7 +42,8 @@ export class Handles {
     const known = this.handles.get(key);
     if (!known) this.handles.set(key, this.#make(source));
     else if (!known.dragging) known.source = source;
-    this.handles.get(key).element.setAttribute("aria-label", source.said);
+    const { element } = this.handles.get(key);
+    if (element.ariaLabel !== source.said) element.ariaLabel = source.said;
   }
 
   showCut(source) {
@@ -116,8 +117,7 @@ export class Handles {
   place() {
     for (const { element, source } of this.handles.values()) {
       const { x, y } = this.stage.onScreen(source.place());
-      element.style.left = `${x}px`;
-      element.style.top = `${y}px`;
+      element.style.translate = `${x}px ${y}px`;
     }
   }
 

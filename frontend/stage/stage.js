@@ -46,6 +46,8 @@ export class Stage {
     this.picking = new Picking(this);
     this.view = "axonometric";
     this.drawnFrames = 0;
+    // Its size in pixels, kept: asking the page for it at each picture lays it out anew each time.
+    this.size = { width: 1, height: 1 };
     this.#control();
     this.#follow();
     this.setTheme();
@@ -71,6 +73,7 @@ export class Stage {
   #resize() {
     const { clientWidth: width, clientHeight: height } = this.host;
     if (!width || !height) return;
+    this.size = { width, height };
     this.renderer.setSize(width, height, false);
     Object.assign(this.renderer.domElement.style, { width: "100%", height: "100%", display: "block" });
     const half = (this.camera.top - this.camera.bottom) / 2;
@@ -252,7 +255,7 @@ export class Stage {
       x = Math.max(x, Math.abs(point.x));
       y = Math.max(y, Math.abs(point.y));
     }
-    const aspect = this.host.clientWidth / Math.max(this.host.clientHeight, 1);
+    const aspect = this.size.width / this.size.height;
     const half = 1.16 * Math.max(y, x / aspect, 1);
     Object.assign(this.camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half });
     this.camera.updateProjectionMatrix();
@@ -268,7 +271,8 @@ export class Stage {
 
   // As finely as there is time for.
   #thin() {
-    this.renderer.setPixelRatio(this.fineness.ratio);
+    const { ratio } = this.fineness;
+    if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio); // it makes the canvas anew
     for (const part of this.parts.values()) part.thin(this.fineness.share, this.fineness.isResting);
   }
 
@@ -284,7 +288,7 @@ export class Stage {
     this.waiting = false;
     const began = performance.now();
     this.renderer.render(this.scene, this.camera);
-    this.dims.place(this.camera, this.host);
+    this.dims.place(this);
     this.handles.place();
     this.drawnFrames += 1;
     this.drawnAt = performance.now();
@@ -300,7 +304,7 @@ export class Stage {
   // Where a point in space is on the host element, in pixels.
   onScreen(point) {
     const at = point.clone().project(this.camera);
-    return { x: ((at.x + 1) / 2) * this.host.clientWidth, y: ((1 - at.y) / 2) * this.host.clientHeight };
+    return { x: ((at.x + 1) / 2) * this.size.width, y: ((1 - at.y) / 2) * this.size.height };
   }
 
   // The ray under a place of the window.
@@ -315,7 +319,7 @@ export class Stage {
 
   millimetresPerPixel() {
     const { camera } = this;
-    return (camera.top - camera.bottom) / camera.zoom / Math.max(this.host.clientHeight, 1);
+    return (camera.top - camera.bottom) / camera.zoom / this.size.height;
   }
 
   // What the stage shows, read back from its own scene.

@@ -1,6 +1,6 @@
 // Saving: changes go one after another, each made from the revision the one before it gave. None
 // is lost: without a server they wait; where another window was quicker, the person decides.
-import Alpine from "@alpinejs/csp";
+import Alpine from "../alpine.js";
 
 import { getJson, NoServer, postForJson, Refusal } from "../server.js";
 import { queue, tellSettled, underWay, watched } from "./settled.js";

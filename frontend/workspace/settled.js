@@ -1,5 +1,5 @@
 // Whether everything asked for is done, for whoever watches the page from outside.
-import Alpine from "@alpinejs/csp";
+import Alpine from "../alpine.js";
 
 import { NewestWins } from "../server.js";
 

@@ -1,0 +1,23 @@
+// Alpine, with two directives that write to the page only what has changed: a turn of a slide rule
+// shows every line again, and whatever is written, changed or not, is laid out anew.
+import Alpine from "@alpinejs/csp";
+
+function written(name, read, write) {
+  Alpine.directive(name, (element, { expression }, { effect, evaluateLater }) => {
+    const evaluate = evaluateLater(expression);
+    effect(() =>
+      evaluate((value) => {
+        const said = String(value ?? "");
+        if (read(element) !== said) Alpine.mutateDom(() => write(element, said));
+      }),
+    );
+  });
+}
+
+// `x-text`, as it is but for that.
+written("text", (element) => element.textContent, (element, said) => (element.textContent = said));
+
+// `x-classes`: all classes of an element.
+written("classes", (element) => element.className, (element, said) => (element.className = said));
+
+export default Alpine;
