@@ -20,4 +20,14 @@ written("text", (element) => element.textContent, (element, said) => (element.te
 // `x-classes`: all classes of an element.
 written("classes", (element) => element.className, (element, said) => (element.className = said));
 
+// Calls back when a list is replaced by another. `$watch` looks through all that is in it instead.
+export function whenReplaced(read, then) {
+  let before;
+  Alpine.effect(() => {
+    const now = read();
+    if (before && now !== before) queueMicrotask(then);
+    before = now;
+  });
+}
+
 export default Alpine;

@@ -1,4 +1,5 @@
 // The drawer at the bottom of the sheet: working, checks, parts, files, problems; and threads.
+import { whenReplaced } from "../alpine.js";
 import { formulaModule } from "../later.js";
 import { getJson, postForJson, sendFile } from "../server.js";
 import { reorderable } from "../sheet/reorder.js";
@@ -22,7 +23,7 @@ export const drawer = () => ({
       end: () => this.rows.at(-1).line + this.rows.at(-1).height,
       moveTo: (line, before) => this.moveTo(line, before),
     });
-    this.$watch("rows", () => this.threaded && this.$nextTick(() => this.drawThreadsOf(this.threaded.line)));
+    whenReplaced(() => this.rows, () => this.threaded && this.$nextTick(() => this.drawThreadsOf(this.threaded.line)));
   },
 
   isDrawer(name) {

@@ -1,5 +1,6 @@
 // The schedule of pieces, in the drawer of parts: worked out when it is asked for, and again a moment
 // after the parts have changed.
+import { whenReplaced } from "../alpine.js";
 import { postForJson } from "../server.js";
 import { turning } from "./faceplate.js";
 
@@ -9,7 +10,7 @@ export const scheduling = () => ({
   schedule: null,
 
   begin() {
-    this.$watch("parts", () => this.schedule && this.scheduleSoon());
+    whenReplaced(() => this.parts, () => this.schedule && this.scheduleSoon());
   },
 
   toggleSchedule() {
