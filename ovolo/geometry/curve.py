@@ -131,6 +131,20 @@ class Piece:
         found: Points = (speeds @ _WEIGHTS) * half
         return found
 
+    def nearest(self, point: Points) -> float:
+        """The parameter at which it comes nearest to a point: from the best of many places, by
+        Brent's method between its neighbours."""
+        from scipy.optimize import minimize_scalar
+
+        steps = np.linspace(0.0, 1.0, max(4 * self.chords(CHORD_TOLERANCE), 8) + 1)
+        i = int(np.linalg.norm(self.at(steps) - point, axis=1).argmin())
+        found = minimize_scalar(
+            lambda t: float(np.sum((self.at(t) - point) ** 2)),
+            bounds=(steps[max(i - 1, 0)], steps[min(i + 1, len(steps) - 1)]),
+            method="bounded", options={"xatol": 1e-14},
+        )  # fmt: skip
+        return float(found.x)
+
     def reversed(self) -> Piece:
         return self.part(1.0, 0.0)
 
@@ -168,6 +182,11 @@ class Straight(Piece):
 
     def length_to(self, t: float) -> float:
         return t * float(np.linalg.norm(self.b - self.a))
+
+    def nearest(self, point: Points) -> float:
+        way = self.b - self.a
+        square = float(way @ way)
+        return min(max(float((point - self.a) @ way) / square, 0.0), 1.0) if square else 0.0
 
     def parameters_at(self, lengths: Points) -> Points:
         shares = lengths / self.length if self.length else np.zeros(len(lengths))
@@ -252,6 +271,18 @@ class Arc(Piece):
         sizes[[0, -1]] = 1.0
         u, v = ((sizes * one)[:, None] for one in (np.cos(angles), np.sin(angles)))
         return steps, self.centre + u * self.u + v * self.v
+
+    def nearest(self, point: Points) -> float:
+        """Of a circle, where the ray from its centre meets it, or the nearer end."""
+        out = point - self.centre
+        x, y = float(out @ self.u), float(out @ self.v)
+        if not self.is_circle or math.hypot(x, y) <= SMALLEST * self.radius:
+            return super().nearest(point)
+        whole = 2 * math.pi / abs(self.sweep)
+        t = ((math.atan2(y, x) - self.angle) / self.sweep) % whole
+        if t <= 1:
+            return t
+        return 1.0 if t - 1 < whole - t else 0.0
 
     def length_to(self, t: float) -> float:
         if self.is_circle:
@@ -649,20 +680,10 @@ def _roots(a: float, b: float, c: float) -> tuple[float, ...]:
 
 def closest(curve: Curve, point: Points) -> tuple[int, float]:
     """The piece and its parameter nearest to a point."""
-    from scipy.optimize import minimize_scalar
-
     needs_pieces(curve)
     best = (0, 0.0, math.inf)
     for at, piece in enumerate(curve.pieces):
-        steps = np.linspace(0.0, 1.0, max(4 * piece.chords(CHORD_TOLERANCE), 8) + 1)
-        gaps = np.linalg.norm(piece.at(steps) - point, axis=1)
-        i = int(gaps.argmin())
-        low, high = steps[max(i - 1, 0)], steps[min(i + 1, len(steps) - 1)]
-        found = minimize_scalar(
-            lambda t, piece=piece: float(np.sum((piece.at(t) - point) ** 2)),
-            bounds=(low, high), method="bounded", options={"xatol": 1e-14},
-        )  # fmt: skip
-        for t in (float(found.x), 0.0, 1.0):
+        for t in (piece.nearest(point), 0.0, 1.0):
             gap = float(np.linalg.norm(piece.at(t) - point))
             if gap < best[2]:
                 best = (at, t, gap)

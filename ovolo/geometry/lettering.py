@@ -6,7 +6,7 @@ Sizes are those of capitals: a text of height h has capitals h high.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +17,9 @@ from ovolo.geometry.curve import Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import moved, scaled
 from ovolo.geometry.region import Region, clean, nothing
 from ovolo.geometry.setting_out import on_curve
+from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.problems import Failure
+from ovolo.remembering import remembers
 
 FONT = Path(__file__).with_name("fonts") / "spline-sans-500.ttf"
 EM = 2000 / 1454
@@ -54,20 +56,35 @@ def lettering(text: str, height: float, across: str, up: str, path: Curve | None
     for name, given, known in (("across", across, ACROSS), ("up", up, UP)):
         if given not in known:
             raise Failure(f'"{given}" is no way to align {name}', f"one of {', '.join(known)}")
+    if path is None:
+        return _on_a_line(text, height, across, up, chord_tolerance())
     letters, width = _letters(text)
-    capital = float(_font()["OS/2"].sCapHeight)
-    size = height / capital
-    if path is not None:
-        placed = _along(path, letters, width * size, size, ACROSS[across], UP[up] * capital)
-    else:
-        shift = np.array([-ACROSS[across] * width, -UP[up] * capital, 0.0])
-        matrix = scaled(np.full(3, size)) @ moved(shift)
-        placed = [
+    size = height / _capital()
+    placed = _along(path, letters, width * size, size, ACROSS[across], UP[up] * _capital())
+    return _region(placed)
+
+
+@lru_cache(maxsize=400)
+def _on_a_line(text: str, height: float, across: str, up: str, tolerance: float) -> Region:
+    """A line of text from the origin. Kept, for what is lettered seldom changes where it stands;
+    the tolerance is that of the run, which curves keep from when they are made."""
+    letters, width = _letters(text)
+    shift = np.array([-ACROSS[across] * width, -UP[up] * _capital(), 0.0])
+    matrix = scaled(np.full(3, height / _capital())) @ moved(shift)
+    return _region(
+        [
             curve.placed(matrix @ moved(np.array([letter.at, 0.0, 0.0])))
             for letter in letters
             for curve in letter.outlines
         ]
-    return Region(clean(_even_odd(placed), "this text"), drawn=tuple(placed))
+    )
+
+
+remembers(_on_a_line.cache_clear)
+
+
+def _region(outlines: list[Curve]) -> Region:
+    return Region(clean(_even_odd(outlines), "this text"), drawn=tuple(outlines))
 
 
 def _along(

@@ -1,5 +1,6 @@
 """Curves of many cubics, worked out together, against each cubic by itself and dense samples."""
 
+import math
 from typing import Any
 
 import numpy as np
@@ -7,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.geometry.curve import Cubic, Cubics, Curve
+from ovolo.geometry.curve import Arc, Cubic, Cubics, Curve, Piece, Straight
 from ovolo.geometry.drafting import by_equation
 from ovolo.geometry.placement import turned
 
@@ -50,3 +51,22 @@ def test_equal_curves_have_equal_keys_and_others_do_not() -> None:
     first, second = (by_equation(lambda t, k=k: np.array([t, k * t * t, 0.0]), 0.0, 1.0) for k in (1.0, 1.0 + 1e-9))  # fmt: skip
     again = Curve(first.pieces)
     assert first.key == again.key != second.key
+
+
+def test_the_nearest_place_by_its_formula_is_that_found_by_search() -> None:
+    """Of lines and of parts of circles, against SciPy's bounded minimum (Brent)."""
+    draws = np.random.default_rng(8)
+    for _ in range(200):
+        u = draws.normal(size=3)
+        v = np.cross(u, draws.normal(size=3))
+        v *= np.linalg.norm(u) / np.linalg.norm(v)
+        sweep = draws.choice([-1, 1]) * draws.uniform(0.2, 2 * math.pi)
+        arc = Arc(draws.normal(size=3), u, v, draws.uniform(-9, 9), sweep)
+        for piece in (arc, Straight(draws.normal(size=3), draws.normal(size=3))):
+            point = 2 * draws.normal(size=3)
+
+            def gap(t: float, piece: Piece = piece, point: Any = point) -> float:
+                return float(np.linalg.norm(piece.at(t) - point))
+
+            searched = min(gap(t) for t in (Piece.nearest(piece, point), 0.0, 1.0))
+            assert gap(piece.nearest(point)) == pytest.approx(searched, abs=1e-9)
