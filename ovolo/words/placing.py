@@ -160,9 +160,10 @@ def on(what: Any, side: str) -> Any:
 
 @word(
     "shape, number -> shape", "shape, x: number?, y: number?, z: number? -> shape",
-    example="volume(scale(box(1 cm, 1 cm, 1 cm), 2))", gives="8000 mm^3", gaps="keep",
+    example="volume(scale(box(1 cm, 1 cm, 1 cm), 2))", gives="8000 mm^3", elementwise=True,
+    gaps="keep",
 )  # fmt: skip
-def scale(what: Any, by: float = 1.0, x: float = 1.0, y: float = 1.0, z: float = 1.0) -> Any:
+def scale(what: Any, by: Values = 1.0, x: Values = 1.0, y: Values = 1.0, z: Values = 1.0) -> Any:
     """The same, made larger about the origin: by one factor, or by one along each axis.
 
     what: anything that has a place
@@ -171,7 +172,7 @@ def scale(what: Any, by: float = 1.0, x: float = 1.0, y: float = 1.0, z: float =
     y: the factor along y
     z: the factor upwards
     """
-    factors = by * np.array([x, y, z])
+    factors = np.asarray(by)[..., None] * vector(x, y, z)
     if np.any(factors <= 0):
         raise Failure(
             f"a factor is {factors.min():.6g}", "above 0; for the mirror image: mirror(what, x)"
