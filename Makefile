@@ -2,7 +2,7 @@
 # make test    everything that must hold before a change is taken
 # make bench   ratios against hand-written scripts
 # make bench-drag  how long a turn of a slide rule takes in a browser
-# make bench-people  how long turns take where twenty people turn at once
+# make bench-people  how long turns take where two and twenty people turn at once
 # make assets  build what the browser loads
 
 PORT ?= 8000

@@ -1,7 +1,7 @@
-"""How long a turn takes where many people turn inputs at once, by how long it takes one alone.
+"""How long a turn takes where two or twenty people turn inputs at once, by how long it takes one alone.
 
-`make bench-people` serves a study to each of twenty people from a database of its own; each turns an
-input, waits for the picture and turns on after a fifth of a second, for ten seconds.
+`make bench-people` serves a study to each of them from a database of its own; each turns an input,
+waits for the picture and turns on after a fifth of a second, for ten seconds.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from pathlib import Path
 
 from bench.serving import Person, at_share, people, served
 
-PEOPLE = 20
+PEOPLE = (2, 20)
 SECONDS = 10.0
 SHEET = """input r = 40 mm from 20 mm to 60 mm
 input n = 24
@@ -36,8 +36,26 @@ def turned(person: Person, study: int, until: float) -> list[float]:
     return found
 
 
+def turned_together(
+    everybody: dict[str, Person], studies: dict[str, int]
+) -> dict[str, list[float]]:
+    """Seconds of each turn of each person, while all of them turn."""
+    found: dict[str, list[float]] = {}
+    until = time.monotonic() + SECONDS
+
+    def turn(name: str) -> None:
+        found[name] = turned(everybody[name], studies[name], until)
+
+    threads = [threading.Thread(target=turn, args=(name,)) for name in everybody]
+    for one in threads:
+        one.start()
+    for one in threads:
+        one.join()
+    return found
+
+
 def main() -> None:
-    names = [f"person{k}" for k in range(PEOPLE)]
+    names = [f"person{k}" for k in range(max(PEOPLE))]
     with tempfile.TemporaryDirectory() as folder:
         studies = people(Path(folder), SHEET, *names)
         with served(Path(folder)) as port:
@@ -45,23 +63,18 @@ def main() -> None:
             first = names[0]
             turned(everybody[first], studies[first], time.monotonic() + 2)
             alone = turned(everybody[first], studies[first], time.monotonic() + SECONDS)
-            found: dict[str, list[float]] = {}
-            until = time.monotonic() + SECONDS
+            lone = at_share(alone, 0.95)
+            print(f"one person alone, 95 % of {len(alone)} turns: {lone * 1e3:.0f} ms")
+            for count in PEOPLE:
+                found = turned_together({name: everybody[name] for name in names[:count]}, studies)
+                _print(found, lone)
 
-            def turn(name: str) -> None:
-                found[name] = turned(everybody[name], studies[name], until)
 
-            threads = [threading.Thread(target=turn, args=(name,)) for name in names]
-            for one in threads:
-                one.start()
-            for one in threads:
-                one.join()
+def _print(found: dict[str, list[float]], lone: float) -> None:
     each = [at_share(times, 0.95) for times in found.values()]
     every = [one for times in found.values() for one in times]
-    lone = at_share(alone, 0.95)
-    print(f"one person alone, 95 % of {len(alone)} turns: {lone * 1e3:.0f} ms")
     print(
-        f"{PEOPLE} people, 95 % of {len(every)} turns: {at_share(every, 0.95) * 1e3:.0f} ms, "
+        f"{len(found)} people, 95 % of {len(every)} turns: {at_share(every, 0.95) * 1e3:.0f} ms, "
         f"{at_share(every, 0.95) / lone:.1f} x; slowest person by the median of all: "
         f"{max(each) / statistics.median(each):.1f} x"
     )

@@ -551,6 +551,10 @@ class Curve:
 
     def bounds(self) -> Points:
         """The least and greatest corner, (2, 3)."""
+        return self._bounds
+
+    @cached_property
+    def _bounds(self) -> Points:
         if not self.pieces:
             return np.array([self.start, self.start])
         each = np.array([run.bounds() for run in self.runs])
