@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -132,16 +133,17 @@ def test_lines_and_sections_are_moved(stair: Study, drive: Driver) -> None:
 
 
 def test_a_table_is_attached_seen_replaced_and_removed(
-    open_study: Callable[[str, str], Study], drive: Driver
+    open_study: Callable[[str, str], Study], drive: Driver, tmp_path: Path
 ) -> None:
     study = open_study(
         "Plate", 'file bolts = "bolts.csv"\nhole = lookup(bolts, "hole", size = "M8")'
     )
     assert row_value(drive, "bolts") == "there is no file bolts.csv"
 
-    def attach(data: bytes, name: str = "bolts.csv") -> None:
-        file = {"name": name, "mimeType": "text/csv", "buffer": data}
-        drive(lambda page: page.locator("#attach").set_input_files(file))  # type: ignore[arg-type]
+    def attach(data: bytes) -> None:
+        file = tmp_path / "bolts.csv"
+        file.write_bytes(data)
+        drive(lambda page: page.locator("#attach").set_input_files(file))
         settled(drive)
 
     drive(lambda page: page.get_by_role("button", name="Files").click())
@@ -163,8 +165,6 @@ def test_a_table_is_attached_seen_replaced_and_removed(
     def download(page: Page) -> bytes:
         with page.expect_download() as caught:
             page.get_by_role("link", name="Download").click()
-        from pathlib import Path
-
         return Path(caught.value.path()).read_bytes()
 
     assert drive(download) == b"size,hole [mm]\nM8,8.4\n"

@@ -152,10 +152,10 @@ def test_without_a_server_an_editor_that_is_not_here_yet_says_so_and_comes_later
 
 
 def test_typing_never_waits_for_an_evaluation(open_study: Opener, drive: Driver) -> None:
-    slow = 'slow = sum([sum([len("{i * j}") for i in 0 .. 300]) for j in 0 .. 300])\nquick = 1 + 1'
+    slow = 'slow = sum([sum([len("{i * j}") for i in 0 .. 100]) for j in 0 .. 300])\nquick = 1 + 1'
     open_study("Slow", slow)
     open_line(drive, "slow")
-    type_line(drive, slow.split("\n")[0].replace("300]", "1500]"), key="End")
+    type_line(drive, slow.split("\n")[0].replace("300]", "900]"), key="End")
 
     def type_on(page: Page) -> float:
         took: Any = page.evaluate("() => performance.now()")
