@@ -51,6 +51,10 @@ def _parser() -> argparse.ArgumentParser:
     export = _sheet_command(commands, "export", _export, "write parts to a file")
     export.add_argument("--to", required=True, metavar="FILE", help="its ending names the format")
     export.add_argument("--part", action="append", default=[], metavar="NAME")
+    export.add_argument(
+        "--option", action="append", default=[], metavar="NAME=CHOICE", dest="options",
+        help="how the file is written, as its format allows: unit=in",
+    )  # fmt: skip
     sheet = export.add_argument_group("a sheet of paper (.pdf, .svg)")
     sheet.add_argument("--paper", choices=SIZES, help="A4 where a scale or a view is given")
     sheet.add_argument("--upright", action="store_true", help="paper that stands upright")
@@ -79,17 +83,21 @@ def _sheet_command(commands: Any, name: str, run: object, said: str) -> argparse
 def _outcome(options: argparse.Namespace) -> Outcome:
     text = _read(options.sheet)
     tables = _tables(text, Path(options.sheet).parent)
-    given = {}
-    for setting in options.settings:
-        name, equals, value = setting.partition("=")
-        if not equals:
-            raise Failure(f"`{setting}` is not NAME=VALUE", "for example --set floor_height=3.1m")
-        given[name.strip()] = value
+    given = dict(_pairs(options.settings, "set floor_height=3.1m"))
     text = with_formulas(text, given)
     program = checked_program(text, tables)
     settings = preset_values(program, options.preset) if options.preset else {}
     settings |= read_settings(program, {n: v for n, v in given.items() if not is_formula(v)})
     return outcome_of(text, settings, time_limit=HAND_OVER_LIMIT, tables=tables)
+
+
+def _pairs(said: Sequence[str], example: str) -> Iterator[tuple[str, str]]:
+    """What was said as NAME=VALUE."""
+    for one in said:
+        name, equals, value = one.partition("=")
+        if not equals:
+            raise Failure(f"`{one}` is not NAME=VALUE", f"for example --{example}")
+        yield name.strip(), value
 
 
 def _tables(text: str, folder: Path) -> Tables:
@@ -168,7 +176,9 @@ def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
 
     on_paper = options.paper or options.scale or options.view
     if not on_paper and not options.to.lower().endswith(".pdf"):
-        return exported(outcome, options.to, options.part)
+        return exported(
+            outcome, options.to, options.part, dict(_pairs(options.options, "option unit=in"))
+        )
     layout = layout_said(outcome, {**vars(options), "preset": preset_shown(outcome)})
     return exported_sheet(outcome, options.to, layout, options.part)
 

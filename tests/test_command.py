@@ -64,7 +64,7 @@ def test_an_input_beyond_its_limit_is_a_problem_that_stands_at_its_line() -> Non
         (("eval", STAIR, "--set", "rise=3 m"), "`rise` is not an input"),
         (("eval", STAIR, "--set", "floor_height=3 kg"), "is a mass"),
         (("eval", STAIR, "--set", "outline=round"), "one of wedge, kite"),
-        (("export", STAIR, "--to", "x.zzz"), "known: .stl"),
+        (("export", STAIR, "--to", "x.zzz"), "known: .3mf"),
         (("export", STAIR, "--to", "x.stl", "--part", "tred"), "there is no part `tred`"),
         (("words", "nothing"), "there is no word `nothing`"),
     ],

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
-from pathlib import Path, PurePath
+from pathlib import Path
 from typing import Any
 
-from ovolo.formats.dxf_in import read_dxf
-from ovolo.formats.image import read_image
-from ovolo.formats.solid_in import read_solid
-from ovolo.formats.svg_in import read_svg
-from ovolo.formats.table_csv import read_table, shown_rows
+from ovolo.formats.format import dotted, ending_of, formats, readable
+from ovolo.formats.table_csv import shown_rows
 from ovolo.geometry.cast import Cast
 from ovolo.geometry.plot import Plot
 from ovolo.geometry.underlay import Underlay
@@ -24,22 +21,28 @@ from ovolo.sheet.reader import title_of
 MOST_BYTES = 20_000_000
 """The most that any attached file may have; each reader has its own limit below that."""
 
-READERS: dict[str, Callable[[bytes, str], Attached]] = {
-    "csv": read_table, "dxf": read_dxf, "svg": read_svg,
-    "png": read_image, "jpg": read_image, "jpeg": read_image,
-    "stl": read_solid, "3mf": read_solid,
-}  # fmt: skip
-"""Endings of files that a sheet can read, and what reads them."""
+
+def attachable() -> str:
+    """The endings of all files that a sheet can read, as a browser asks for them."""
+    return ",".join(f".{ending}" for ending in readable())
+
+
+def attached_as() -> str:
+    """What files a sheet takes, in words: `a solid (3MF, STL), a table (CSV) or a picture (PNG)`."""
+    titles: dict[str, list[str]] = {}
+    for one in formats():
+        if one.read:
+            titles.setdefault(one.holds, []).append(one.title)
+    *others, last = [f"{holds} ({', '.join(said)})" for holds, said in titles.items()]
+    return f"{', '.join(others)} or {last}"
 
 
 def read_attached(data: bytes, name: str) -> Attached:
     """A file as a sheet takes it. Raises Failure, also for an ending that is not known."""
-    ending = PurePath(name).suffix.lstrip(".").lower()
-    reader = READERS.get(ending)
-    if reader is None:
-        known = ", ".join(f".{one}" for one in READERS)
-        raise Failure(f"{name} ends in no format that can be read", f"known: {known}")
-    return reader(data, name)
+    format = readable().get(ending_of(name))
+    if format is None or format.read is None:
+        raise Failure(f"{name} ends in no format that can be read", f"known: {dotted(readable())}")
+    return format.read(data, name)
 
 
 @dataclass(frozen=True)

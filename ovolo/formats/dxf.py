@@ -17,7 +17,9 @@ import numpy as np
 
 from ovolo.drawing.dimensioning import is_seen
 from ovolo.drawing.views import PLAN, View, flattened
+from ovolo.formats.dxf_in import read_dxf
 from ovolo.formats.flat import axes_of, view_for
+from ovolo.formats.format import FLAT, SOLIDS, Format, Settled
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
@@ -33,7 +35,7 @@ _MM = 4
 _TURN = 2 * math.pi
 
 
-def write_dxf(outcome: Outcome, parts: list[Part]) -> bytes:
+def write_dxf(outcome: Outcome, parts: list[Part], settled: Settled) -> bytes:
     """Curves and regions of the parts in the plane in which they lie, and the dims in it; or solids
     in space."""
     from ezdxf import filemanagement
@@ -272,3 +274,11 @@ def _angle_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:
 _DIMS = {
     "length": _length_dim, "radius": _radius_dim, "diameter": _diameter_dim, "angle": _angle_dim,
 }  # fmt: skip
+
+
+FORMATS = (
+    Format(
+        "dxf", "DXF", 80, holds="a drawing", read=read_dxf, write=write_dxf, kinds=FLAT,
+        otherwise=SOLIDS, said="flat or solid", offered="Flat parts as DXF", file="drawing",
+    ),
+)  # fmt: skip

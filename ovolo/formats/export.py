@@ -4,154 +4,78 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from pathlib import PurePath
 
-from ovolo.drawing.marks import Page
-from ovolo.drawing.paper import Layout, drawn_sheet, full_size
-from ovolo.formats.dxf import write_dxf
-from ovolo.formats.flat import view_for
-from ovolo.formats.gltf import write_glb
-from ovolo.formats.ifc import write_ifc
-from ovolo.formats.obj import write_obj
-from ovolo.formats.pdf import write_pdf
-from ovolo.formats.schedule_csv import write_schedule
-from ovolo.formats.step import write_step
-from ovolo.formats.stl import write_stl
-from ovolo.formats.svg import write_svg
-from ovolo.formats.threemf import write_3mf
+from ovolo.drawing.paper import Layout, drawn_sheet
+from ovolo.formats.format import Settled, dotted, ending_of, on_paper, writable
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure, nearest_name
-from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, Kind
 
-
-def _stl(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_stl((mesh for part in parts for mesh in part.meshes()), outcome.program.title)
-
-
-def _obj(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_obj(parts, outcome.program.title)
-
-
-def _glb(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_glb(parts, outcome.program.title)
-
-
-def _3mf(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_3mf(parts, outcome.program.title)
-
-
-def _step(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_step(parts, outcome.program.title)
-
-
-def _svg(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_svg(full_size(outcome, view_for(parts), parts))
-
-
-def _ifc(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_ifc(parts, outcome.program.title)
-
-
-def _csv(outcome: Outcome, parts: list[Part]) -> bytes:
-    return write_schedule(parts)
-
-
-@dataclass(frozen=True, slots=True)
-class Writer:
-    """What writes a format, and the kinds of parts it takes; `otherwise` those that it takes where
-    there are none of these."""
-
-    write: Callable[[Outcome, list[Part]], bytes]
-    kinds: tuple[Kind, ...]
-    said: str
-    otherwise: tuple[Kind, ...] = ()
-
-    def taken(self, parts: list[Part]) -> list[Part]:
-        """Those of some parts that go into one file."""
-        for kinds in (self.kinds, self.otherwise):
-            found = [part for part in parts if part.kind in kinds and part.count]
-            if found:
-                return found
-        return []
-
-
-_FLAT = (CURVE, REGION)
-WRITERS = {
-    "stl": Writer(_stl, (SOLID,), "solid"),
-    "3mf": Writer(_3mf, (SOLID,), "solid"),
-    "obj": Writer(_obj, (SOLID,), "solid"),
-    "glb": Writer(_glb, (SOLID,), "solid"),
-    "step": Writer(_step, (SOLID,), "solid"),
-    "ifc": Writer(_ifc, (SOLID,), "solid"),
-    "dxf": Writer(write_dxf, _FLAT, "flat or solid", (SOLID,)),
-    "svg": Writer(_svg, _FLAT, "flat"),
-    "csv": Writer(_csv, GEOMETRY, "drawn"),
-}
-"""File endings and what writes them."""
-
-
-SHEETS: dict[str, Callable[[Page], bytes]] = {"pdf": write_pdf, "svg": write_svg}
-"""File endings of sheets of paper, and what writes them."""
+ZIPPED = "zip"
 
 
 def exported_sheet(
     outcome: Outcome, file_name: str, layout: Layout, names: Sequence[str] = ()
 ) -> bytes:
     """The bytes of a sheet of paper with a drawing of the named parts, or of all. Raises Failure."""
-    ending = PurePath(file_name).suffix.lstrip(".").lower()
-    if ending not in SHEETS:
-        known = ", ".join(f".{name}" for name in SHEETS)
-        raise Failure(f"`{file_name}` ends in no format of a sheet", f"known: {known}")
+    format = on_paper().get(ending_of(file_name))
+    if format is None or format.draw is None:
+        raise Failure(f"`{file_name}` ends in no format of a sheet", f"known: {dotted(on_paper())}")
     parts = [_part(outcome, name) for name in names] or None
-    return SHEETS[ending](drawn_sheet(outcome, layout, parts))
+    return format.draw(drawn_sheet(outcome, layout, parts))
 
 
-def exported(outcome: Outcome, file_name: str, names: Sequence[str] = ()) -> bytes:
-    """The bytes of a file with the named parts, or with all parts that the format takes.
+def exported(
+    outcome: Outcome, file_name: str, names: Sequence[str] = (), options: Settled | None = None
+) -> bytes:
+    """The bytes of a file with the named parts, or with all parts that the format takes, written as
+    its options say.
 
-    Raises Failure for an unknown format or part, and where there is nothing to write.
+    Raises Failure for an unknown format, part or option, and where there is nothing to write.
     """
-    ending = PurePath(file_name).suffix.lstrip(".").lower()
-    if ending == "zip":
-        return _one_file_each(outcome, PurePath(file_name).stem, names)
-    writer = WRITERS.get(ending)
-    if writer is None:
-        known = ", ".join(f".{name}" for name in (*WRITERS, "stl.zip"))
+    ending = ending_of(file_name)
+    if ending == ZIPPED:
+        return _one_file_each(outcome, PurePath(file_name).stem, names, options)
+    format = writable().get(ending)
+    if format is None or format.write is None:
+        known = dotted((*writable(), "stl.zip"))
         raise Failure(f"`{file_name}` ends in no format that can be written", f"known: {known}")
+    settled = format.settled(options or {})
     parts = [_part(outcome, name) for name in names] or list(outcome.parts.values())
-    taken = writer.taken(parts)
+    taken = format.taken(parts)
     if names and len(taken) < len(parts):
         wrong = next(part for part in parts if part not in taken)
-        why = f"is not {writer.said}" if wrong.count else "has no items"
-        if wrong.kind in (*writer.kinds, *writer.otherwise) and wrong.count:
+        why = f"is not {format.said}" if wrong.count else "has no items"
+        if wrong.kind in (*format.kinds, *format.otherwise) and wrong.count:
             why = "is solid, another is flat,"
         raise Failure(f"the part `{wrong.name}` {why} and cannot be written as .{ending}")
     if not taken:
         raise Failure(
-            f"this study has no {writer.said} parts to write", "a line `part name = …` makes one"
+            f"this study has no {format.said} parts to write", "a line `part name = …` makes one"
         )
-    return writer.write(outcome, taken)
+    return format.write(outcome, taken, settled)
 
 
-def _one_file_each(outcome: Outcome, inner: str, names: Sequence[str]) -> bytes:
+def _one_file_each(
+    outcome: Outcome, inner: str, names: Sequence[str], options: Settled | None
+) -> bytes:
     """A file for each part that the inner format takes: `parts.stl.zip` holds walls.stl and so on."""
-    ending = PurePath(inner).suffix.lstrip(".").lower()
-    writer = WRITERS.get(ending)
-    if writer is None:
+    ending = ending_of(inner)
+    format = writable().get(ending)
+    if format is None:
         raise Failure(f"`{inner}.zip` does not say what is in it", "for example parts.stl.zip")
-    taken = names or [part.name for part in writer.taken(list(outcome.parts.values()))]
+    taken = names or [part.name for part in format.taken(list(outcome.parts.values()))]
     if not taken:
-        raise Failure(f"this study has no {writer.said} parts to write")
+        raise Failure(f"this study has no {format.said} parts to write")
     made = io.BytesIO()
     with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as folder:
         for name in taken:
-            entry = zipfile.ZipInfo(f"{name}.{ending}", (1980, 1, 1, 0, 0, 0))
-            folder.writestr(
-                entry, exported(outcome, f"{name}.{ending}", [name]), zipfile.ZIP_DEFLATED
-            )
+            file = f"{name}.{ending}"
+            entry = zipfile.ZipInfo(file, (1980, 1, 1, 0, 0, 0))
+            data = exported(outcome, file, [name], options)
+            folder.writestr(entry, data, zipfile.ZIP_DEFLATED)
     return made.getvalue()
 
 

@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.formats.format import SOLIDS, Format
 from ovolo.meaning.colours import channels
 from ovolo.outcome.part import Part, Placed
 
@@ -126,3 +127,11 @@ def _material(part: Part, colour: str) -> dict[str, Any]:
         "name": part.name,
         "pbrMetallicRoughness": {"baseColorFactor": [*linear, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.9},
     }  # fmt: skip
+
+
+FORMATS = (
+    Format(
+        "glb", "glTF", 40, kinds=SOLIDS, said="solid", offered="Solids as glTF",
+        write=lambda outcome, parts, settled: write_glb(parts, outcome.program.title),
+    ),
+)  # fmt: skip

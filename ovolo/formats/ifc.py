@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.formats.format import SOLIDS, Format
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import determinant
 from ovolo.geometry.solid import Shape, Solid
@@ -171,3 +172,11 @@ class _Model:
         header.file_name.time_stamp = "1970-01-01T00:00:00"
         header.file_name.originating_system = "Ovolo"
         return bytes(self.file.to_string(), "utf-8")
+
+
+FORMATS = (
+    Format(
+        "ifc", "IFC", 60, kinds=SOLIDS, said="solid", offered="Solids as IFC",
+        write=lambda outcome, parts, settled: write_ifc(parts, outcome.program.title),
+    ),
+)  # fmt: skip

@@ -6,6 +6,7 @@ import hashlib
 import io
 from pathlib import PurePath
 
+from ovolo.formats.format import Format
 from ovolo.geometry.underlay import Underlay, unplaced
 from ovolo.problems import Failure
 
@@ -38,3 +39,9 @@ def read_image(data: bytes, name: str) -> Underlay:
             f"{name} cannot be read as a picture: {str(error)[:120]}", "save it as PNG or JPEG"
         ) from None
     return unplaced(name, width, height, hashlib.blake2b(data, digest_size=12).hexdigest())
+
+
+FORMATS = (
+    Format("png", "PNG", 110, holds="a picture", read=read_image),
+    Format("jpg", "JPEG", 120, also=("jpeg",), holds="a picture", read=read_image),
+)

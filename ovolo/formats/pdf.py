@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.drawing.marks import WEIGHTS, Label, Page, Stroke
+from ovolo.formats.format import Format
 from ovolo.formats.inks import INKS
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.lettering import EM, FONT
@@ -117,3 +118,6 @@ def _label(canvas: Any, label: Label) -> None:
     }
     write[label.anchor](0, 0, text)
     canvas.restoreState()
+
+
+FORMATS = (Format("pdf", "PDF", 100, draw=write_pdf),)

@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.formats.format import SOLIDS, Format
 from ovolo.formats.step_file import MOST_FACES, Points, StepFile, refs, text
 from ovolo.formats.step_finished import finished_faces, write_finished
 from ovolo.formats.step_stack import Shell, count_faces, stack_layers, stack_shells
@@ -168,3 +169,11 @@ def _outline(triangles: NDArray[np.int32]) -> list[list[int]]:
             at = onward.pop(at)
         loops.append(loop)
     return loops
+
+
+FORMATS = (
+    Format(
+        "step", "STEP", 30, kinds=SOLIDS, said="solid", offered="Solids as STEP",
+        write=lambda outcome, parts, settled: write_step(parts, outcome.program.title),
+    ),
+)  # fmt: skip

@@ -8,13 +8,14 @@ from xml.sax.saxutils import escape, quoteattr
 import numpy as np
 
 from ovolo.drawing.marks import WEIGHTS, Group, Label, Page, Stroke
-from ovolo.formats.flat import axes_of
+from ovolo.drawing.paper import full_size
+from ovolo.formats.flat import axes_of, view_for
+from ovolo.formats.format import FLAT, Format
 from ovolo.formats.inks import INKS
+from ovolo.formats.svg_in import read_svg
+from ovolo.formats.svg_style import ORIGIN_KEPT
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.lettering import EM
-
-ORIGIN_KEPT = ("data-origin", "kept")
-"""Says of a drawing that its coordinates are those of the study, the y axis turned down."""
 
 
 def write_svg(page: Page) -> bytes:
@@ -101,3 +102,12 @@ def _arc(arc: Arc) -> str:
     flag = 1 if float(np.cross(arc.u, arc.v)[2]) * arc.sweep < 0 else 0
     steps = np.linspace(0.0, 1.0, parts + 1)[1:]
     return " ".join(f"A{radii} {_n(turn)} 0 {flag} {_at(arc.at(step))}" for step in steps)
+
+
+FORMATS = (
+    Format(
+        "svg", "SVG", 90, holds="a drawing", read=read_svg, kinds=FLAT, said="flat",
+        write=lambda outcome, parts, settled: write_svg(full_size(outcome, view_for(parts), parts)),
+        offered="Flat parts as SVG", file="drawing", draw=write_svg,
+    ),
+)  # fmt: skip

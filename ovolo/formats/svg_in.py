@@ -20,8 +20,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.formats.svg import ORIGIN_KEPT
-from ovolo.formats.svg_style import Styles
+from ovolo.formats.svg_style import ORIGIN_KEPT, Styles
 from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.plot import Plot, as_layer

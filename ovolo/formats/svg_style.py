@@ -19,6 +19,9 @@ GEOMETRY = (
 )  # fmt: skip
 """Properties that matter; all others (colours, line widths) are passed over."""
 
+ORIGIN_KEPT = ("data-origin", "kept")
+"""Says of a drawing that its coordinates are those of the study, the y axis turned down."""
+
 _REFUSED = ("transform-box", "translate", "rotate", "scale", "offset-path")
 _COMMENT = re.compile(r"/\*.*?\*/|<!--|-->", re.DOTALL)
 _RULE = re.compile(r"([^{}]*)\{([^{}]*)\}")

@@ -215,10 +215,11 @@ def literal(text: str, name: str, files: Files) -> str:
     return literal_for(value, dimension, "", program.units)
 
 
-def export(text: str, file_name: str, parts: list[str], files: Files) -> bytes:
-    """A file with parts of a sheet. Raises Failure."""
+def export(text: str, file_name: str, asked: dict[str, Any], files: Files) -> bytes:
+    """A file with parts of a sheet: `asked` gives their names (`parts`) and the `options` of the
+    format. Raises Failure."""
     outcome = outcome_of(text, {}, _MEMO, time_limit=100.0, tables=_tables(files))
-    return exported(outcome, file_name, parts)
+    return exported(outcome, file_name, asked["parts"], asked["options"])
 
 
 def export_sheet(text: str, file_name: str, said: dict[str, Any], files: Files) -> bytes:

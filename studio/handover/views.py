@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
+from urllib.parse import urlencode
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET
 
+from ovolo.formats.format import Format, formats
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.projects.access import files_of, own_study
@@ -20,10 +22,12 @@ from studio.workspace.requests import job_of, whose
 @login_required
 @require_GET
 def download(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
-    """The file with the parts named in the query (`?part=treads`), or with all solid parts."""
+    """The file with the parts named in the query (`?part=treads`), or with all that it takes; what
+    else the query says are options of its format (`?unit=in`)."""
     study = own_study(request, study_id)
-    parts = request.GET.getlist("part")
-    return _file(request, study, file_name, tasks.export, parts)
+    options = {name: said for name, said in request.GET.items() if name != "part"}
+    asked = {"parts": request.GET.getlist("part"), "options": options}
+    return _file(request, study, file_name, tasks.export, asked)
 
 
 @login_required
@@ -39,6 +43,27 @@ def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
         tasks.export_sheet,
         {**said, "parts": request.GET.getlist("part")},
     )
+
+
+def menu() -> list[dict[str, Any]]:
+    """What the menu offers: of each file its name, what is said, and other ways to write it."""
+    return [
+        {"file": f"{one.file}.{ending}", "said": said, "others": list(_others(one))}
+        for one in formats()
+        for ending, said in ((one.ending, one.offered), (f"{one.ending}.zip", one.offered_each))
+        if said
+    ]
+
+
+def _others(format: Format) -> Iterator[dict[str, str]]:
+    """The choices of a format's options that are not taken where nothing is said."""
+    for option in format.options:
+        for choice in option.choices[1:]:
+            yield {
+                "query": urlencode({option.name: choice}),
+                "said": choice,
+                "meaning": option.meaning,
+            }
 
 
 _LAYOUT = ("view", "paper", "upright", "scale", "names", "author", "preset")

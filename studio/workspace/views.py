@@ -12,11 +12,12 @@ from django.utils.cache import patch_cache_control
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
-from ovolo.formats.attached import MOST_BYTES
+from ovolo.formats.attached import MOST_BYTES, attachable, attached_as
 from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.engine import pool, tasks
+from studio.handover.views import menu
 from studio.projects.access import files_of, own_study
 from studio.projects.models import Revision, Study
 from studio.workspace.requests import body_of, job_of, refused, whose, worked
@@ -38,7 +39,10 @@ def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
         **state_of(study),
         **lines_of(request, study.text),
     }
-    page = {"study": study, "state": state, "most_bytes": MOST_BYTES}
+    page = {
+        "study": study, "state": state, "most_bytes": MOST_BYTES,
+        "hand_overs": menu(), "attachable": attachable(), "attached_as": attached_as(),
+    }  # fmt: skip
     return render(request, "workspace/study.html", page)
 
 

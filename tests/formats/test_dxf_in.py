@@ -109,7 +109,7 @@ def test_a_drawing_without_curves_says_what_it_holds() -> None:
 
 def test_an_ending_that_is_not_known() -> None:
     failure = read_files({"x.pdf": b"%PDF"})["x.pdf"]
-    assert isinstance(failure, Failure) and "known: .csv, .dxf" in failure.hint
+    assert isinstance(failure, Failure) and "known: .3mf, .stl" in failure.hint
 
 
 def test_a_block_stands_in_every_row_and_column() -> None:
