@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 
 from ovolo.exploring.settings import input_line
-from ovolo.meaning.program import Program, choices_of, figure_kind, figures_in, value_of
+from ovolo.meaning.program import Program, choices_of, figures_in, value_of
 from ovolo.outcome.outcome import Outcome, show_line
-from ovolo.quantities.kinds import YES_NO
+from ovolo.quantities.kinds import YES_NO, figure_kind
 from ovolo.running.evaluate import LineOutcome, Memo, evaluate
 from ovolo.running.operators import equal
 from ovolo.sheet import tree

@@ -7,10 +7,10 @@ import math
 from typing import Any
 
 from ovolo.meaning.checked_sheet import checked_program
-from ovolo.meaning.program import Program, ProgramLine, choices_of, figure_kind, value_of
+from ovolo.meaning.program import Program, ProgramLine, choices_of, value_of
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.dimension import NUMBER
-from ovolo.quantities.kinds import TEXT, YES_NO, Quantity
+from ovolo.quantities.kinds import TEXT, YES_NO, Quantity, figure_kind
 from ovolo.quantities.typed import read_quantity
 from ovolo.sheet import edits, tree
 from ovolo.sheet.literals import figure_in, shown_unit, typed_literal

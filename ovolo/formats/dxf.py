@@ -25,11 +25,11 @@ from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.region import Region
 from ovolo.geometry.solid import Solid
-from ovolo.meaning.colours import channels
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.quantities.kinds import SOLID
+from ovolo.sheet.colours import channels
 
 _MM = 4
 _TURN = 2 * math.pi

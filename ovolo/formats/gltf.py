@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 
 from ovolo.formats.format import SOLIDS, Format
-from ovolo.meaning.colours import channels
 from ovolo.outcome.part import Part, Placed
+from ovolo.sheet.colours import channels
 
 _FLOAT, _UINT = 5126, 5125
 _VERTICES, _INDICES = 34962, 34963

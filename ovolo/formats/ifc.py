@@ -15,8 +15,8 @@ from ovolo.formats.format import SOLIDS, Format
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import determinant
 from ovolo.geometry.solid import Shape, Solid
-from ovolo.meaning.colours import channels
 from ovolo.outcome.part import Part
+from ovolo.sheet.colours import channels
 
 Floats = NDArray[np.float64]
 _MIRROR = np.diag([-1.0, 1.0, 1.0, 1.0])

@@ -10,9 +10,9 @@ import numpy as np
 
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import Matrix
-from ovolo.meaning.colours import channels
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
+from ovolo.sheet.colours import channels
 
 
 def write_3mf(parts: Sequence[Part], title: str) -> bytes:

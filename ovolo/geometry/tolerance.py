@@ -16,8 +16,6 @@ from contextvars import ContextVar
 CHORD_TOLERANCE = 0.05
 """Default distance in mm by which a chord may miss its arc."""
 
-LEAST_TOLERANCE, MOST_TOLERANCE = 0.001, 50.0
-
 _FEWEST, _FEWEST_COARSE = 60, 24
 """So many chords has a circle at least, however small: 60 make it larger by 0.09 %. Where a study
 asks for a coarser tolerance than the usual one, 24 do."""

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import replace
 from functools import lru_cache
 
-from ovolo.geometry.tolerance import LEAST_TOLERANCE, MOST_TOLERANCE
 from ovolo.meaning import typed
 from ovolo.meaning.attached import Attached, Tables
 from ovolo.meaning.graph import needed_names, ordered
@@ -19,9 +18,8 @@ from ovolo.meaning.program import (
     problem_at,
 )
 from ovolo.meaning.scope import Scope
-from ovolo.meaning.statements import RULES, checked_file, checked_use
+from ovolo.meaning.statements import LineChecker
 from ovolo.problems import Failure, Note, nearest_name, unforeseen
-from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import (
     Kind,
 )
@@ -30,6 +28,7 @@ from ovolo.quantities.table import Table
 from ovolo.remembering import remembers
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
+from ovolo.sheet.statements.registry import StatementType, type_of
 
 
 class _SameTables:
@@ -62,59 +61,28 @@ def _checked_program(text: str, tables: _SameTables) -> Program:
 remembers(_checked_program.cache_clear)
 
 
-_RUN = (
-    tree.Input,
-    tree.Formula,
-    tree.Part,
-    tree.Check,
-    tree.Dim,
-    tree.Preset,
-    tree.File,
-    tree.Use,
-    tree.Unreadable,
-)
-
-
 def check_sheet(sheet: tree.Sheet, tables: Tables | None = None) -> Program:
     """Checks every line for itself; a line with a problem only holds up those that need it."""
-    lines = [ProgramLine(s) for s in sheet.statements if isinstance(s.content, _RUN)]
+    lines = [ProgramLine(s) for s in sheet.statements if _runs(s.content)]
     program = Program(sheet, "", DisplayUnits(), lines, [], [])
-    _settings(program)
+    _settle(program)
     _Checking(program, tables or {}).run()
     return program
 
 
-def _settings(program: Program) -> None:
-    """The study's title, units and tolerance."""
+def _runs(content: tree.Content) -> bool:
+    """Whether a line is one of the program; one that cannot be read keeps its place in it."""
+    known = type_of(content)
+    return isinstance(content, tree.Unreadable) if known is None else known.runs
+
+
+def _settle(program: Program) -> None:
+    """What lines settle for all of the sheet."""
     for statement in program.sheet.statements:
-        content = statement.content
-        if isinstance(content, tree.Study):
-            program.title = content.title
-        elif isinstance(content, tree.Units):
-            for symbol, span in content.symbols:
-                try:
-                    program.units = program.units.with_unit(symbol)
-                except Failure as failure:
-                    program.problems.append(problem_at(statement, failure.at(span)))
-        elif isinstance(content, tree.Tolerance):
-            try:
-                program.tolerance = _tolerance(content.value)
-            except Failure as failure:
-                program.problems.append(problem_at(statement, failure.at(content.value.span)))
-
-
-def _tolerance(node: tree.Node) -> float:
-    """The tolerance in mm: a length that is written out, within reason."""
-    if not isinstance(node, tree.Number) or node.dimension != LENGTH:
-        raise Failure(
-            "the tolerance is a length that is written out", "for example tolerance 0.5 mm"
-        )
-    if not LEAST_TOLERANCE <= node.value <= MOST_TOLERANCE:
-        raise Failure(
-            f"a tolerance of {node.value:g} mm is out of reach",
-            f"from {LEAST_TOLERANCE:g} mm to {MOST_TOLERANCE:g} mm",
-        )
-    return node.value
+        known = type_of(statement.content)
+        if known is not None and known.settle is not None:
+            for failure in known.settle(statement.content, program):
+                program.problems.append(problem_at(statement, failure))
 
 
 _CHECKED: dict[object, Checked] = {}
@@ -237,12 +205,11 @@ class _Checking:
     def _checked(self, line: ProgramLine) -> Checked:
         """The line checked; remembered by its text and the kinds of what it needs, for those
         are all that it depends on."""
-        content = line.content
-        if isinstance(content, tree.File):
+        content, known_type = line.content, type_of(line.content)
+        assert known_type is not None and known_type.kind is not None
+        if known_type.reaches_out:
             scope = Scope(self._kind_of, lambda: list(self.names), line.statement.text)
-            return checked_file(content, self.tables, scope)
-        if isinstance(content, tree.Use):
-            return checked_use(content, self.tables, checked_program)
+            return self._by_its_rule(known_type, line, scope)
         overruled: frozenset[str] = frozenset()
         if isinstance(content, tree.Preset):
             overruled = self._overruled(content)
@@ -256,12 +223,18 @@ class _Checking:
                 budget=self.budget, uses=self.uses, overruled=overruled,
                 tables=self._table_of,
             )  # fmt: skip
-            known = RULES[type(content)](content, scope, line.statement.line)
+            known = self._by_its_rule(known_type, line, scope)
             known.remarks = tuple(scope.remarks)
         _CHECKED[key] = known
         if len(_CHECKED) > _MOST_REMEMBERED:
             del _CHECKED[next(iter(_CHECKED))]
         return known
+
+    def _by_its_rule(self, known: StatementType, line: ProgramLine, scope: Scope) -> Checked:
+        assert known.kind is not None
+        checker = LineChecker(scope, line.statement.line, self.tables, checked_program)
+        checked: Checked = known.kind(line.content, checker)
+        return checked
 
     def _table_of(self, name: str) -> Table | None:
         """The attached table that a line is, by its name."""

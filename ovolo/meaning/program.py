@@ -133,21 +133,6 @@ def problem_at(statement: tree.Statement, failure: Failure, item: int | None = N
     )  # fmt: skip
 
 
-def figure_kind(kind: Kind | None) -> Quantity | None:
-    """The kind of each figure of an input: of a quantity itself, of the coordinates of a point, of
-    the items of a list of quantities; None where it has no figures."""
-    match kind:
-        case Quantity():
-            return kind
-        case PointKind(dimension=dimension):
-            return Quantity(dimension=dimension)
-        case ListOf(item=Quantity() as item):
-            return item
-        case ListOf(item=PointKind(dimension=dimension)):
-            return Quantity(dimension=dimension)
-    return None
-
-
 def point_width(kind: Kind | None) -> int:
     """How many figures stand in the text for each point of an input: two of a flat one, else three; 0
     where it has no points."""

@@ -17,7 +17,6 @@ from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.region import Region, hatched
 from ovolo.geometry.solid import Copies, Shape, Solid, drawn_bounds
 from ovolo.geometry.surface import Surface
-from ovolo.meaning.colours import tint
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import (
@@ -35,6 +34,7 @@ from ovolo.running.evaluate import LineOutcome
 from ovolo.running.tinting import Tinting, TintSource, tint_source
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
+from ovolo.sheet.colours import tint
 from ovolo.words.measuring import overall, pieces
 
 

@@ -24,7 +24,7 @@ from ovolo.geometry.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.region import drawing_of_region
 from ovolo.geometry.underlay import Underlay
-from ovolo.meaning.program import choices_of, figure_kind, figures_in, point_width
+from ovolo.meaning.program import choices_of, figures_in, point_width
 from ovolo.meaning.used import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, unit_shown
@@ -32,11 +32,12 @@ from ovolo.outcome.part import Part, construction_of
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import MASS, NUMBER
-from ovolo.quantities.kinds import CURVE, SOLID, YES_NO, ListOf, PointKind, Quantity
+from ovolo.quantities.kinds import CURVE, SOLID, YES_NO, ListOf, PointKind, Quantity, figure_kind
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
 from ovolo.running.evaluate import LineOutcome
 from ovolo.running.tinting import Tinting
 from ovolo.sheet import tree
+from ovolo.sheet.statements.registry import type_of
 
 MAGIC = b"OVO1"
 EVERYTHING = "*"
@@ -206,45 +207,20 @@ def bare_header(text: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-_TYPES: dict[type[tree.Content], str] = {
-    tree.Study: "study", tree.Units: "units", tree.Section: "section", tree.Input: "input",
-    tree.Formula: "formula", tree.Part: "part", tree.Check: "check", tree.Dim: "dim",
-    tree.Preset: "preset", tree.File: "file", tree.Use: "use", tree.Blank: "blank",
-    tree.Unreadable: "unreadable", tree.Tolerance: "units",
-}  # fmt: skip
-
-
 def _statement(statement: tree.Statement) -> dict[str, Any]:
-    content = statement.content
+    known = type_of(statement.content)
+    unknown = "blank" if isinstance(statement.content, tree.Blank) else "unreadable"
     return {
         "line": statement.line,
         "text": statement.text,
-        "type": _TYPES[type(content)],
+        "type": unknown if known is None else known.row_type,
         "name": statement.name,
-        "body": _body(statement),
+        "body": statement.text.partition("\n")[0].strip()
+        if known is None
+        else known.body_of(statement),
         "comment": statement.comment,
-        "title": content.title if isinstance(content, tree.Section | tree.Study) else "",
+        "title": known.title(statement.content) if known is not None and known.title else "",
     }
-
-
-def _body(statement: tree.Statement) -> str:
-    """What stands after the name, on the first line: the formula as the sheet shows it."""
-    content = statement.content
-    first = statement.text.partition("\n")[0]
-    match content:
-        case tree.Input(value=value) | tree.Part(value=value):
-            start, end = value.span
-            return "= " + " ".join(statement.text[start:end].split())
-        case tree.Formula(value=tree.Block(), name_span=(_, end)):
-            return first[end:].split("#")[0].rstrip() + " …"
-        case tree.Formula(value=value, name_span=(_, end)):
-            head, tail = statement.text[end : value.span[0]], value.span
-            return " ".join((head + statement.text[tail[0] : tail[1]]).split())
-        case tree.Use(name_span=(_, end)):
-            return first[end:].split("#")[0].strip()
-        case tree.Check(condition=value):
-            return " ".join(statement.text[value.span[0] : value.span[1]].split())
-    return first.strip()
 
 
 def _line_without_value(outcome: LineOutcome) -> dict[str, Any]:

@@ -222,3 +222,18 @@ def plain_list(kind: Kind) -> Kind:
     if isinstance(kind, ListOf):
         return ListOf(item=None if kind.item is None else plain_list(kind.item))
     return kind
+
+
+def figure_kind(kind: Kind | None) -> Quantity | None:
+    """The kind of each figure of an input: of a quantity itself, of the coordinates of a point, of
+    the items of a list of quantities; None where it has no figures."""
+    match kind:
+        case Quantity():
+            return kind
+        case PointKind(dimension=dimension):
+            return Quantity(dimension=dimension)
+        case ListOf(item=Quantity() as item):
+            return item
+        case ListOf(item=PointKind(dimension=dimension)):
+            return Quantity(dimension=dimension)
+    return None

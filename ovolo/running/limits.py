@@ -10,12 +10,12 @@ from ovolo.meaning.program import (
     Program,
     ProgramLine,
     choices_of,
-    figure_kind,
     figures_in,
     problem_at,
 )
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import NUMBER, Dimension, usual_size
+from ovolo.quantities.kinds import figure_kind
 from ovolo.quantities.show import told_apart
 from ovolo.running.code import shown_text
 from ovolo.running.operators import compare, equal

@@ -10,13 +10,13 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.coat import everything, places_of
-from ovolo.meaning.colours import TINTS, channels, tint
 from ovolo.meaning.program import Checked
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import NUMBER_KIND, YES_NO, Kind, ListOf, Quantity
 from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
+from ovolo.sheet.colours import TINTS, channels, tint
 
 LOW, HIGH = "plaster", "#4F616C"
 """Between these a part is tinted by figures, where it does not say between which."""

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, Any
 
 from ovolo.geometry.coat import Coat, coated
 from ovolo.meaning import typed
-from ovolo.meaning.colours import tint
 from ovolo.meaning.used import CHECKS_PASS, StudyFunction, inner, part_lines
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
@@ -20,6 +19,7 @@ from ovolo.running.code import Code, Frame, Run, Together, alone, check_time, co
 from ovolo.running.tinting import tint_source
 from ovolo.running.values import Gap, LimitReached, Yielded, fingerprint
 from ovolo.sheet import tree
+from ovolo.sheet.colours import tint
 from ovolo.words.measuring import pieces
 
 if TYPE_CHECKING:

@@ -6,9 +6,10 @@ import re
 
 from ovolo.problems import Failure, Span
 from ovolo.sheet import tree
+from ovolo.sheet.clauses import head_of_block
 from ovolo.sheet.formulas import expression_in
 from ovolo.sheet.lines import BLOCK_HEAD, FUNCTION_HEAD, LOCAL_HEAD, goes_on, scan
-from ovolo.sheet.statements import content_of, head_of_block
+from ovolo.sheet.statements.registry import content_of
 
 
 def block_formula(code: str) -> tree.Formula:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 
 from ovolo.problems import Failure, Span
-from ovolo.sheet.keywords import CLAUSES
 from ovolo.sheet.lines import unclosed_bracket
 from ovolo.sheet.tokens import Token
 
@@ -17,9 +16,6 @@ _SAID = {
     "to": "`to`", "from": "`from`", "text": 'a text in quotes "…"', "name": "a name",
 }  # fmt: skip
 """What is proposed, the first three of them in this order."""
-
-
-_CLAUSE_WORDS = {word for words in CLAUSES.values() for word in words}
 
 
 class Halted(Failure):
@@ -51,10 +47,16 @@ def _told(
     if bracket is not None and bracket < token.start and not {VALUE, "name"} & set(wanted):
         hint = f"the bracket `{code[bracket]}` before it is not closed"
         return f"`{token.text}` was not expected here", _proposed(wanted) or hint, token.span
-    known = token.kind == "name" and token.text in _CLAUSE_WORDS
+    known = token.kind == "name" and _begins_a_clause(token.text)
     if after_value and token.kind in ("name", "number", "quantity") and not known:
         return f"`{token.text}` follows a value without an operator", _of_unit(code, token), token.span  # fmt: skip
     return f"`{token.text}` was not expected here", _proposed(wanted), token.span
+
+
+def _begins_a_clause(word: str) -> bool:
+    from ovolo.sheet.statements.registry import clause_words  # which reads by what stands here
+
+    return word in clause_words()
 
 
 def _of_unit(code: str, token: Token) -> str:

@@ -13,7 +13,6 @@ from ovolo.remembering import remembers
 from ovolo.sheet import tree
 from ovolo.sheet.blocks import block_formula
 from ovolo.sheet.halts import Halted
-from ovolo.sheet.keywords import STATEMENTS
 from ovolo.sheet.lines import (
     BLOCK_HEAD,
     BRACKETS,
@@ -24,7 +23,7 @@ from ovolo.sheet.lines import (
     scan,
 )
 from ovolo.sheet.slips import slip_in
-from ovolo.sheet.statements import content_of
+from ovolo.sheet.statements.registry import by_word, content_of
 
 MOST_CHARACTERS = 1_000_000
 """A longer sheet is refused: it is not something a person wrote."""
@@ -36,7 +35,7 @@ _MOST_IN_SLIP = 1_000
 """In longer lines no slip of the pen is looked for."""
 
 _KEYWORD = re.compile(
-    rf"({'|'.join(STATEMENTS)})\b(?!\s*=(?!=))"
+    rf"({'|'.join(by_word())})\b(?!\s*=(?!=))"
     rf"(?!\s*{BRACKETS}\s*[=:](?!=))"
 )
 _LEADING_NAME = re.compile(
@@ -122,11 +121,10 @@ def _read(code: str) -> tree.Content:
             "start it at the margin, or end the line above with an operator or a comma",
         )
     if stripped.startswith("=="):
-        return _section(stripped)
+        return content_of("section", code)
     keyword = _KEYWORD.match(stripped)
     if keyword:
-        word = _form_of_dim(stripped) if keyword[1] == "dim" else keyword[1]
-        return _units(stripped) if word == "units" else content_of(word, code)
+        return content_of(by_word()[keyword[1]].rule_for(stripped), code)
     if BLOCK_HEAD.match(code.partition("\n")[0]):
         return block_formula(code)
     if FUNCTION_HEAD.match(stripped):
@@ -136,46 +134,6 @@ def _read(code: str) -> tree.Content:
     return content_of("formula", code)
 
 
-_CLAUSE_OF_DIM = re.compile(r"(?<=\s)(about|through|at|from)(?=\s)(?!\s+=)")
-
-
-def _form_of_dim(stripped: str) -> str:
-    """The rule for a dim. Its words may be names as well: `dim radius from p to q`."""
-    words = stripped.split(None, 2)
-    what = words[1] if len(words) == 3 else ""
-    clauses = [found[1] for found in _CLAUSE_OF_DIM.finditer(stripped)]
-    if what in ("radius", "diameter") and _in_order(clauses, "about", "through"):
-        return "dim_round"
-    if what == "level" and "at" in clauses and "from" not in clauses:
-        return "dim_level"
-    return "dim_angle" if what == "angle" and _in_order(clauses, "at", "from") else "dim"
-
-
-def _in_order(words: list[str], first: str, second: str) -> bool:
-    """Whether one word stands before another somewhere."""
-    return first in words and second in words[words.index(first) + 1 :]
-
-
 def _first_words(text: str) -> str:
     first = text.splitlines()[0]
     return first if len(first) <= 30 else first[:30] + "…"
-
-
-def _section(stripped: str) -> tree.Section:
-    title = stripped[2:-2].strip() if len(stripped) > 4 and stripped.endswith("==") else ""
-    if not title:
-        raise Failure("a section is written == Title ==", "two equals signs on either side")
-    return tree.Section(title)
-
-
-def _units(stripped: str) -> tree.Units:
-    body = stripped.removeprefix("units")
-    symbols = []
-    for found in re.finditer(r"[^,]+", body):
-        symbol = found[0].strip()
-        at = len("units") + found.start() + found[0].index(symbol) if symbol else 0
-        if symbol:
-            symbols.append((symbol, (at, at + len(symbol))))
-    if not symbols:
-        raise Failure("which units?", "for example units mm, deg")
-    return tree.Units(tuple(symbols))

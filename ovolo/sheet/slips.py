@@ -5,16 +5,17 @@ Each is looked for only in a line that cannot be read.
 
 from __future__ import annotations
 
-import itertools
 import re
 from dataclasses import dataclass
 
 from ovolo.problems import nearest_name
 from ovolo.quantities.units import UNITS
-from ovolo.sheet.keywords import CLAUSES, RESERVED, STATEMENTS
+from ovolo.sheet.keywords import RESERVED
+from ovolo.sheet.statements.registry import by_word, clause_words
 
 _UNIT = "|".join(sorted(map(re.escape, UNITS), key=len, reverse=True))
-_WORD = "|".join({*RESERVED, *STATEMENTS, *itertools.chain(*CLAUSES.values())})
+_STATEMENT = "|".join(by_word())
+_WORD = "|".join(sorted({*RESERVED, *by_word(), *clause_words()}))
 _NAME = r"[^\W\d]\w*"
 _FIGURE = r"(?:\d+(?:\.\d+)?|\.\d+)"
 _TEXTS = re.compile(r'"(?:\\.|[^"\\\n])*"')
@@ -48,7 +49,7 @@ _SLIPS = (
     _slip(r"^\s*unit\s+(\S.*)", "`unit` is written `units`", "write `units {1}`"),
     _slip(rf"^\s*({_NAME})\s*:=", "`:=` is written =", "write `{1} = …`"),
     _slip(rf"^\s*({_NAME})\s*(?:==)(?!=)", "a line gives a value a name with one =", "write `{1} = …`; for a check `check {1} == …`"),
-    _slip(rf"^\s*(?!(?:study|units|tolerance|input|part|check|dim|use|file|preset)\b)({_NAME}) +({_NAME})(?: +({_NAME}))?\s*=(?!=)", "a name has no blank in it", "write `{1}_{2} = …`"),
+    _slip(rf"^\s*(?!(?:{_STATEMENT})\b)({_NAME}) +({_NAME})(?: +({_NAME}))?\s*=(?!=)", "a name has no blank in it", "write `{1}_{2} = …`"),
     _slip(rf"^\s*(input|part)\s+({_NAME}) +({_NAME})\s*=(?!=)", "a name has no blank in it", "write `{1} {2}_{3} = …`"),
     _slip(rf"^\s*input\s+({_NAME})\s+({_FIGURE}.*)", "there is no = behind the name", "write `input {1} = {2}`"),
     _slip(rf"^\s*preset\s+({_NAME})\s*:", "the name of a preset stands in quotes", 'write `preset "{1}": …`'),

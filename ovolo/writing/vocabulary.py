@@ -5,12 +5,13 @@ from __future__ import annotations
 from functools import cache
 from typing import Any
 
-from ovolo.meaning.colours import TINTS
 from ovolo.quantities.dimension import dimension_name
 from ovolo.quantities.units import UNITS
 from ovolo.sheet import tree
-from ovolo.sheet.keywords import CLAUSES, RESERVED, STATEMENTS
+from ovolo.sheet.colours import TINTS
+from ovolo.sheet.keywords import RESERVED
 from ovolo.sheet.reader import read_statement
+from ovolo.sheet.statements.registry import by_word
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Parameter, Word
 from ovolo.writing.constructs import CONSTRUCTS, TRADES_BY_NEED
@@ -27,8 +28,8 @@ def vocabulary() -> dict[str, Any]:
         "units": {symbol: dimension_name(unit.dimension) for symbol, unit in UNITS.items()},
         "colours": TINTS,
         "reserved": sorted(RESERVED),
-        "statements": STATEMENTS,
-        "clauses": CLAUSES,
+        "statements": {word: one.meaning for word, one in by_word().items()},
+        "clauses": {word: one.keywords for word, one in by_word().items() if one.keywords},
     }
 
 

@@ -16,10 +16,10 @@ from ovolo.exploring.settings import (
 )
 from ovolo.formats.attached import Files
 from ovolo.meaning.checked_sheet import checked_program
-from ovolo.meaning.program import ProgramLine, figure_kind
+from ovolo.meaning.program import ProgramLine
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
-from ovolo.quantities.kinds import Quantity
+from ovolo.quantities.kinds import Quantity, figure_kind
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import edits, tree
 from ovolo.sheet.literals import typed_literal

@@ -12,9 +12,9 @@ import pytest
 import trimesh
 
 from ovolo.formats.export import exported
-from ovolo.meaning.colours import channels, tint
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
+from ovolo.sheet.colours import channels, tint
 from tests.sheets import run
 
 TINTS = ["#102030", "#506070", "#102030"]

@@ -1,0 +1,64 @@
+"""Lines ready to fill, by what a person needs. Each works as it stands, in an empty sheet.
+
+A blank is written `{name}` in the pattern; what a word takes is not told here but read from the
+registry of words.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True, slots=True)
+class Blank:
+    """A place to fill in a line: what it takes, what it means, and what stands in it at first."""
+
+    name: str
+    kind: str
+    meaning: str
+    written: str
+    optional: bool = False
+
+    def as_json(self) -> dict[str, Any]:
+        return {field: getattr(self, field) for field in self.__slots__}
+
+
+@dataclass(frozen=True, slots=True)
+class Construct:
+    """A kind of line. Where a blank is left empty, the piece of the pattern in ‹ › around it
+    falls away."""
+
+    need: str
+    title: str
+    pattern: str
+    blanks: tuple[Blank, ...]
+
+    def as_json(self) -> dict[str, Any]:
+        return {
+            "need": self.need,
+            "title": self.title,
+            "pattern": self.pattern,
+            "blanks": [blank.as_json() for blank in self.blanks],
+        }
+
+    def filled(self) -> str:
+        """The line as it is offered."""
+        line = self.pattern
+        for blank in self.blanks:
+            if not blank.written:
+                line = re.sub(rf"‹[^‹]*{{{blank.name}}}[^›]*›", "", line)
+            line = line.replace(f"{{{blank.name}}}", blank.written)
+        return line.replace("‹", "").replace("›", "")
+
+
+_NAME = "a letter, then letters, figures and _"
+
+
+def blank_name(written: str) -> Blank:
+    return Blank("name", "a name", _NAME, written)
+
+
+def blank_label(written: str) -> Blank:
+    return Blank("label", "a text", "what others read at its slide rule or value", written, True)

@@ -1,0 +1,42 @@
+"""`file name = "bolts.csv"`: an attached file; of a picture also how it lies under the drawing."""
+
+from __future__ import annotations
+
+from ovolo.sheet import tree
+from ovolo.sheet.clauses import Clause, behind, clauses, expect_word, one, plain
+from ovolo.sheet.formulas import Reading
+from ovolo.sheet.statements.registry import StatementType
+
+
+def _read(reading: Reading) -> tree.File:
+    reading.take()
+    token = reading.name()
+    reading.expect("=")
+    name = reading.expect("text")
+    calibration = _calibration(reading) if reading.kind != "end" else None
+    return tree.File(token.text, plain(name), token.span, calibration)
+
+
+def _calibration(reading: Reading) -> tree.Calibration:
+    begin = reading.token.start
+    expect_word(reading, "from")
+    start = reading.expression()
+    end = behind(reading, "to")
+    distance = behind(reading, "is")
+    fields = clauses(reading, _CLAUSES)
+    reading.end(after_value=True)
+    return tree.Calibration(reading.span_from(begin), start, end, distance, **fields)
+
+
+_CLAUSES: dict[str, Clause] = {
+    "at": one("place"),
+    "turn": one("turn"),
+    "strength": one("strength"),
+}
+
+
+STATEMENT = StatementType(
+    "file", "an attached file", tree.File, {"file": _read}, 110,
+    keywords=("from", "to", "is", "at", "turn", "strength"),
+    kind=lambda content, checker: checker.file(content), reaches_out=True,
+)  # fmt: skip
