@@ -1,5 +1,5 @@
 """The words of expressions. Those that a line or a clause begins with stand with their statement
-(`statements/`); grammar.lark says how all of them go together.
+(`statements/`).
 """
 
 from __future__ import annotations

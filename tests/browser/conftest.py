@@ -11,7 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any, TypeVar
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, ViewportSize, expect, sync_playwright
+from playwright.sync_api import BrowserContext, Dialog, Page, ViewportSize, expect, sync_playwright
 
 from ovolo.sheet.names import studies_used
 from studio.accounts.demo import DEMO_USER
@@ -21,6 +21,7 @@ from studio.projects.models import Project, Study
 from tests.sheets import demo
 
 Result = TypeVar("Result")
+SIZE: ViewportSize = {"width": 1280, "height": 800}
 ARGUMENTS = [
     "--no-sandbox",
     "--disable-background-networking",
@@ -31,8 +32,8 @@ ARGUMENTS = [
 
 
 class Driver:
-    """Runs pieces of browser work; each is a function of the page. Every test has a page of its own
-    in a context they share, whose cache spares them fetching the scripts again."""
+    """Runs pieces of browser work; each is a function of the page. Tests share one page, which is
+    left as it was found: a new one would compile all scripts and shaders again."""
 
     def __init__(self, executor: ThreadPoolExecutor, context: BrowserContext, address: str) -> None:
         self.executor, self.context, self.address = executor, context, address
@@ -40,12 +41,15 @@ class Driver:
         self.page: Page = executor.submit(self._open).result()
 
     def _open(self) -> Page:
-        page = self.context.new_page()
-        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page = self.context.pages[0] if self.context.pages else self.context.new_page()
+        page.on("pageerror", self._fail)
         page.on("console", self._listen)
         page.set_default_timeout(30_000)
         expect.set_options(timeout=20_000)
         return page
+
+    def _fail(self, error: Any) -> None:
+        self.errors.append(str(error))
 
     def _listen(self, message: Any) -> None:
         expected = ("server responded with a status of 4", "ERR_INTERNET_DISCONNECTED")
@@ -63,11 +67,25 @@ class Driver:
 
     def _leave_nothing(self, page: Page) -> None:
         """Nothing of a test is there for the next one."""
+        page.remove_listener("pageerror", self._fail)
+        page.remove_listener("console", self._listen)
+        page.unroute_all()
+        page.on("dialog", _leave_all_behind)
+        page.goto("about:blank")
+        page.remove_listener("dialog", _leave_all_behind)
+        page.set_viewport_size(SIZE)
+        page.emulate_media(media="null", color_scheme="null", reduced_motion="null")
         self.context.set_offline(False)
         self.context.clear_cookies()
         storage = {"origin": self.address, "storageTypes": "local_storage"}
-        self.context.new_cdp_session(page).send("Storage.clearDataForOrigin", storage)
-        page.close()
+        session = self.context.new_cdp_session(page)
+        session.send("Storage.clearDataForOrigin", storage)
+        session.detach()
+
+
+def _leave_all_behind(dialog: Dialog) -> None:
+    """A page asks before changes are lost that it has not sent."""
+    dialog.accept()
 
 
 @pytest.fixture(scope="session")
@@ -77,9 +95,8 @@ def _browser() -> Iterator[tuple[ThreadPoolExecutor, BrowserContext]]:
     browser = executor.submit(
         lambda: playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
     ).result()
-    size: ViewportSize = {"width": 1280, "height": 800}
     context = executor.submit(
-        lambda: browser.new_context(viewport=size, accept_downloads=True)
+        lambda: browser.new_context(viewport=SIZE, accept_downloads=True)
     ).result()
     yield executor, context
     executor.submit(browser.close).result()

@@ -273,7 +273,7 @@ def test_the_treads_are_saved_as_stl(stair: Study, drive: Driver) -> None:
     def save(page: Page) -> bytes:
         with page.expect_download() as caught:
             page.locator("#hand-over summary").click()
-            page.get_by_role("link", name="Solids as STL").click()
+            page.get_by_role("link", name="Solids as STL", exact=True).click()
         return Path(caught.value.path()).read_bytes()
 
     data = drive(save)

@@ -20,7 +20,12 @@ from ovolo.sheet.statements import registry
 from ovolo.sheet.tokens import FIGURE, tokens_of
 from tests.sheets import DEMO
 
-GRAMMAR = Path(reader.__file__).with_name("grammar.lark").read_text(encoding="utf-8")
+GRAMMAR = "\n".join(
+    [
+        *(one.grammar.strip() for one in registry.statement_types()),
+        Path(reader.__file__).with_name("grammar.lark").read_text(encoding="utf-8"),
+    ]
+)
 _UNIT = UNIT_PATTERN.replace("/", r"\/")
 _FRACTION = r"(?:\d+[ \t])?\d+\/\d+"
 FIGURES = rf"""
@@ -30,8 +35,8 @@ FRACTION.6: /{_FRACTION}[ \t]?(?:{_UNIT})/
 SLOPE.5: /{FIGURE}:{FIGURE}(?![\w.])/
 QUANTITY.4: /{FIGURE}[ \t]?(?:{_UNIT})/
 """
-_RULES = [rule for rule in registry.rules() if rule not in ("units", "section")]
-"""Those two are read by their text, not by tokens."""
+_RULES = [rule for one in registry.statement_types() if one.grammar for rule in one.rules]
+"""Sections and units are read by their text, not by tokens."""
 
 _PIECES = [
     *"()[],=.+-*/^:<", "==", "->", "..", "if", "then", "else", "for", "in", "by", "within", "not", "and",

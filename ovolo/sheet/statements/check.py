@@ -39,8 +39,12 @@ def _body(statement: tree.Statement) -> str:
     return " ".join(statement.text[start:end].split())
 
 
+_GRAMMAR = r"""
+check: "check" expression [TEXT]
+"""
+
 STATEMENT = StatementType(
-    "check", "what must hold", tree.Check, {"check": _read}, 60, kind=_kind, body=_body,
+    "check", "what must hold", tree.Check, {"check": _read}, 60, grammar=_GRAMMAR, kind=_kind, body=_body,
     constructs=(
         Construct(
             "A check", "What must hold", 'check {condition}‹ "{message}"›',

@@ -108,9 +108,16 @@ def _kind(content: tree.Dim, checker: Checker) -> Any:
     return checker.done(kind, value, terms)
 
 
+_GRAMMAR = r"""
+dim: "dim" expression "from" expression "to" expression ["offset" expression]
+dim_round: "dim" (RADIUS | DIAMETER) expression "about" expression "through" expression
+dim_level: "dim" "level" expression "at" expression ["above" expression]
+dim_angle: "dim" "angle" expression "at" expression "from" expression "to" expression ["offset" expression]
+"""
+
 STATEMENT = StatementType(
     "dim", "a dimension on the stage", tree.Dim,
-    {"dim": _dim, "dim_angle": _dim_angle, "dim_round": _dim_round, "dim_level": _dim_level}, 70,
+    {"dim": _dim, "dim_angle": _dim_angle, "dim_round": _dim_round, "dim_level": _dim_level}, 70, grammar=_GRAMMAR,
     keywords=("from", "to", "offset", "about", "through", "radius", "diameter", "level", "angle", "at", "above"),
     form=_form, kind=_kind,
     constructs=(

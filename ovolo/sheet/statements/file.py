@@ -35,8 +35,16 @@ _CLAUSES: dict[str, Clause] = {
 }
 
 
+_GRAMMAR = r"""
+file: "file" NAME "=" TEXT [calibration]
+calibration: "from" expression "to" expression "is" expression calibration_clause*
+?calibration_clause: "at" expression -> placed_at
+    | "turn" expression     -> turned_by
+    | "strength" expression -> strength
+"""
+
 STATEMENT = StatementType(
-    "file", "an attached file", tree.File, {"file": _read}, 110,
+    "file", "an attached file", tree.File, {"file": _read}, 110, grammar=_GRAMMAR,
     keywords=("from", "to", "is", "at", "turn", "strength"),
     kind=lambda content, checker: checker.file(content), reaches_out=True,
 )  # fmt: skip

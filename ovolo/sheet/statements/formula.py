@@ -45,8 +45,13 @@ def _body(statement: tree.Statement) -> str:
     return " ".join((head + statement.text[tail[0] : tail[1]]).split())
 
 
+_GRAMMAR = r"""
+formula: NAME "=" expression [TEXT]
+function: NAME "(" [parameters] ")" "=" expression [TEXT]
+"""
+
 STATEMENT = StatementType(
-    "", "a value that follows", tree.Formula, {"formula": _formula, "function": _function}, 50,
+    "", "a value that follows", tree.Formula, {"formula": _formula, "function": _function}, 50, grammar=_GRAMMAR,
     row="formula", kind=_kind, body=_body,
     constructs=(
         Construct(

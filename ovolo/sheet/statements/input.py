@@ -72,8 +72,16 @@ _LIMITS = (
     Blank("step", "a length", "from value to value on the slide rule", "5 mm", True),
 )
 
+_GRAMMAR = r"""
+input: "input" NAME "=" expression input_clause* [TEXT]
+?input_clause: "from" expression "to" expression -> limits
+    | "step" expression                          -> step
+    | "of" expression ("," expression)*          -> choices
+    | "internal"                                 -> internal
+"""
+
 STATEMENT = StatementType(
-    "input", "a value to turn", tree.Input, {"input": _read}, 40,
+    "input", "a value to turn", tree.Input, {"input": _read}, 40, grammar=_GRAMMAR,
     keywords=("from", "to", "step", "of", "internal"), kind=_kind, body=after_the_name,
     constructs=(
         Construct(

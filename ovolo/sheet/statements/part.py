@@ -119,8 +119,18 @@ def _tints(content: tree.Part, by: tree.Node, checker: Checker) -> Any:
     return values
 
 
+_GRAMMAR = r"""
+part: "part" NAME "=" expression part_clause* [TEXT]
+?part_clause: "when" expression -> when
+    | "colour" (NAME | COLOUR)  -> colour
+    | "colour" [NAME | COLOUR] BY expression -> colour_by
+    | "colour" (NAME | COLOUR) "to" (NAME | COLOUR) BY expression -> colour_between
+    | "hatch" expression "," expression -> hatch
+    | "material" expression     -> material
+"""
+
 STATEMENT = StatementType(
-    "part", "an outcome, drawn and handed over", tree.Part, {"part": _read}, 80,
+    "part", "an outcome, drawn and handed over", tree.Part, {"part": _read}, 80, grammar=_GRAMMAR,
     keywords=("when", "colour", "to", "hatch", "material"), kind=_kind, body=after_the_name,
     constructs=(
         Construct(

@@ -46,6 +46,17 @@ def _kind(content: tree.Preset, checker: Checker) -> Any:
     return checker.done(PRESET, None, terms)
 
 
+_GRAMMAR = r"""
+preset: "preset" TEXT ":" setting ("," setting)*
+setting: NAME "=" expression
+"""
+
 STATEMENT = StatementType(
-    "preset", "a named set of input values", tree.Preset, {"preset": _read}, 120, kind=_kind
+    "preset",
+    "a named set of input values",
+    tree.Preset,
+    {"preset": _read},
+    120,
+    grammar=_GRAMMAR,
+    kind=_kind,
 )

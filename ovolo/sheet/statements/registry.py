@@ -80,10 +80,13 @@ class StatementType:
     meaning: str
     content: type[tree.Content]
     rules: Mapping[str, Rule]
-    """From its tokens to its content, by the name the rule has in grammar.lark."""
+    """From its tokens to its content, by the name the rule has in the grammar."""
 
     place: int
     """Where it stands among the others in lists."""
+
+    grammar: str = ""
+    """The same rules for people, in the manner of grammar.lark; empty where it is read by its text."""
 
     keywords: tuple[str, ...] = ()
     """Words with a meaning of their own within its lines; anywhere else they may be names."""

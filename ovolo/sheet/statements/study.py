@@ -23,7 +23,11 @@ def _settle(content: tree.Study, settings: Settings) -> Iterator[Failure]:
     yield from ()
 
 
+_GRAMMAR = r"""
+study: "study" TEXT
+"""
+
 STATEMENT = StatementType(
-    "study", "the title of the study", tree.Study, {"study": _read}, 10, runs=False, settle=_settle,
+    "study", "the title of the study", tree.Study, {"study": _read}, 10, grammar=_GRAMMAR, runs=False, settle=_settle,
     title=lambda content: content.title,
 )  # fmt: skip

@@ -41,7 +41,11 @@ def _length(node: tree.Node) -> float:
     return node.value
 
 
+_GRAMMAR = r"""
+tolerance: "tolerance" expression
+"""
+
 STATEMENT = StatementType(
-    "tolerance", "how finely round things are divided", tree.Tolerance, {"tolerance": _read}, 30,
+    "tolerance", "how finely round things are divided", tree.Tolerance, {"tolerance": _read}, 30, grammar=_GRAMMAR,
     runs=False, row="units", settle=_settle,
 )  # fmt: skip

@@ -23,7 +23,9 @@ def _body(statement: tree.Statement) -> str:
     return statement.text.partition("\n")[0][content.name_span[1] :].split("#")[0].strip()
 
 
+_GRAMMAR = 'use: "use" NAME "from" TEXT'
+
 STATEMENT = StatementType(
-    "use", "another study as a function", tree.Use, {"use": _read}, 90, keywords=("from",),
+    "use", "another study as a function", tree.Use, {"use": _read}, 90, grammar=_GRAMMAR, keywords=("from",),
     kind=lambda content, checker: checker.use(content), body=_body, reaches_out=True,
 )  # fmt: skip
