@@ -43,6 +43,7 @@ function row(line, scene) {
     text: line.text.replaceAll("\r", ""),
     type: line.type,
     ...nameAndBody(line),
+    ...(outcome?.said ? { body: outcome.said } : {}),
     own: line.name,
     title: line.title,
     kind: outcome?.kind ?? "",
@@ -85,7 +86,7 @@ function quiet(outcome) {
 
 // The parameters of a function stand with its name.
 function nameAndBody(line) {
-  const name = line.type === "check" || line.type === "dim" ? line.type : line.name ?? "";
+  const name = line.lead || (line.name ?? "");
   const body = bodyOf(line);
   const parameters = name && body.match(/^\s*\([^)]*\)/)?.[0];
   return parameters && line.type === "formula"
@@ -96,7 +97,6 @@ function nameAndBody(line) {
 function bodyOf(line) {
   if (line.type === "blank") return line.text.trim();
   if (line.type === "unreadable") return line.text.split("\n")[0].replace(/^(\s*(?:input|part)\s+)?[^\W\d]\w*/, (found) => (line.name ? "" : found));
-  if (line.type === "dim") return line.body.replace(/^dim\s+/, "");
   return line.body;
 }
 

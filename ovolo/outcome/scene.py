@@ -214,6 +214,7 @@ def _statement(statement: tree.Statement) -> dict[str, Any]:
         "line": statement.line,
         "text": statement.text,
         "type": unknown if known is None else known.row_type,
+        "lead": known.word if known is not None and known.leads else "",
         "name": statement.name,
         "body": statement.text.partition("\n")[0].strip()
         if known is None
@@ -241,9 +242,12 @@ def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
         number, unit = grouped(shown.number), shown.unit
         if unit.startswith(":"):  # a ratio is one figure
             number, unit = str(shown), ""
+    known = type_of(outcome.line.content)
+    says = known is not None and known.says and outcome.has_value
     return {
         "kind": kind.word if kind is not None else "",
-        "number": number,
+        "said": outcome.value if says else "",
+        "number": "" if says else number,
         "unit": unit,
         "label": getattr(outcome.line.content, "label", ""),
         "needs": list(outcome.line.needs),

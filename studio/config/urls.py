@@ -3,9 +3,10 @@
 from django.contrib.auth import views as auth
 from django.urls import path
 
+from studio.engine import requests
 from studio.handover import views as handover
 from studio.projects import views as projects
-from studio.workspace import beside, changes, files, requests
+from studio.workspace import beside, changes, files
 from studio.workspace import views as workspace
 
 _STUDY = "studies/<int:study_id>/"

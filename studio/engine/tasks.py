@@ -94,7 +94,7 @@ def header(text: str) -> dict[str, Any]:
 
 def edited(text: str, body: dict[str, Any], files: Files) -> tuple[str, str, str]:
     """The sheet after an edit, what changed in words, and its title. Raises Failure."""
-    from studio.workspace.edits import edited as carried_out
+    from studio.engine.edits import edited as carried_out
 
     new, said = carried_out(text, body, files)
     return new, said, title_of(new)

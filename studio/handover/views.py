@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from typing import Any
-from urllib.parse import urlencode
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET
 
-from ovolo.formats.format import Format, formats
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
-from studio.projects.access import files_of, own_study
+from studio.engine.requests import job_of, whose
+from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Study
-from studio.workspace.requests import job_of, whose
 
 
 @login_required
@@ -24,7 +22,7 @@ from studio.workspace.requests import job_of, whose
 def download(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     """The file with the parts named in the query (`?part=treads`), or with all that it takes; what
     else the query says are options of its format (`?unit=in`)."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.HAND_OVER)
     options = {name: said for name, said in request.GET.items() if name != "part"}
     asked = {"parts": request.GET.getlist("part"), "options": options}
     return _file(request, study, file_name, tasks.export, asked)
@@ -34,7 +32,7 @@ def download(request: HttpRequest, study_id: int, file_name: str) -> HttpRespons
 @require_GET
 def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     """A sheet of paper with a drawing; the query says how it is laid out."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.HAND_OVER)
     said = {key: request.GET.get(key, "") for key in _LAYOUT}
     return _file(
         request,
@@ -43,27 +41,6 @@ def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
         tasks.export_sheet,
         {**said, "parts": request.GET.getlist("part")},
     )
-
-
-def menu() -> list[dict[str, Any]]:
-    """What the menu offers: of each file its name, what is said, and other ways to write it."""
-    return [
-        {"file": f"{one.file}.{ending}", "said": said, "others": list(_others(one))}
-        for one in formats()
-        for ending, said in ((one.ending, one.offered), (f"{one.ending}.zip", one.offered_each))
-        if said
-    ]
-
-
-def _others(format: Format) -> Iterator[dict[str, str]]:
-    """The choices of a format's options that are not taken where nothing is said."""
-    for option in format.options:
-        for choice in option.choices[1:]:
-            yield {
-                "query": urlencode({option.name: choice}),
-                "said": choice,
-                "meaning": option.meaning,
-            }
 
 
 _LAYOUT = ("view", "paper", "upright", "scale", "names", "author", "preset")

@@ -1,26 +1,55 @@
-"""Whose objects are whose: everything is reached through its owner."""
+"""Who may do what: every study and project is reached through a right to it."""
 
 from __future__ import annotations
 
+from enum import Enum
 from typing import Any
 
+from django.db.models import QuerySet
 from django.http import Http404, HttpRequest
 
 from ovolo.formats.attached import Files, Shelf, everything_named
 from ovolo.sheet.names import studies_used
-from studio.projects.models import Study
+from studio.projects.models import Project, Study
 
 
-def own_study(request: HttpRequest, study_id: int) -> Study:
-    """The study, if it is in a project of the person signed in; otherwise it is not found."""
-    found = (
-        Study.objects.select_related("project", "head")
-        .filter(pk=study_id, project__owner_id=request.user.pk)
-        .first()
-    )
-    if found is None:
+class Right(Enum):
+    """What a person may do with a study; of a project, with all of its studies."""
+
+    VIEW = "look at it and measure it"
+    TURN = "turn its inputs for oneself"
+    EDIT = "change its text and its files"
+    HAND_OVER = "take files from it"
+    OWN = "make, name, copy and remove studies"
+
+
+def rights_to(project: Project, request: HttpRequest) -> frozenset[Right]:
+    """The rights of the person signed in: an owner has all, nobody else has any."""
+    return frozenset(Right) if project.owner_id == request.user.pk else frozenset()
+
+
+def study_with(request: HttpRequest, study_id: int, right: Right) -> Study:
+    """The study, where the person signed in has this right to it; otherwise it is not found. What is
+    saved of it is theirs."""
+    found = Study.objects.select_related("project", "head").filter(pk=study_id).first()
+    if found is None or right not in rights_to(found.project, request):
         raise Http404("There is no such study among yours.")
+    found.by = request.user
     return found
+
+
+def project_with(request: HttpRequest, project_id: int, right: Right) -> Project:
+    """The project, where the person signed in has this right to it; otherwise it is not found."""
+    found = Project.objects.filter(pk=project_id).first()
+    if found is None or right not in rights_to(found, request):
+        raise Http404("There is no such project among yours.")
+    found.by = request.user
+    return found
+
+
+def projects_of(request: HttpRequest) -> QuerySet[Project]:
+    """The projects of which the person signed in may see anything."""
+    return Project.objects.filter(owner_id=request.user.pk)
 
 
 def files_of(study: Study, text: str) -> Files:

@@ -41,6 +41,7 @@ def new_study(project: Project, text: str, said: str, wanted: str = "") -> Study
     study = Study.objects.create(
         project=project, title=title, place=0 if last is None else last + 1
     )
+    study.by = project.by
     study.save_text(titled(text, title), None, said)
     return study
 
@@ -48,6 +49,7 @@ def new_study(project: Project, text: str, said: str, wanted: str = "") -> Study
 @transaction.atomic
 def copied(study: Study, text: str, said: str) -> Study:
     """Another study of this text, with the files of the first."""
+    study.project.by = study.by
     copy = new_study(study.project, text, said, f"{title_of(text) or study.title} (copy)")
     Attachment.objects.bulk_create(
         Attachment(study=copy, name=file.name, data=file.data) for file in study.attachments.all()

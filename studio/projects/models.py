@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from django.conf import settings
 from django.db import models, transaction
@@ -18,6 +19,9 @@ class Project(models.Model):
     )
     title = models.CharField(max_length=200)
     created = models.DateTimeField(auto_now_add=True)
+
+    by: Any = None
+    """Who works on it, and is the author of the studies made in it."""
 
     class Meta:
         ordering = ("title",)
@@ -40,6 +44,9 @@ class Study(models.Model):
         "Revision", null=True, on_delete=models.SET_NULL, related_name="headed", editable=False
     )
     changed = models.DateTimeField(auto_now=True)
+
+    by: Any = None
+    """Who works on it, and is the author of what is saved; None where the application does."""
 
     used_by = ""
     """The titles of the studies that use it, in words, where somebody looked."""
@@ -67,7 +74,7 @@ class Study(models.Model):
             if study.head is not None and study.head.text == text:
                 return study.head
             revision = Revision.objects.create(
-                study=study, parent=study.head, text=text, said=said[:200]
+                study=study, parent=study.head, text=text, said=said[:200], author=self.by
             )
             study._move_head(revision)
         self.head = revision
@@ -87,6 +94,7 @@ class Study(models.Model):
         for user in self.project.studies.select_related("head").exclude(pk=self.pk):
             text = with_title_followed(user.text, old, self.title)
             if text != user.text:
+                user.by = self.by
                 user.save_text(text, user.head_id, f"“{old}” is now called “{self.title}”")
 
     def undo(self, base: int) -> Revision | None:
@@ -143,6 +151,11 @@ class Revision(models.Model):
 
     name = models.CharField(max_length=120, blank=True)
     """A name that a person gave this moment."""
+
+    author = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    """Who made the change; nothing where the application did, or nobody knows any more."""
 
     created = models.DateTimeField(auto_now_add=True)
 

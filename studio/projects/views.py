@@ -6,7 +6,7 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.utils.http import content_disposition_header
 from django.utils.text import slugify
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
-from studio.projects.access import own_study
+from studio.projects.access import Right, project_with, projects_of, study_with
 from studio.projects.copies import EMPTY, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
@@ -25,7 +25,7 @@ from studio.projects.models import Attachment, Project, Study
 @ensure_csrf_cookie
 def overview(request: HttpRequest) -> HttpResponse:
     """All projects of the person signed in, with their studies."""
-    projects = Project.objects.filter(owner_id=request.user.pk).prefetch_related("studies__head")
+    projects = projects_of(request).prefetch_related("studies__head")
     for project in projects:
         tell_users(list(project.studies.all()))
     context = {"projects": projects, "starting_points": list(demo_sheets())}
@@ -44,7 +44,7 @@ def tell_users(studies: list[Study]) -> None:
 @require_POST
 def new(request: HttpRequest, project_id: int) -> HttpResponse:
     """A new study from a starting point: empty, or a sheet of the demonstration."""
-    project = get_object_or_404(Project, pk=project_id, owner_id=request.user.pk)
+    project = project_with(request, project_id, Right.OWN)
     start, wanted = request.POST.get("start", ""), request.POST.get("title", "").strip()
     text = demo_sheets().get(start, "")
     title = free_title(project, wanted or start or "New study")
@@ -69,7 +69,7 @@ def _from_demo(project: Project, text: str, said: str, title: str) -> Study:
 @require_POST
 def take_in(request: HttpRequest, project_id: int) -> HttpResponse:
     """A study from an .ovo file."""
-    project = get_object_or_404(Project, pk=project_id, owner_id=request.user.pk)
+    project = project_with(request, project_id, Right.OWN)
     try:
         name, text = _sheet_in(request.FILES.get("sheet"))
     except Failure as failure:
@@ -102,7 +102,7 @@ def _sheet_in(upload: object) -> tuple[str, str]:
 @require_POST
 def copy(request: HttpRequest, study_id: int) -> HttpResponse:
     """Another study of the same text and files."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.OWN)
     return redirect("workspace", copied(study, study.text, f"copied from {study.title}").pk)
 
 
@@ -110,7 +110,7 @@ def copy(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_GET
 def give_out(request: HttpRequest, study_id: int) -> HttpResponse:
     """The text of a study as an .ovo file."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.HAND_OVER)
     response = HttpResponse(study.text, content_type="text/plain; charset=utf-8")
     name = f"{slugify(study.title) or 'study'}.ovo"
     response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
@@ -121,7 +121,7 @@ def give_out(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def remove(request: HttpRequest, study_id: int) -> HttpResponse:
     """Removes a study with all its history."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.OWN)
     title = study.title
     study.delete()
     messages.info(request, f"“{title}” was removed.")

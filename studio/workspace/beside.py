@@ -11,9 +11,9 @@ from django.views.decorators.http import require_GET
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from studio.engine import tasks
-from studio.projects.access import files_of, own_study
+from studio.engine.requests import refused, worked
+from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Study
-from studio.workspace.requests import refused, worked
 
 
 def users_of(request: HttpRequest, study: Study) -> list[dict[str, Any]]:
@@ -49,7 +49,7 @@ def who_uses(request: HttpRequest, study: Study, name: str) -> str:
 @require_GET
 def beside(request: HttpRequest, study_id: int) -> HttpResponse:
     """The other studies of the project with their inputs, and those that use this one."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.VIEW)
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
     try:
         users = users_of(request, study)
@@ -71,7 +71,7 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_GET
 def swaps(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """How each other study of the project would serve in the place of one that is used."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.VIEW)
     others = study.project.studies.select_related("head", "project").exclude(pk=study.pk)
     texts = {one.title: (one.text, files_of(one, one.text)) for one in others}
     try:

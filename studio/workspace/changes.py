@@ -20,12 +20,12 @@ from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
 from studio.engine import tasks
-from studio.projects.access import files_of, own_study
+from studio.engine.edits import StillNeeded
+from studio.engine.requests import body_of, refused, worked
+from studio.projects.access import Right, files_of, study_with
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
 from studio.workspace.beside import who_uses
-from studio.workspace.edits import StillNeeded
-from studio.workspace.requests import body_of, refused, worked
 from studio.workspace.state import state_of
 from studio.workspace.views import revision_of
 
@@ -48,6 +48,7 @@ def edit(request: HttpRequest, study_id: int) -> HttpResponse:
         with transaction.atomic():  # those that use a name go along with it, or nothing is changed
             study.save_text(text, body.get("revision"), said)
             for user, new in followers:
+                user.by = study.by
                 user.save_text(new, user.head_id, f"“{study.title}” {said}")
 
     return _changed(request, study_id, change)
@@ -109,7 +110,7 @@ def _own_need(request: HttpRequest, study: Study, text: str, body: dict[str, Any
 @require_POST
 def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
     """The edit, made from the revision it names, as another study: nobody's work is touched."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.EDIT)
     try:
         body = body_of(request)
         text = revision_of(study, body.get("mine")).text
@@ -136,8 +137,8 @@ def redo(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_GET
 def history(request: HttpRequest, study_id: int) -> HttpResponse:
     """The moments of a study, the newest first."""
-    study = own_study(request, study_id)
-    moments = study.revisions.order_by("-pk").defer("text")
+    study = study_with(request, study_id, Right.VIEW)
+    moments = study.revisions.select_related("author").order_by("-pk").defer("text")
     return JsonResponse(
         {
             "moments": [
@@ -145,6 +146,7 @@ def history(request: HttpRequest, study_id: int) -> HttpResponse:
                     "revision": one.pk,
                     "said": one.said,
                     "name": one.name,
+                    "by": _name_of(one.author),
                     "at": one.created.isoformat(),
                     "here": one.pk == study.head_id,
                 }
@@ -153,6 +155,11 @@ def history(request: HttpRequest, study_id: int) -> HttpResponse:
             "count": moments.count(),
         }
     )
+
+
+def _name_of(author: Any) -> str:
+    """The name of a person as others read it; empty where nobody is known."""
+    return "" if author is None else str(author.get_full_name() or author.get_username())
 
 
 @login_required
@@ -171,7 +178,7 @@ def restore(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def name_moment(request: HttpRequest, study_id: int) -> HttpResponse:
     """Gives a moment a name, or takes it away again (an empty name)."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.EDIT)
     try:
         body = body_of(request)
         moment = revision_of(study, body.get("moment"))
@@ -186,14 +193,14 @@ def _changed(
     request: HttpRequest, study_id: int, change: Callable[[Study, dict[str, Any]], object]
 ) -> HttpResponse:
     """Makes a change and answers with the state after it."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.EDIT)
     try:
         change(study, body_of(request))
         study.take_title(title_of(study.text))
     except Failure as failure:
         return refused(failure, needed=isinstance(failure, StillNeeded))
     except OutOfDate:
-        return _out_of_date(own_study(request, study_id))
+        return _out_of_date(study_with(request, study_id, Right.EDIT))
     return JsonResponse(state_of(study))
 
 

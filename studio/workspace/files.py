@@ -14,8 +14,8 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.formats.attached import MOST_BYTES
 from ovolo.problems import Failure
 from studio.engine import tasks
-from studio.projects.access import own_study
-from studio.workspace.requests import refused, worked
+from studio.engine.requests import refused, worked
+from studio.projects.access import Right, study_with
 from studio.workspace.state import state_of
 
 MOST_FILES = 50
@@ -26,7 +26,7 @@ SHOWN_ROWS = 50
 @require_POST
 def attach(request: HttpRequest, study_id: int) -> HttpResponse:
     """Attaches a file, or replaces the one of its name."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.EDIT)
     upload = request.FILES.get("file")
     try:
         if not isinstance(upload, UploadedFile) or not upload.name:
@@ -61,7 +61,7 @@ def _kept_name(name: str) -> str:
 @require_POST
 def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """Removes an attached file."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.EDIT)
     get_object_or_404(study.attachments, name=name).delete()
     return JsonResponse(state_of(study))
 
@@ -70,7 +70,7 @@ def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
 @require_GET
 def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """An attached file: the file itself, or with `?see` its first rows as a table."""
-    file = get_object_or_404(own_study(request, study_id).attachments, name=name)
+    file = get_object_or_404(study_with(request, study_id, Right.VIEW).attachments, name=name)
     if "look" in request.GET:
         return _picture(bytes(file.data), name)
     if "see" not in request.GET:

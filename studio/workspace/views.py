@@ -17,10 +17,10 @@ from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.engine import pool, tasks
-from studio.handover.views import menu
-from studio.projects.access import files_of, own_study
+from studio.engine.requests import body_of, job_of, refused, whose, worked
+from studio.handover.menu import menu
+from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Revision, Study
-from studio.workspace.requests import body_of, job_of, refused, whose, worked
 from studio.workspace.state import state_of
 
 SCENE = "application/vnd.ovolo.scene"
@@ -30,7 +30,7 @@ SCENE = "application/vnd.ovolo.scene"
 @ensure_csrf_cookie
 def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
     """The page, with the sheet's lines already in it; values and picture follow."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.VIEW)
     owner = study.project.owner
     author = owner.get_full_name() or owner.get_username()
     state = {
@@ -58,7 +58,7 @@ def lines_of(request: HttpRequest, text: str) -> dict[str, Any]:
 @require_GET
 def state(request: HttpRequest, study_id: int) -> HttpResponse:
     """Where the study stands: for a window that wants to know whether another changed it."""
-    return JsonResponse(state_of(own_study(request, study_id)))
+    return JsonResponse(state_of(study_with(request, study_id, Right.VIEW)))
 
 
 @login_required
@@ -66,7 +66,7 @@ def state(request: HttpRequest, study_id: int) -> HttpResponse:
 def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
     """The scene of a revision of the study, or of a text that is being typed, with some inputs
     at other values for the moment."""
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.TURN)
     try:
         asked = _asked(request)
         text = _text_asked_for(study, asked)
@@ -126,7 +126,7 @@ def vocabulary(request: HttpRequest) -> HttpResponse:
 
 
 def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -> HttpResponse:
-    study = own_study(request, study_id)
+    study = study_with(request, study_id, Right.TURN)
     try:
         asked = _asked(request)
         text = _text_asked_for(study, asked)

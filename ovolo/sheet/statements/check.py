@@ -44,7 +44,7 @@ check: "check" expression [TEXT]
 """
 
 STATEMENT = StatementType(
-    "check", "what must hold", tree.Check, {"check": _read}, 60, grammar=_GRAMMAR, kind=_kind, body=_body,
+    "check", "what must hold", tree.Check, {"check": _read}, 60, leads=True, grammar=_GRAMMAR, kind=_kind, body=_body,
     constructs=(
         Construct(
             "A check", "What must hold", 'check {condition}‹ "{message}"›',

@@ -119,7 +119,7 @@ STATEMENT = StatementType(
     "dim", "a dimension on the stage", tree.Dim,
     {"dim": _dim, "dim_angle": _dim_angle, "dim_round": _dim_round, "dim_level": _dim_level}, 70, grammar=_GRAMMAR,
     keywords=("from", "to", "offset", "about", "through", "radius", "diameter", "level", "angle", "at", "above"),
-    form=_form, kind=_kind,
+    form=_form, kind=_kind, leads=True,
     constructs=(
         Construct(
             "A dimension", "A dim on the stage", "dim {quantity} from {start} to {end}‹ offset {offset}›",

@@ -100,6 +100,12 @@ class StatementType:
     row: str = ""
     """What the screen takes it for; its word, where nothing is said."""
 
+    leads: bool = False
+    """Whether its word stands on the screen where other lines have their name."""
+
+    says: bool = False
+    """Whether its value is a sentence, which stands on the screen in place of what is written."""
+
     body: Callable[[tree.Statement], str] | None = None
     """What stands behind the name on the screen; where nothing is said, its first line."""
 
@@ -126,7 +132,8 @@ class StatementType:
     def body_of(self, statement: tree.Statement) -> str:
         if self.body is not None:
             return self.body(statement)
-        return statement.text.partition("\n")[0].strip()
+        first = statement.text.partition("\n")[0].strip()
+        return first.removeprefix(self.word).strip() if self.leads else first
 
 
 def after_the_name(statement: tree.Statement) -> str:
