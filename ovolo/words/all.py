@@ -1,51 +1,11 @@
-"""Importing this fills the registry: one module per trade."""
+"""Importing this fills the registry: every module of this package is a trade, or helps one."""
 
-from ovolo.words import (
-    arrays as arrays,
-)
-from ovolo.words import (
-    chance as chance,
-)
-from ovolo.words import (
-    choosing as choosing,
-)
-from ovolo.words import (
-    curves as curves,
-)
-from ovolo.words import (
-    functions as functions,
-)
-from ovolo.words import (
-    lists as lists,
-)
-from ovolo.words import (
-    measuring as measuring,
-)
-from ovolo.words import (
-    numbers as numbers,
-)
-from ovolo.words import (
-    placing as placing,
-)
-from ovolo.words import (
-    points as points,
-)
-from ovolo.words import (
-    regions as regions,
-)
-from ovolo.words import (
-    rounding as rounding,
-)
-from ovolo.words import (
-    solids as solids,
-)
-from ovolo.words import (
-    surfaces as surfaces,
-)
-from ovolo.words import (
-    texts as texts,
-)
-from ovolo.words import (
-    trigonometry as trigonometry,
-)
+import pkgutil
+from importlib import import_module
+
+from ovolo import words
 from ovolo.words.registry import WORDS as WORDS
+
+for _one in pkgutil.iter_modules(words.__path__):
+    if _one.name != "all":
+        import_module(f"{words.__name__}.{_one.name}")
