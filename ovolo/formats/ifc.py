@@ -1,9 +1,10 @@
-"""IFC4 (ISO 16739-1), written with ifcopenshell: every part an assembly, every item a proxy in it;
-copies of a shape share one representation map. Lengths are in mm.
+"""IFC4 (ISO 16739-1): every part an assembly, every item a proxy in it; copies of a shape share one
+representation map. Lengths are in mm.
 """
 
 from __future__ import annotations
 
+import string
 import uuid
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
@@ -11,6 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.formats.exchange import DERIVED, Entities, Entity, Word
 from ovolo.formats.format import SOLIDS, Format
 from ovolo.geometry.mesh import Mesh
 from ovolo.geometry.placement import determinant
@@ -33,92 +35,97 @@ class _Model:
     """A project with one storey, in which the parts stand."""
 
     def __init__(self, title: str) -> None:
-        import ifcopenshell
-
         self.title, self.count = title, 0
-        self.file = ifcopenshell.file(schema="IFC4")
-        self.origin = self.make("IfcAxis2Placement3D", self.point((0.0, 0.0, 0.0)))
+        self.file = Entities()
+        self.make = self.file.make
+        self.origin = self.make("IfcAxis2Placement3D", self.point((0.0, 0.0, 0.0)), None, None)
         self.context = self.make(
             "IfcGeometricRepresentationContext", None, "Model", 3, 1e-5, self.origin, None
         )
-        self.maps: dict[tuple[str, bool, str], Any] = {}
-        self.styles: dict[str, Any] = {}
-        self.storey = self._setting(title)
-        self.assemblies: list[Any] = []
+        self.maps: dict[tuple[str, bool, str], Entity] = {}
+        self.styles: dict[str, Entity] = {}
+        self.storey_place, self.storey = self._setting(title)
+        self.assemblies: list[Entity] = []
 
-    def make(self, kind: str, *values: Any) -> Any:
-        return self.file.create_entity(kind, *values)
-
-    def rooted(self, kind: str, **values: Any) -> Any:
-        """An entity with an identity that is the same each time the same study is written."""
-        import ifcopenshell.guid
-
+    def rooted(self, kind: str, *values: Any) -> Entity:
+        """An entity with an identity that is the same each time the same study is written; it has
+        no owner's history."""
         self.count += 1
         name = f"{self.title}/{self.count}/{kind}"
-        identity = ifcopenshell.guid.compress(uuid.uuid5(uuid.NAMESPACE_URL, name).hex)
-        return self.file.create_entity(kind, GlobalId=identity, **values)
+        identity = _compressed(uuid.uuid5(uuid.NAMESPACE_URL, name))
+        return self.make(kind, identity, None, *values)
 
-    def point(self, place: Iterable[float]) -> Any:
+    def aggregated(self, above: Entity, parts: list[Entity]) -> None:
+        self.rooted("IfcRelAggregates", None, None, above, parts)
+
+    def point(self, place: Iterable[float]) -> Entity:
         return self.make("IfcCartesianPoint", [float(one) for one in place])
 
-    def direction(self, way: Floats) -> Any:
+    def direction(self, way: Floats) -> Entity:
         return self.make("IfcDirection", [float(one) for one in way])
 
-    def placement(self, above: Any = None) -> Any:
+    def placement(self, above: Entity | None = None) -> Entity:
         return self.make("IfcLocalPlacement", above, self.origin)
 
-    def _setting(self, title: str) -> Any:
+    def _setting(self, title: str) -> tuple[Entity, Entity]:
+        """The storey with its place, in a building, a site and a project of the same name."""
         units = [
-            self.make("IfcSIUnit", None, "LENGTHUNIT", "MILLI", "METRE"),
-            self.make("IfcSIUnit", None, "AREAUNIT", None, "SQUARE_METRE"),
-            self.make("IfcSIUnit", None, "VOLUMEUNIT", None, "CUBIC_METRE"),
-            self.make("IfcSIUnit", None, "PLANEANGLEUNIT", None, "RADIAN"),
-        ]
-        project = self.rooted(
-            "IfcProject", Name=title, RepresentationContexts=[self.context],
-            UnitsInContext=self.make("IfcUnitAssignment", units),
+            self.make("IfcSIUnit", DERIVED, Word(kind), Word(prefix) if prefix else None, Word(unit))
+            for kind, prefix, unit in (
+                ("LENGTHUNIT", "MILLI", "METRE"), ("AREAUNIT", "", "SQUARE_METRE"),
+                ("VOLUMEUNIT", "", "CUBIC_METRE"), ("PLANEANGLEUNIT", "", "RADIAN"),
+            )
+        ]  # fmt: skip
+        above = self.rooted(
+            "IfcProject", title, None, None, None, None, [self.context],
+            self.make("IfcUnitAssignment", units),
         )  # fmt: skip
-        above, place = project, None
-        for kind in ("IfcSite", "IfcBuilding", "IfcBuildingStorey"):
+        place: Entity | None = None
+        for kind, further in (("IfcSite", 5), ("IfcBuilding", 3), ("IfcBuildingStorey", 1)):
             place = self.placement(place)
-            inner = self.rooted(kind, Name=title, ObjectPlacement=place, CompositionType="ELEMENT")
-            self.rooted("IfcRelAggregates", RelatingObject=above, RelatedObjects=[inner])
+            inner = self.rooted(
+                kind, title, None, None, place, None, None, Word("ELEMENT"), *[None] * further
+            )
+            self.aggregated(above, [inner])
             above = inner
-        return above
+        assert place is not None
+        return place, above
 
     def add_part(self, part: Part) -> None:
         """One item stands for itself; several are gathered in an assembly."""
         title = part.label or part.name
         several = part.count > 1
-        placed = self.placement(self.storey.ObjectPlacement)
+        placed = self.placement(self.storey_place)
         items = [
             self.rooted(
-                "IfcBuildingElementProxy", Name=f"{title} {item + 1}" if several else title,
-                ObjectPlacement=self.placement(placed) if several else placed,
-                Representation=self.make("IfcProductDefinitionShape", None, None, [self._shape(mapped)]),
-                Tag=f"{part.name}.{item}" if several else part.name,
+                "IfcBuildingElementProxy", f"{title} {item + 1}" if several else title, None, None,
+                self.placement(placed) if several else placed,
+                self.make("IfcProductDefinitionShape", None, None, [self._shape(mapped)]),
+                f"{part.name}.{item}" if several else part.name, None,
             )
             for item, mapped in self._mapped(part)
         ]  # fmt: skip
         if not several:
             self.assemblies += items
             return
-        whole = self.rooted("IfcElementAssembly", Name=title, ObjectPlacement=placed, Tag=part.name)
-        self.rooted("IfcRelAggregates", RelatingObject=whole, RelatedObjects=items)
+        whole = self.rooted(
+            "IfcElementAssembly", title, None, None, placed, None, part.name, None, None
+        )
+        self.aggregated(whole, items)
         self.assemblies.append(whole)
 
-    def _shape(self, mapped: Any) -> Any:
+    def _shape(self, mapped: Entity) -> Entity:
         return self.make(
             "IfcShapeRepresentation", self.context, "Body", "MappedRepresentation", [mapped]
         )
 
-    def _mapped(self, part: Part) -> Iterator[tuple[int, Any]]:
+    def _mapped(self, part: Part) -> Iterator[tuple[int, Entity]]:
         """Each item as a map in its place, by its number."""
         for group, colour in part.coloured_groups:
             for matrix, item in zip(group.matrices, group.items, strict=True):
                 yield int(item), self._item(group.shape, matrix, colour)
 
-    def _item(self, shape: Shape, matrix: Floats, colour: str) -> Any:
+    def _item(self, shape: Shape, matrix: Floats, colour: str) -> Entity:
         """A map holds no shear, so what is sheared has a map of its own."""
         gram = matrix[:3, :3].T @ matrix[:3, :3]
         sheared = np.abs(gram - np.diag(np.diag(gram))).max() > 1e-9 * float(gram.max())
@@ -133,7 +140,7 @@ class _Model:
         source = self._map(shape.key, mirrored, colour, mesh)
         return self.make("IfcMappedItem", source, self._operator(matrix))
 
-    def _operator(self, matrix: Floats) -> Any:
+    def _operator(self, matrix: Floats) -> Entity:
         scales = np.linalg.norm(matrix[:3, :3], axis=0)
         axes = [self.direction(matrix[:3, at] / scales[at]) for at in range(3)]
         return self.make(
@@ -141,7 +148,7 @@ class _Model:
             self.point(matrix[:3, 3]), float(scales[0]), axes[2], float(scales[1]), float(scales[2]),
         )  # fmt: skip
 
-    def _map(self, key: str, mirrored: bool, colour: str, mesh: Mesh) -> Any:
+    def _map(self, key: str, mirrored: bool, colour: str, mesh: Mesh) -> Entity:
         known = self.maps.get((key, mirrored, colour))
         if known is None:
             faces = self.make(
@@ -155,23 +162,31 @@ class _Model:
             self.maps[key, mirrored, colour] = known
         return known
 
-    def _style(self, colour: str) -> Any:
+    def _style(self, colour: str) -> Entity:
         if colour not in self.styles:
             shares = [channel / 255 for channel in channels(colour)]
             shading = self.make("IfcSurfaceStyleShading", self.make("IfcColourRgb", None, *shares), 0.0)  # fmt: skip
-            self.styles[colour] = self.make("IfcSurfaceStyle", colour, "BOTH", [shading])
+            self.styles[colour] = self.make("IfcSurfaceStyle", colour, Word("BOTH"), [shading])
         return self.styles[colour]
 
     def written(self) -> bytes:
-        self.rooted(
-            "IfcRelContainedInSpatialStructure", RelatedElements=self.assemblies,
-            RelatingStructure=self.storey,
-        )  # fmt: skip
-        header = self.file.header
-        header.file_name.name = self.title
-        header.file_name.time_stamp = "1970-01-01T00:00:00"
-        header.file_name.originating_system = "Ovolo"
-        return bytes(self.file.to_string(), "utf-8")
+        self.rooted("IfcRelContainedInSpatialStructure", None, None, self.assemblies, self.storey)
+        return self.file.written("ViewDefinition [CoordinationView]", self.title, "IFC4")
+
+
+_DIGITS = string.digits + string.ascii_uppercase + string.ascii_lowercase + "_$"
+
+
+def _compressed(identity: uuid.UUID) -> str:
+    """An identity in 22 characters, as IFC writes it: the first byte in two figures to the base 64,
+    then three bytes in four (buildingSMART, IFC GUID)."""
+    first, rest = identity.bytes[0], identity.bytes[1:]
+    numbers = [(first, 2), *((int.from_bytes(rest[at : at + 3]), 4) for at in range(0, 15, 3))]
+    return "".join(
+        _DIGITS[number >> 6 * (count - 1 - at) & 63]
+        for number, count in numbers
+        for at in range(count)
+    )
 
 
 FORMATS = (

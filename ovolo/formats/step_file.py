@@ -164,5 +164,11 @@ def refs(numbers: Sequence[int]) -> str:
 
 
 def text(said: str) -> str:
-    plain = re.sub(r"[^ -~]", lambda found: f"\\X2\\{ord(found[0]):04X}\\X0\\", said)
-    return "'" + plain.replace("'", "''") + "'"
+    """A text in quotes, its letters beyond ASCII by their numbers (ISO 10303-21, 6.4.3)."""
+    plain = said.replace("\\", "\\\\").replace("'", "''")
+    return "'" + re.sub(r"[^ -~]", _by_number, plain) + "'"
+
+
+def _by_number(found: re.Match[str]) -> str:
+    number = ord(found[0])
+    return f"\\X2\\{number:04X}\\X0\\" if number < 0x10000 else f"\\X4\\{number:08X}\\X0\\"

@@ -13,6 +13,7 @@ from typing import Any
 import ezdxf
 import ifcopenshell
 import ifcopenshell.geom
+import ifcopenshell.guid as guid
 import ifcopenshell.validate
 import numpy as np
 import pytest
@@ -62,6 +63,21 @@ def test_copies_share_a_map_in_ifc_and_keep_their_volume(tmp_path: Path) -> None
         total += float(np.einsum("ij,ij->", a, np.cross(b, c))) / 6 * 1e9
     whole = sum(part.volume or 0 for part in outcome.parts.values())
     assert total == pytest.approx(whole, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    "label", ["O'Hara", "Größe", "Peg 🔩", "back\\\\slash", "a;b", "#1"], ids=range(6)
+)
+def test_ifc_keeps_every_letter(label: str, tmp_path: Path) -> None:
+    """Read back by ifcopenshell: identities, figures and texts of any letters."""
+    outcome = run(f'part p = box(1e-7 m, 12345678.9 mm, 10 mm) "{label}"')
+    model = opened(exported(outcome, "a.ifc"), tmp_path)
+    (proxy,) = model.by_type("IfcBuildingElementProxy")
+    assert proxy.Name == label.replace("\\\\", "\\")
+    for one in model.by_type("IfcRoot"):
+        assert guid.compress(guid.expand(one.GlobalId)) == one.GlobalId
+    (operator,) = model.by_type("IfcCartesianTransformationOperator3DnonUniform")
+    assert (operator.Scale, operator.Scale2, operator.Scale3) == pytest.approx((1e-4, 12345678.9, 10.0), rel=1e-15)  # fmt: skip
 
 
 def test_ifc_is_the_same_each_time() -> None:
