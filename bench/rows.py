@@ -15,7 +15,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ovolo.formats.attached import read_files
-from ovolo.geometry.region import disc, regular_polygon
+from ovolo.geometry.regions.region import disc, regular_polygon
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.scene import scene_of
@@ -153,8 +153,8 @@ def _sweep() -> Pair:
     """A section of 48 points along 1,280 stations of a rising curve."""
     import manifold3d
 
-    from ovolo.geometry.drafting import helix
-    from ovolo.geometry.sweeping import sweep
+    from ovolo.geometry.curves.drafting import helix
+    from ovolo.geometry.solids.sweeping import sweep
 
     path = helix(900.0, lambda turn: 2700.0, 3.0)
     turns = itertools.count(1)
@@ -193,8 +193,8 @@ def _loft() -> Pair:
     """A loft through 100 outlines of 64 corners."""
     import manifold3d
 
-    from ovolo.geometry.lofting import loft
     from ovolo.geometry.placement import moved
+    from ovolo.geometry.solids.lofting import loft
 
     turns = itertools.count(1)
 
@@ -227,12 +227,12 @@ def _rims() -> Pair:
     """The upper rims of 200 holes rounded, in a plate that is there already."""
     import manifold3d
 
-    from ovolo.geometry.booleans import combined
-    from ovolo.geometry.edges import finished_edges
-    from ovolo.geometry.layered import Finish
     from ovolo.geometry.placement import moved
-    from ovolo.geometry.primitives import box, cylinder
-    from ovolo.geometry.solid import in_space
+    from ovolo.geometry.solids.booleans import combined
+    from ovolo.geometry.solids.edges import finished_edges
+    from ovolo.geometry.solids.finished_extrusion import Finish
+    from ovolo.geometry.solids.primitives import box, cylinder
+    from ovolo.geometry.solids.solid import in_space
 
     places = [(-190 + 20.0 * (i % 20), -90 + 20.0 * (i // 20)) for i in range(200)]
     holes = [cylinder(4.0, 30.0).placed(moved(np.array([x, y, -5.0]))) for x, y in places]

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ovolo.geometry.curve import Curve, Points
-from ovolo.geometry.drafting import polyline
-from ovolo.geometry.lettering import text_width
+from ovolo.geometry.curves.curve import Curve, Points
+from ovolo.geometry.curves.drafting import polyline
+from ovolo.geometry.regions.lettering import text_width
 
 WEIGHTS = {
     "outline": 0.5, "solid": 0.35, "hatch": 0.18, "dim": 0.18, "wrong": 0.25, "arrow": 0.0,

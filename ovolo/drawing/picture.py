@@ -9,11 +9,11 @@ import numpy as np
 from ovolo.drawing.dimensioning import dims_drawn
 from ovolo.drawing.marks import Group, Page, Stroke, extent
 from ovolo.drawing.views import PLAN, View, flattened, view_of
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.drafting import polyline
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.drafting import polyline
 from ovolo.geometry.placement import Matrix
-from ovolo.geometry.silhouettes import outlines_seen
-from ovolo.geometry.solid import Shape
+from ovolo.geometry.solids.silhouettes import outlines_seen
+from ovolo.geometry.solids.solid import Shape
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure

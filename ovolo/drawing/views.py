@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure

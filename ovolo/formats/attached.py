@@ -9,8 +9,8 @@ from typing import Any
 
 from ovolo.formats.format import dotted, ending_of, formats, readable
 from ovolo.formats.table_csv import shown_rows
-from ovolo.geometry.cast import Cast
-from ovolo.geometry.plot import Plot
+from ovolo.geometry.attached_drawing import AttachedDrawing
+from ovolo.geometry.solids.attached_solid import AttachedSolid
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.attached import Attached, OtherStudy, Tables, study_key
 from ovolo.problems import Failure
@@ -161,9 +161,9 @@ def shown(read: Attached, count: int) -> tuple[list[str], list[list[str]], int]:
         return heads, list(shown_rows(read, count)), len(read)
     if isinstance(read, Underlay):
         return ["width [pixels]", "height [pixels]"], [[f"{read.width}", f"{read.height}"]], 1
-    if isinstance(read, Cast):
+    if isinstance(read, AttachedSolid):
         return _cast_shown(read)
-    assert isinstance(read, Plot)
+    assert isinstance(read, AttachedDrawing)
     rows = [
         [layer, read.titles[layer], str(len(curves)), f"{sum(c.length for c in curves):.6g}"]
         for layer, curves in read.layers.items()
@@ -171,7 +171,7 @@ def shown(read: Attached, count: int) -> tuple[list[str], list[list[str]], int]:
     return ["layer", "in the file", "curves", "length [mm]"], rows[:count], len(rows)
 
 
-def _cast_shown(cast: Cast) -> tuple[list[str], list[list[str]], int]:
+def _cast_shown(cast: AttachedSolid) -> tuple[list[str], list[list[str]], int]:
     """The size of a solid, and what was mended in it."""
     low, high = cast.solid.bounds()
     size = " x ".join(f"{x:.6g}" for x in high - low)

@@ -20,11 +20,11 @@ from ovolo.drawing.views import PLAN, View, flattened
 from ovolo.formats.dxf_in import read_dxf
 from ovolo.formats.flat import axes_of, view_for
 from ovolo.formats.format import FLAT, SOLIDS, Format, Settled
-from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Straight
-from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import Matrix
-from ovolo.geometry.region import Region
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.solids.solid import Solid
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part

@@ -17,8 +17,8 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
-from ovolo.geometry.plot import Plot, as_layer
+from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.problems import Failure
 
 MOST_BYTES = 5_000_000
@@ -30,7 +30,7 @@ _SMALLEST = 1e-6
 _TURN = 2 * math.pi
 
 
-def read_dxf(data: bytes, name: str) -> Plot:
+def read_dxf(data: bytes, name: str) -> AttachedDrawing:
     """The curves of a drawing's model space. Raises Failure for what is no DXF, and for one that
     is too large."""
     if len(data) > MOST_BYTES:
@@ -57,7 +57,7 @@ def read_dxf(data: bytes, name: str) -> Plot:
         said = ", ".join(f"{n} x {kind}" for kind, n in passed.items()) or "nothing at all"
         raise Failure(f"there are no curves in {name}", f"its model space holds {said}")
     digest = hashlib.blake2b(data, digest_size=12).hexdigest()
-    return Plot(name, layers, titles, digest, dict(passed))
+    return AttachedDrawing(name, layers, titles, digest, dict(passed))
 
 
 def _document(data: bytes, name: str) -> Any:

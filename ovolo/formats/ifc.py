@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from ovolo.formats.exchange import DERIVED, Entities, Entity, Word
 from ovolo.formats.format import SOLIDS, Format
-from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant
-from ovolo.geometry.solid import Shape, Solid
+from ovolo.geometry.solids.solid import Shape, Solid
 from ovolo.outcome.part import Part
 from ovolo.sheet.colours import channels
 

@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 from ovolo.formats.format import SOLIDS, UNIT, Format, millimetres
 from ovolo.formats.stl import write_stl
 from ovolo.formats.threemf import meshes_of_3mf, write_3mf
-from ovolo.geometry.cast import Cast
-from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.same import distinct_rows
-from ovolo.geometry.solid import Solid, manifold_of, shape_made
+from ovolo.geometry.solids.attached_solid import AttachedSolid
+from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.problems import Failure
 
 MOST_BYTES = 20_000_000
@@ -25,7 +25,7 @@ _SAME = 1e-5
 """Corners nearer than this, in mm, are one."""
 
 
-def read_solid(data: bytes, name: str) -> Cast:
+def read_solid(data: bytes, name: str) -> AttachedSolid:
     """The solid of a file, in mm. Raises Failure for what is none, and where it is not closed."""
     if len(data) > MOST_BYTES:
         raise Failure(f"{name} has {len(data):,} bytes; at most {MOST_BYTES:,} are read")
@@ -42,7 +42,7 @@ def read_solid(data: bytes, name: str) -> Cast:
     report: list[str] = []
     mended = [_mended(mesh, name, report) for mesh in meshes]
     digest = hashlib.blake2b(data, digest_size=12).hexdigest()
-    return Cast(name, _united(mended, digest), digest, tuple(report), count)
+    return AttachedSolid(name, _united(mended, digest), digest, tuple(report), count)
 
 
 def _united(meshes: list[Mesh], digest: str) -> Solid:

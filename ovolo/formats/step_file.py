@@ -13,7 +13,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import Arc
+from ovolo.geometry.curves.curve import Arc
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.problems import Failure
 

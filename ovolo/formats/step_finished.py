@@ -13,11 +13,11 @@ import numpy as np
 from ovolo.formats.step_file import Points, StepFile
 from ovolo.formats.step_file import one as figure
 from ovolo.formats.step_turned import parted
-from ovolo.geometry.curve import Arc, Curve, Straight
-from ovolo.geometry.layered import Finished, Stretch
+from ovolo.geometry.curves.curve import Arc, Curve, Straight
 from ovolo.geometry.placement import Matrix, applied, determinant, keeps_lengths
 from ovolo.geometry.same import SAME_PLACE
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.solids.finished_extrusion import Finished, Stretch
+from ovolo.geometry.solids.solid import Solid
 
 _UP = np.array([0.0, 0.0, 1.0])
 _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])

@@ -18,13 +18,13 @@ import shapely
 from ovolo.formats.step_file import Points, StepFile
 from ovolo.formats.step_file import one as figure
 from ovolo.formats.step_turned import parted
-from ovolo.geometry.booleans import laid
-from ovolo.geometry.curve import Arc, Curve, Piece, Straight
-from ovolo.geometry.forms import Layer
+from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
 from ovolo.geometry.placement import Matrix, applied, determinant
-from ovolo.geometry.region import Region, combined
+from ovolo.geometry.regions.region import Region, combined
 from ovolo.geometry.same import SAME_PLACE
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.solids.booleans import laid
+from ovolo.geometry.solids.forms import Layer
+from ovolo.geometry.solids.solid import Solid
 
 _UP = np.array([0.0, 0.0, 1.0])
 _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.meshes.mesh import Mesh
 
 _TRIANGLE = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 

@@ -21,9 +21,9 @@ from typing import Any
 import numpy as np
 
 from ovolo.formats.svg_style import ORIGIN_KEPT, Styles
-from ovolo.geometry.curve import Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Points, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
-from ovolo.geometry.plot import Plot, as_layer
 from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
 
@@ -47,7 +47,7 @@ _UNSEEN = (
 )  # fmt: skip
 
 
-def read_svg(data: bytes, name: str) -> Plot:
+def read_svg(data: bytes, name: str) -> AttachedDrawing:
     """The curves of a drawing. Raises Failure for what is no SVG, and for one that is too large."""
     if len(data) > MOST_BYTES:
         raise Failure(f"{name} has {len(data):,} bytes; at most {MOST_BYTES:,} are read")
@@ -62,7 +62,7 @@ def read_svg(data: bytes, name: str) -> Plot:
         said = ", ".join(f"{n} x {kind}" for kind, n in reading.passed.items()) or "nothing at all"
         raise Failure(f"there are no curves in {name}", f"it holds {said}")
     digest = hashlib.blake2b(data, digest_size=12).hexdigest()
-    return Plot(name, reading.layers, reading.titles, digest, dict(reading.passed))
+    return AttachedDrawing(name, reading.layers, reading.titles, digest, dict(reading.passed))
 
 
 def _root(data: bytes, name: str) -> Any:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import Matrix
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from ovolo.geometry.cast import Cast
+from ovolo.geometry.attached_drawing import AttachedDrawing
 from ovolo.geometry.digest import digest
-from ovolo.geometry.plot import Plot
+from ovolo.geometry.solids.attached_solid import AttachedSolid
 from ovolo.geometry.underlay import Underlay
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
@@ -34,7 +34,7 @@ def study_key(title: str) -> str:
     return f'study "{title}"'
 
 
-Attached = Table | Plot | Underlay | Cast | OtherStudy
+Attached = Table | AttachedDrawing | Underlay | AttachedSolid | OtherStudy
 
 Tables = Mapping[str, Attached | Failure]
 """What a sheet names, by its name: an attached file as a table, a plot, a picture or a solid, another

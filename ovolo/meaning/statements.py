@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 
-from ovolo.geometry.cast import Cast
+from ovolo.geometry.solids.attached_solid import AttachedSolid
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning import typed
 from ovolo.meaning.attached import Attached, OtherStudy, Tables, study_key
@@ -126,7 +126,7 @@ class LineChecker:
         if isinstance(table, Failure):
             raise Failure(table.message, table.hint)
         assert not isinstance(table, OtherStudy)
-        held = table.solid if isinstance(table, Cast) else table
+        held = table.solid if isinstance(table, AttachedSolid) else table
         value = typed.Constant(table.kind, content.name_span, held)
         return Checked(table.kind, value, self._calibration(content.calibration, table))
 

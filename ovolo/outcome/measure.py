@@ -16,11 +16,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.mesh import CREASE
+from ovolo.geometry.curves.rounds import ROUND, arc_touched
+from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
-from ovolo.geometry.region import drawing_of_region
-from ovolo.geometry.rounds import ROUND, arc_touched
-from ovolo.geometry.swept import Swept
+from ovolo.geometry.regions.region import drawing_of_region
+from ovolo.geometry.solids.swept_form import Swept
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure

@@ -11,12 +11,12 @@ import numpy as np
 import shapely
 
 from ovolo.geometry.coat import Coat, everything, places_of
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.mesh import Mesh
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import Matrix, applied
-from ovolo.geometry.region import Region, hatched
-from ovolo.geometry.solid import Copies, Shape, Solid, drawn_bounds
-from ovolo.geometry.surface import Surface
+from ovolo.geometry.regions.region import Region, hatched
+from ovolo.geometry.solids.solid import Copies, Shape, Solid, drawn_bounds
+from ovolo.geometry.surfaces.surface import Surface
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import (

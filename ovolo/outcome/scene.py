@@ -20,9 +20,9 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.digest import digest
-from ovolo.geometry.mesh import Drawing
+from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY
-from ovolo.geometry.region import drawing_of_region
+from ovolo.geometry.regions.region import drawing_of_region
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figures_in, point_width
 from ovolo.meaning.used import StudyFunction, yield_fields

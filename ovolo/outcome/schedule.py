@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.coat import Coat
-from ovolo.geometry.congruence import (
+from ovolo.geometry.solids.congruence import (
     Body,
     Wire,
     are_equal,
@@ -20,7 +20,7 @@ from ovolo.geometry.congruence import (
     sizes_of_solid,
     wires_equal,
 )
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.solids.solid import Solid
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH, MASS

@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.setting_out import MOST_ITEMS
-from ovolo.geometry.solid import Copies, Solid
+from ovolo.geometry.arrays.setting_out import MOST_ITEMS
+from ovolo.geometry.solids.solid import Copies, Solid
 from ovolo.meaning import typed
 from ovolo.problems import Failure, OneByOne
 from ovolo.quantities.kinds import (

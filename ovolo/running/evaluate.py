@@ -17,7 +17,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.digest import digest
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.tolerance import divided_to
 from ovolo.geometry.underlay import Underlay, calibrated
 from ovolo.meaning import typed
@@ -86,17 +86,10 @@ class LineOutcome:
     result: LineResult | None
     problems: tuple[Problem, ...] = ()
     notes: tuple[Note, ...] = ()
-    afresh: bool = True
-    """False where the remembered result was taken."""
 
     @property
     def has_value(self) -> bool:
         return self.result is not None and self.result.failure is None
-
-    @property
-    def again(self) -> LineOutcome:
-        """The same, not made afresh."""
-        return replace(self, afresh=False) if self.afresh else self
 
     @property
     def value(self) -> Any:
@@ -177,7 +170,7 @@ class Memo:
         state = State(
             settings,
             tolerance,
-            {key: outcome.again for key, outcome in last.outcomes.items()},
+            dict(last.outcomes),
             dict(last.values),
             dict(last.results),
         )
@@ -271,7 +264,6 @@ class _Evaluation:
                 return LineOutcome(line, None, (problem,), line.remarks)
         key = self._key(line)
         result = self.memo.get(key)
-        afresh = result is None
         if result is None:
             result = self._run(line, key)
             if not isinstance(result.failure, LimitReached):
@@ -285,8 +277,8 @@ class _Evaluation:
         except Exception as error:
             failure = unforeseen(error, f"what is said of line {line.statement.line}")
             problems, notes = (problem_at(line.statement, failure),), []
-        outcome = LineOutcome(line, result, problems, (*line.remarks, *notes), afresh)
-        line.remembered = outcome.again
+        outcome = LineOutcome(line, result, problems, (*line.remarks, *notes))
+        line.remembered = outcome
         return outcome
 
     def _key(self, line: ProgramLine) -> object:

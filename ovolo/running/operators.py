@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry import booleans as solids
-from ovolo.geometry import region as regions
-from ovolo.geometry.solid import Copies
+from ovolo.geometry.regions import region as regions
+from ovolo.geometry.solids import booleans as solids
+from ovolo.geometry.solids.solid import Copies
 from ovolo.problems import Failure
 from ovolo.quantities.show import NOISE
 from ovolo.running.values import refuse_gaps

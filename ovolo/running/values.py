@@ -12,14 +12,14 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.arrays.setting_out import MOST_ITEMS
+from ovolo.geometry.attached_drawing import AttachedDrawing
 from ovolo.geometry.coat import Gathered
-from ovolo.geometry.curve import Curve
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.digest import digest
-from ovolo.geometry.plot import Plot
-from ovolo.geometry.region import Region
-from ovolo.geometry.setting_out import MOST_ITEMS
-from ovolo.geometry.solid import Copies, Solid
-from ovolo.geometry.surface import Surface
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.solids.solid import Copies, Solid
+from ovolo.geometry.surfaces.surface import Surface
 from ovolo.geometry.underlay import Underlay
 from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
@@ -140,7 +140,7 @@ def fingerprint(value: Any) -> object:
         return digest("coated", str(value.coat), fingerprint(replace(value, coat=None)))
     if isinstance(value, Solid | Copies):
         return value.key
-    if isinstance(value, Table | Plot):
+    if isinstance(value, Table | AttachedDrawing):
         return digest("table", value.digest)
     if isinstance(value, Underlay):
         return digest("underlay", value.digest, value.matrix, value.strength)

@@ -12,16 +12,16 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry import booleans as solids
-from ovolo.geometry import region as regions
-from ovolo.geometry import setting_out
-from ovolo.geometry.curve import Curve
+from ovolo.geometry.arrays import setting_out
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.placement import IDENTITY, moved, scaled, turned
-from ovolo.geometry.region import Region
+from ovolo.geometry.regions import region as regions
+from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
-from ovolo.geometry.sampling import sampled
-from ovolo.geometry.solid import Solid
-from ovolo.geometry.surface import Surface
+from ovolo.geometry.solids import booleans as solids
+from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.surfaces.sampling import sampled
+from ovolo.geometry.surfaces.surface import Surface
 from ovolo.problems import Failure
 from ovolo.words.chance import uniform
 from ovolo.words.measuring import overall

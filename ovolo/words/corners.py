@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.corners import corner_angles
-from ovolo.geometry.curve import Curve
+from ovolo.geometry.curves.corners import corner_angles
+from ovolo.geometry.curves.curve import Curve
 
 CORNER = "{index: whole, angle: angle, at: point}"
 """What a condition on a corner is given."""

@@ -8,15 +8,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry import corners, drafting, shaping
-from ovolo.geometry import curve as curves
-from ovolo.geometry import surface as surfaces
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.region import Region, offset_region, with_corners
+from ovolo.geometry.arrays.setting_out import frames, on_curve
+from ovolo.geometry.curves import corners, drafting
+from ovolo.geometry.curves import curve as curves
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.regions.region import Region, offset_region, with_corners
 from ovolo.geometry.same import SAME_PLACE
-from ovolo.geometry.setting_out import frames, on_curve
-from ovolo.geometry.solid import Solid
-from ovolo.geometry.surface import Surface
+from ovolo.geometry.solids import shaping
+from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.surfaces import surface as surfaces
+from ovolo.geometry.surfaces.surface import Surface
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.corners import CORNER, Condition, chosen_corners, wanted_corners
 from ovolo.words.registry import word

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.drafting import joined
-from ovolo.geometry.setting_out import MOST_ITEMS
+from ovolo.geometry.arrays.setting_out import MOST_ITEMS
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.drafting import joined
 from ovolo.problems import Failure
 from ovolo.quantities.show import NOISE
 from ovolo.words.registry import word

@@ -11,10 +11,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry import comparing
-from ovolo.geometry.region import Region
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.regions.within import in_region, in_solid
+from ovolo.geometry.solids import comparing
 from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
-from ovolo.geometry.within import in_region, in_solid
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 

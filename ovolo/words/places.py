@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.arrays.setting_out import MOST_ITEMS
 from ovolo.geometry.placement import scaled
-from ovolo.geometry.setting_out import MOST_ITEMS
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.solids.solid import Solid
 from ovolo.problems import Failure
 from ovolo.words.placing import placed
 

@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Gathered
-from ovolo.geometry.curve import Curve
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, mirrored, moved, scaled, turned
-from ovolo.geometry.region import Region
-from ovolo.geometry.solid import Copies, Solid
-from ovolo.geometry.surface import Surface
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.solids.solid import Copies, Solid
+from ovolo.geometry.surfaces.surface import Surface
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.measuring import overall
 from ovolo.words.registry import word

@@ -7,14 +7,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry import dividing
-from ovolo.geometry import region as kernel
-from ovolo.geometry.corners import filleted
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.drafting import polyline
-from ovolo.geometry.lettering import lettering
-from ovolo.geometry.region import Region
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.curves.corners import filleted
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.drafting import polyline
+from ovolo.geometry.regions import dividing
+from ovolo.geometry.regions import region as kernel
+from ovolo.geometry.regions.lettering import lettering
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.solids.solid import Solid
 from ovolo.words.corners import CORNER, Condition, wanted_corners
 from ovolo.words.registry import word
 

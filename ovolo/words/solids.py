@@ -9,19 +9,20 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry import primitives as kernel
-from ovolo.geometry import shaping, surface
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.edges import Edge, edges_of, finished_edges
-from ovolo.geometry.layered import Finish, finished_extrusion
-from ovolo.geometry.lofting import loft as lofted
-from ovolo.geometry.reaching import extruded_up_to
-from ovolo.geometry.region import Region
-from ovolo.geometry.revolving import revolution
-from ovolo.geometry.solid import Copies, Solid
-from ovolo.geometry.surface import Surface
-from ovolo.geometry.sweeping import pipe as piped
-from ovolo.geometry.sweeping import sweep as swept
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.solids import primitives as kernel
+from ovolo.geometry.solids import shaping
+from ovolo.geometry.solids.edges import Edge, edges_of, finished_edges
+from ovolo.geometry.solids.extrude_to import extruded_up_to
+from ovolo.geometry.solids.finished_extrusion import Finish, finished_extrusion
+from ovolo.geometry.solids.lofting import loft as lofted
+from ovolo.geometry.solids.revolving import revolution
+from ovolo.geometry.solids.solid import Copies, Solid
+from ovolo.geometry.solids.sweeping import pipe as piped
+from ovolo.geometry.solids.sweeping import sweep as swept
+from ovolo.geometry.surfaces import surface
+from ovolo.geometry.surfaces.surface import Surface
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.measuring import pieces
 from ovolo.words.registry import word

@@ -8,10 +8,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry import surface as kernel
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.solid import Solid
-from ovolo.geometry.surface import Surface
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.surfaces import surface as kernel
+from ovolo.geometry.surfaces.surface import Surface
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.registry import word
 

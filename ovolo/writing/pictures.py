@@ -14,8 +14,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.region import drawing_of_region
-from ovolo.geometry.solid import Shape, silhouette
+from ovolo.geometry.regions.region import drawing_of_region
+from ovolo.geometry.solids.solid import Shape, silhouette
 from ovolo.meaning import typed
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.part import Part

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from ovolo.drawing.picture import drawn, loose_page
 from ovolo.drawing.views import FRONT, PLAN, SIDE, VIEWS, flattened, view_of
-from ovolo.geometry.drafting import circular
+from ovolo.geometry.curves.drafting import circular
 from ovolo.geometry.placement import turned
 from ovolo.problems import Failure
 from tests.sheets import run

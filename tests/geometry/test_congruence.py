@@ -9,8 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from ovolo.geometry import booleans, primitives, region
-from ovolo.geometry.congruence import (
+from ovolo.geometry.curves.drafting import circular, polyline
+from ovolo.geometry.placement import Matrix, mirrored, moved, scaled, turned
+from ovolo.geometry.regions import region
+from ovolo.geometry.solids import booleans, primitives
+from ovolo.geometry.solids.congruence import (
     Body,
     Wire,
     are_equal,
@@ -20,9 +23,7 @@ from ovolo.geometry.congruence import (
     sizes_of_solid,
     wires_equal,
 )
-from ovolo.geometry.drafting import circular, polyline
-from ovolo.geometry.placement import Matrix, mirrored, moved, scaled, turned
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.solids.solid import Solid
 from tests.sheets import run
 
 _ANGLES = st.floats(-3.1, 3.1)

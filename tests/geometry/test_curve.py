@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.geometry.curve import Arc, Cubic, Cubics, Curve, Piece, Straight
-from ovolo.geometry.drafting import by_equation
+from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight
+from ovolo.geometry.curves.drafting import by_equation
 from ovolo.geometry.placement import turned
 
 poles = st.lists(st.floats(-100, 100), min_size=12, max_size=12).map(

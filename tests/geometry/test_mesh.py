@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 import trimesh
 
-from ovolo.geometry import booleans, primitives
-from ovolo.geometry.mesh import Mesh, drawing_of
+from ovolo.geometry.meshes.mesh import Mesh, drawing_of
+from ovolo.geometry.solids import booleans, primitives
 
 
 def test_a_box_has_twelve_edges_and_flat_normals() -> None:

@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.geometry import region
 from ovolo.geometry.placement import moved, turned
+from ovolo.geometry.regions import region
 from ovolo.problems import Failure
 
 

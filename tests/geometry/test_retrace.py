@@ -8,9 +8,9 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry import region
-from ovolo.geometry.curve import Arc, Straight
+from ovolo.geometry.curves.curve import Arc, Straight
 from ovolo.geometry.placement import moved, turned
+from ovolo.geometry.regions import region
 from ovolo.problems import Failure
 
 

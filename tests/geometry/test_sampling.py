@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from ovolo.geometry.sampling import sampled
+from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.problems import Failure, OneByOne
 
 

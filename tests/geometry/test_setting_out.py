@@ -11,11 +11,7 @@ import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from ovolo.geometry import region
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.drafting import by_equation, circular, polyline, spline
-from ovolo.geometry.placement import scaled
-from ovolo.geometry.setting_out import (
+from ovolo.geometry.arrays.setting_out import (
     CUT,
     RESTS,
     angles,
@@ -27,6 +23,10 @@ from ovolo.geometry.setting_out import (
     stations,
     whole_steps,
 )
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.drafting import by_equation, circular, polyline, spline
+from ovolo.geometry.placement import scaled
+from ovolo.geometry.regions import region
 from ovolo.problems import Failure
 
 _WHOLE = st.integers(1, 2000)

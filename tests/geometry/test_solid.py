@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.geometry import booleans, primitives, region, solid
 from ovolo.geometry.placement import applied, moved, scaled, turned
+from ovolo.geometry.regions import region
+from ovolo.geometry.solids import booleans, primitives, solid
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, segments_for
 from ovolo.problems import Failure
 from tests.sheets import problem, value

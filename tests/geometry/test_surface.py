@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry import drafting
-from ovolo.geometry.surface import (
+from ovolo.geometry.curves import drafting
+from ovolo.geometry.surfaces.surface import (
     CELLS,
     Surface,
     by_function,

@@ -7,15 +7,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry import drafting, primitives, region, shaping
-from ovolo.geometry.layered import Finish, finished_extrusion
-from ovolo.geometry.lofting import loft
+from ovolo.geometry.curves import drafting
 from ovolo.geometry.placement import moved, turned
-from ovolo.geometry.reaching import extruded_up_to
-from ovolo.geometry.revolving import revolution
-from ovolo.geometry.solid import Solid
-from ovolo.geometry.surface import by_function
-from ovolo.geometry.sweeping import pipe, sweep
+from ovolo.geometry.regions import region
+from ovolo.geometry.solids import primitives, shaping
+from ovolo.geometry.solids.extrude_to import extruded_up_to
+from ovolo.geometry.solids.finished_extrusion import Finish, finished_extrusion
+from ovolo.geometry.solids.lofting import loft
+from ovolo.geometry.solids.revolving import revolution
+from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.solids.sweeping import pipe, sweep
+from ovolo.geometry.surfaces.surface import by_function
 from ovolo.problems import Failure
 
 Z = np.array([0.0, 0.0, 1.0])

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from ovolo.formats.attached import everything_named, folder_shelf
-from ovolo.geometry.solid import Shape
+from ovolo.geometry.solids.solid import Shape
 from ovolo.meaning.program import Program
 from ovolo.outcome.outcome import show_line
 from ovolo.remembering import forget_all

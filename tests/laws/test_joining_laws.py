@@ -11,12 +11,13 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry import booleans, primitives, region
-from ovolo.geometry.comparing import clash
-from ovolo.geometry.corners import filleted
+from ovolo.geometry.curves.corners import filleted
 from ovolo.geometry.placement import Matrix, moved, turned
-from ovolo.geometry.region import Region
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.regions import region
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.solids import booleans, primitives
+from ovolo.geometry.solids.comparing import clash
+from ovolo.geometry.solids.solid import Solid
 from tests.sheets import value
 
 Z = np.array([0.0, 0.0, 1.0])

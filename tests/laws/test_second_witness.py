@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 import trimesh
 
-from ovolo.geometry.booleans import combined
-from ovolo.geometry.solid import Solid
+from ovolo.geometry.solids.booleans import combined
+from ovolo.geometry.solids.solid import Solid
 from tests.laws.arguments import THINGS, Call, calls
 from tests.sheets import run
 

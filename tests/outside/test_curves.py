@@ -10,9 +10,16 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.special import ellipe
 
-from ovolo.geometry.corners import filleted, meetings, offset
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.drafting import by_equation, circular, close, elliptic, polyline, straight
+from ovolo.geometry.curves.corners import filleted, meetings, offset
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.drafting import (
+    by_equation,
+    circular,
+    close,
+    elliptic,
+    polyline,
+    straight,
+)
 from tests.sheets import run, value
 
 SEGMENTS = [

@@ -6,9 +6,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ovolo.geometry.corners import meetings
-from ovolo.geometry.curve import Curve
-from ovolo.geometry.drafting import straight
+from ovolo.geometry.curves.corners import meetings
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.drafting import straight
 from ovolo.outcome.outcome import Outcome
 from tests.sheets import demo_outcome
 

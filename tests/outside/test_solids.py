@@ -13,14 +13,16 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry import booleans, drafting, primitives, region
-from ovolo.geometry.edges import edges_of, finished_edges
-from ovolo.geometry.layered import Finish, finished_extrusion
-from ovolo.geometry.lofting import loft
+from ovolo.geometry.curves import drafting
 from ovolo.geometry.placement import moved, turned
-from ovolo.geometry.revolving import revolution
-from ovolo.geometry.solid import Solid
-from ovolo.geometry.sweeping import pipe, sweep
+from ovolo.geometry.regions import region
+from ovolo.geometry.solids import booleans, primitives
+from ovolo.geometry.solids.edges import edges_of, finished_edges
+from ovolo.geometry.solids.finished_extrusion import Finish, finished_extrusion
+from ovolo.geometry.solids.lofting import loft
+from ovolo.geometry.solids.revolving import revolution
+from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.solids.sweeping import pipe, sweep
 from ovolo.problems import Failure
 from tests.witness import in_child
 

@@ -143,7 +143,7 @@ def test_inside_is_what_shapely_and_a_turn_back_say() -> None:
     )
     region, solid = (line.value for line in outcome.lines)
     exact = shapely.Point(0, 0).buffer(20, quad_segs=4000) - shapely.box(0, -3, 10, 3)
-    from ovolo.geometry.within import in_region, in_solid
+    from ovolo.geometry.regions.within import in_region, in_solid
 
     for place in CHANCE.uniform(-22, 22, (300, 3)):
         flat = np.array([place[0], place[1], 0.0])

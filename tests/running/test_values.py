@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from ovolo.geometry.primitives import box
-from ovolo.geometry.region import disc
-from ovolo.geometry.solid import Copies
+from ovolo.geometry.regions.region import disc
+from ovolo.geometry.solids.primitives import box
+from ovolo.geometry.solids.solid import Copies
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import LENGTH_KIND, POINT, SOLID, TEXT, YES_NO, ListOf
 from ovolo.running.values import Gap, LimitReached, as_list, check_count, fingerprint, refuse_gaps

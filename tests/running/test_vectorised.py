@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry.solid import Copies, Solid
+from ovolo.geometry.solids.solid import Copies, Solid
 from ovolo.outcome.outcome import outcome_of
 from ovolo.running.compile import Run, compiled
 from ovolo.running.values import Gap
@@ -91,7 +91,7 @@ def test_what_is_uniform_is_made_together() -> None:
 )
 def test_functions_handed_to_words_give_the_same_at_once(body: str) -> None:
     """What a word samples all at once is what the function gives one by one."""
-    from ovolo.geometry.sampling import sampled
+    from ovolo.geometry.surfaces.sampling import sampled
 
     outcome = run(
         "wave(t) = 4 mm * cos(t / 2)", "z_of(t) = (wave(t) + 1 mm) / 2", f"f = (t, v) -> {body}",

@@ -1,0 +1,1 @@
+"""Setting out: where the items of an array fall."""

@@ -1,0 +1,244 @@
+"""Setting out: where the items of an array fall on a length, on a ring, in a region.
+
+Counts are robust against noise of the last digits: a quotient within 1e-9 of a whole number is
+that number. What remains of a length that a spacing does not divide goes where it is told to.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.curves.curve import Cubics, Curve, Piece, needs_pieces
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.same import SMALLEST
+from ovolo.problems import Failure
+
+Values = NDArray[np.float64]
+
+MOST_ITEMS = 200_000
+"""How many items a list may have."""
+
+RESTS = ("end", "start", "both", "stretch", "squeeze")
+"""What may become of the remainder: it is left at the end, at the start or half at either; or the
+spacing is made larger or smaller until it fits."""
+
+CUT = "cut"
+"""Of pieces, the last may also be cut to it."""
+
+_NOISE = 1e-9
+
+
+def whole_steps(length: float, step: float) -> int:
+    """How often a step fits into a length. Common practice: the floor of the quotient."""
+    if not step > 0:
+        raise Failure(f"the spacing is {step:.6g} mm", "it must be more than 0")
+    return math.floor(length / step + _NOISE)
+
+
+def fewest_bays(length: float, largest: float) -> int:
+    """The fewest equal bays of which none is longer than `largest`; at least 1."""
+    if not largest > 0:
+        raise Failure(f"the largest spacing is {largest:.6g} mm", "it must be more than 0")
+    return max(math.ceil(length / largest - _NOISE), 1)
+
+
+def _refuse_rest(rest: str, allowed: tuple[str, ...]) -> None:
+    if rest not in allowed:
+        raise Failure(f'there is no way to leave the rest "{rest}"', f"one of {', '.join(allowed)}")
+
+
+def stations(length: float, step: float, rest: str = "end") -> Values:
+    """Places on a length, a step apart from each other, the first and last as far from the ends as
+    the remainder says."""
+    _refuse_rest(rest, RESTS)
+    if length < 0:
+        raise Failure(f"the length to set out on is {length:.6g} mm", "it must not be below 0")
+    if length <= _NOISE:
+        return np.zeros(1)
+    if rest == "squeeze":
+        return _evenly(length, fewest_bays(length, step))
+    steps = whole_steps(length, step)
+    if rest == "stretch":
+        return _evenly(length, max(steps, 1))
+    left = length - steps * step
+    begin = {"end": 0.0, "start": left, "both": left / 2}[rest]
+    return begin + step * np.arange(steps + 1, dtype=float)
+
+
+def _evenly(length: float, bays: int) -> Values:
+    places: Values = np.linspace(0.0, length, bays + 1).astype(np.float64)
+    return places
+
+
+@dataclass(frozen=True)
+class Bay:
+    """One piece of a length that is set out."""
+
+    start: float
+    length: float
+
+
+def bays(
+    length: float, piece: float, gap: float = 0.0, rest: str = "end", least: float = 0.0
+) -> list[Bay]:
+    """Pieces laid one after another over a length, with gaps between them. Common practice: n
+    pieces and n - 1 gaps are no longer than the length; a cut piece that would be too short shares
+    its length with the one before."""
+    _refuse_rest(rest, (*RESTS, CUT))
+    if not piece > 0 or gap < 0 or length < 0:
+        raise Failure(
+            f"pieces of {piece:.6g} mm with gaps of {gap:.6g} mm over {length:.6g} mm make no sense",
+            "a piece is more than 0, a gap and a length are not below 0",
+        )
+    count = whole_steps(length + gap, piece + gap)
+    left = length - (count * (piece + gap) - gap if count else 0.0)
+    if rest in ("stretch", "squeeze"):
+        count = max(count, 1) if rest == "stretch" else fewest_bays(length + gap, piece + gap)
+        piece = (length + gap) / count - gap
+        if piece <= 0:
+            raise Failure(f"{length:.6g} mm leaves nothing beside its gaps", "make the gap smaller")
+        left = 0.0
+    begin = {"start": left, "both": left / 2}.get(rest, 0.0)
+    found = [Bay(begin + at * (piece + gap), piece) for at in range(count)]
+    over = left - gap if count else left
+    if rest == CUT and over > _NOISE * max(length, 1.0):
+        if found and over < least:
+            half = (piece + over) / 2
+            found[-1] = Bay(found[-1].start, half)
+            over = half
+        if over < least * (1 - _NOISE):
+            raise Failure(
+                f"the cut pieces would be {over:.6g} mm long, less than the least of {least:.6g} mm",
+                "make the least length smaller, or the pieces longer",
+            )
+        found.append(Bay(length - over, over))
+    return found
+
+
+def angles(count: int, sweep: float, start: float = 0.0) -> Values:
+    """The angles (radians) of n items on a ring; on a part of one the first and last stand at its
+    ends, on a whole one the last does not fall on the first."""
+    if abs(sweep) > 2 * math.pi * (1 + _NOISE):
+        raise Failure(f"a ring of {math.degrees(sweep):.6g}° overlaps itself", "at most 360°")
+    whole = abs(abs(sweep) - 2 * math.pi) <= _NOISE * 2 * math.pi
+    parts = count if whole else count - 1
+    return start + sweep * np.arange(count) / max(parts, 1)
+
+
+MOST_SCATTERED = 100_000
+_TRIES = 30
+"""So many places in a row, for each item there is, are tried in vain before it is enough."""
+
+
+def scattered(
+    region: Region, chance: Callable[[Values], Values], least: float, most: int | None
+) -> Values:
+    """Places (n, 2) within a region in its own plane, none nearer to another than `least` (mm):
+    darts thrown by chance, those too near thrown away. `chance` gives numbers from 0 to 1 for
+    whole numbers. Raises Failure where `most` of them find no room."""
+    import shapely
+
+    wanted = MOST_SCATTERED if most is None else most
+    taken = _Taken(least)
+    low_x, low_y, high_x, high_y = region.flat.bounds
+    figure = region.flat
+    shapely.prepare(figure)
+    vain = thrown = 0
+    while len(taken.found) < wanted and vain < _TRIES * (len(taken.found) + 10):
+        number = np.arange(thrown, thrown + 1024, dtype=float)
+        thrown += 1024
+        xs = low_x + (high_x - low_x) * chance(2 * number)
+        ys = low_y + (high_y - low_y) * chance(2 * number + 1)
+        inside = shapely.contains_xy(figure, xs, ys)
+        for x, y in zip(xs[inside].tolist(), ys[inside].tolist(), strict=True):
+            if len(taken.found) == wanted:
+                break
+            vain = 0 if taken.take(x, y) else vain + 1
+    if most is not None and len(taken.found) < most:
+        raise Failure(
+            f"only {len(taken.found)} of {most} find room at a distance of {least:.6g} mm",
+            "make the distance or the number smaller",
+        )
+    return np.array(taken.found, dtype=float).reshape(-1, 2)
+
+
+class _Taken:
+    """Places in the cells of a grid whose diagonal is the least distance: one in a cell."""
+
+    def __init__(self, least: float) -> None:
+        self.least = least
+        self.size = least / math.sqrt(2) if least > 0 else 0.0
+        self.cells: dict[tuple[int, int], tuple[float, float]] = {}
+        self.found: list[tuple[float, float]] = []
+
+    def take(self, x: float, y: float) -> bool:
+        if self.size:
+            cell = math.floor(x / self.size), math.floor(y / self.size)
+            if any(math.dist((x, y), near) < self.least for near in self._near(*cell)):
+                return False
+            self.cells[cell] = (x, y)
+        self.found.append((x, y))
+        return True
+
+    def _near(self, column: int, row: int) -> Iterator[tuple[float, float]]:
+        for dx in range(-2, 3):
+            for dy in range(-2, 3):
+                near = self.cells.get((column + dx, row + dy))
+                if near is not None:
+                    yield near
+
+
+def on_curve(curve: Curve, lengths: Values) -> tuple[Values, Values]:
+    """Places and directions (n, 3) at lengths from the start of a curve, in any order."""
+    needs_pieces(curve)
+    over = np.flatnonzero((lengths < -SMALLEST) | (lengths > curve.length + SMALLEST))
+    if len(over):
+        raise Failure(
+            f"there is nothing at {lengths[over[0]]:.6g} mm on a curve {curve.length:.6g} mm long"
+        )
+    places, ways = np.empty((len(lengths), 3)), np.empty((len(lengths), 3))
+    each = [
+        run.lengths if isinstance(run, Cubics) else np.array([run.length]) for run in curve.runs
+    ]
+    sizes = np.concatenate(each)
+    ends = np.cumsum(sizes)
+    which = np.minimum(np.searchsorted(ends, lengths), len(ends) - 1)
+    within = lengths - (ends - sizes)[which]
+    first = 0
+    for run, own in zip(curve.runs, each, strict=True):
+        here = (which >= first) & (which < first + len(own))
+        if np.any(here):
+            places[here], ways[here] = _on_run(run, which[here] - first, within[here])
+        first += len(own)
+    return places, ways
+
+
+def _on_run(
+    run: Piece | Cubics, which: NDArray[np.int64], lengths: Values
+) -> tuple[Values, Values]:
+    """Places and directions on pieces of a run, at lengths from the start of each."""
+    if isinstance(run, Cubics):
+        return run.at(which, run.parameters_at(which, lengths))
+    steps = run.parameters_at(lengths)
+    slopes = run.slope(steps)
+    return run.at(steps), slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
+
+
+def frames(places: Values, ways: Values) -> Values:
+    """The frames (n, 4, 4) at places: x along the ways, y level and to the left (y itself where a
+    way stands upright), z square to both."""
+    left = np.cross([0.0, 0.0, 1.0], ways)
+    sizes = np.linalg.norm(left, axis=1)
+    steep = sizes < 1e-9
+    left[steep], sizes[steep] = [0.0, 1.0, 0.0], 1.0
+    left /= sizes[:, None]
+    made = np.zeros((len(places), 4, 4))
+    for column, vectors in enumerate((ways, left, np.cross(ways, left), places)):
+        made[:, :3, column] = vectors
+    made[:, 3, 3] = 1.0
+    return made

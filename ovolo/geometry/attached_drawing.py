@@ -1,0 +1,41 @@
+"""Plots: the curves of an attached drawing, by layer."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from ovolo.geometry.curves.curve import Curve
+from ovolo.quantities.kinds import CURVE, ListOf, Record
+
+EVERYTHING = "all"
+
+
+def as_layer(title: str) -> str:
+    """The name of a layer as a sheet can write it."""
+    name = re.sub(r"\W", "_", title.strip()) or "layer"
+    return f"_{name}" if name[0].isdigit() else name
+
+
+@dataclass(frozen=True, eq=False)
+class AttachedDrawing:
+    """Curves by the names of their layers, as a sheet can write them; `titles` are the names as
+    the file has them. `.all` holds every curve."""
+
+    name: str
+    layers: dict[str, list[Curve]]
+    titles: dict[str, str]
+    digest: str
+    passed_over: dict[str, int]
+    """How many entities of each type were not read, for they are no curves."""
+
+    @property
+    def kind(self) -> Record:
+        return Record(
+            fields=tuple((layer, ListOf(item=CURVE)) for layer in (*self.layers, EVERYTHING))
+        )
+
+    def __getitem__(self, layer: str) -> list[Curve]:
+        if layer == EVERYTHING:
+            return [curve for curves in self.layers.values() for curve in curves]
+        return self.layers[layer]

@@ -1,0 +1,1 @@
+"""Curves: drawn, joined, rounded off, measured."""

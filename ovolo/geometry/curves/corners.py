@@ -1,0 +1,458 @@
+"""Curves that meet: where two cross, corners rounded or cut off, and parallels at a distance."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ovolo.geometry.curves.curve import Arc, Curve, Piece, Points, Straight, closest
+from ovolo.geometry.curves.drafting import Z, by_equation
+from ovolo.geometry.same import SMALLEST
+from ovolo.problems import Failure
+
+_FINE = 0.01
+"""Chord tolerance in mm by which crossings are first looked for; they are then found exactly."""
+
+_BENDS = 1e-7
+"""Radians by which pieces must turn to have a corner between them."""
+
+
+# --- where curves meet ---
+
+
+def meetings(first: Curve, second: Curve) -> list[Points]:
+    """The points two curves have in common, in order along the first. They are found on chords
+    and then refined on the exact pieces (Gauss-Newton)."""
+    found: list[tuple[int, float, Points]] = []
+    for i, p in enumerate(first.pieces):
+        for q in second.pieces:
+            for t, point in _meetings_of(p, q):
+                if all(np.linalg.norm(point - known) > 1e-5 for _, _, known in found):
+                    found.append((i, t, point))
+    return _touching_once(sorted(found, key=lambda one: one[:2]), first, second)
+
+
+def _touching_once(
+    found: list[tuple[int, float, Points]], first: Curve, second: Curve
+) -> list[Points]:
+    """The points, those where the curves only touch made one: between two such the curves are one
+    place."""
+    kept: list[tuple[int, float, Points]] = []
+    for at, t, point in found:
+        if kept and kept[-1][0] == at:
+            middle = (kept[-1][1] + t) / 2
+            between = first.pieces[at].at(middle)
+            near, u = closest(second, between)
+            apart = float(np.linalg.norm(second.pieces[near].at(u) - between))
+            if apart < SMALLEST and _is_touch(first.pieces[at], middle, second.pieces[near], u):
+                kept[-1] = (at, middle, between)
+                continue
+        kept.append((at, t, point))
+    points = [point for _, _, point in kept]
+    if first.closed and len(points) > 1 and np.linalg.norm(points[0] - points[-1]) < 1e-2:
+        seam = first.start  # a touch at the seam is found on both sides of it
+        near, u = closest(second, seam)
+        ends = (first.pieces[0], 0.0) if kept[0][1] < 0.5 else (first.pieces[-1], 1.0)
+        apart = float(np.linalg.norm(second.pieces[near].at(u) - seam))
+        if apart < SMALLEST and _is_touch(*ends, second.pieces[near], u):
+            return [seam, *points[1:-1]]
+    return points
+
+
+def _is_touch(p: Piece, s: float, q: Piece, t: float) -> bool:
+    """Whether two pieces run side by side at parameters, and bend away from each other."""
+    a, b = p.slope(s), q.slope(t)
+    aligned = np.linalg.norm(np.cross(a, b)) < 1e-3 * np.linalg.norm(a) * np.linalg.norm(b)
+    return bool(aligned) and not (isinstance(p, Straight) and isinstance(q, Straight))
+
+
+def _meetings_of(p: Piece, q: Piece) -> Iterable[tuple[float, Points]]:
+    s, t = (np.linspace(0, 1, max(one.chords(_FINE), 2) + 1) for one in (p, q))
+    chords = [shapely.linestrings(_chords(one.at(at)[:, :2])) for one, at in ((p, s), (q, t))]
+    pairs = shapely.STRtree(chords[1]).query(chords[0], predicate="dwithin", distance=3 * _FINE)
+    for i, j in pairs.T:
+        met = met_near(p, q, (s[i] + s[i + 1]) / 2, (t[j] + t[j + 1]) / 2)
+        if met is not None:
+            yield met[0], p.at(met[0])
+
+
+def _chords(points: Points) -> NDArray[np.float64]:
+    return np.stack([points[:-1], points[1:]], axis=1)
+
+
+def met_near(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | None:
+    """The parameters of both pieces where they meet, looked for from s and t (Gauss-Newton);
+    None where they do not."""
+    for _ in range(80):
+        gap = q.at(t) - p.at(s)
+        step, *_ = np.linalg.lstsq(np.column_stack([p.slope(s), -q.slope(t)]), gap, rcond=1e-12)
+        s, t = s + float(step[0]), t + float(step[1])
+        if not (-0.5 < s < 1.5 and -0.5 < t < 1.5):
+            return None
+        if np.abs(step).max() < 1e-15:
+            break
+    slack = 1e-9
+    if not (-slack <= s <= 1 + slack and -slack <= t <= 1 + slack):
+        return None
+    s, t = min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0)
+    return (s, t) if np.linalg.norm(q.at(t) - p.at(s)) < SMALLEST else None
+
+
+# --- corners ---
+
+
+def _joints(curve: Curve) -> list[tuple[int, int]]:
+    """The neighbouring pieces between which a curve bends."""
+    count = len(curve.pieces)
+    last = count if curve.closed and count > 1 else count - 1
+    pairs = [(at, (at + 1) % count) for at in range(last)]
+    return [pair for pair in pairs if _bend(*(curve.pieces[at] for at in pair)) > _BENDS]
+
+
+def _bend(before: Piece, after: Piece) -> float:
+    a, b = before.slope(1.0), after.slope(0.0)
+    return math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))
+
+
+def corner_angles(curve: Curve) -> list[tuple[float, Points]]:
+    """Of each corner the angle between the sides beside it (radians) and its place, in order. In
+    a closed curve that lies level it is measured inside, so that a corner that juts in has more
+    than 180°."""
+    low, high = curve.bounds()
+    inside = curve.closed and high[2] - low[2] < SMALLEST
+    way = math.copysign(1.0, _signed_area(curve)) if inside else 0.0
+    found = []
+    for before, after in _joints(curve):
+        p, q = curve.pieces[before], curve.pieces[after]
+        bend = _bend(p, q)
+        if inside and np.cross(p.slope(1.0), q.slope(0.0))[2] * way < 0:
+            bend = -bend
+        found.append((math.pi - bend, p.end))
+    return found
+
+
+def _chosen(curve: Curve, at: Sequence[int] | None) -> list[tuple[int, int]]:
+    joints = _joints(curve)
+    if at is None:
+        return joints
+    wrong = [index for index in at if not 0 <= index < len(joints)]
+    if wrong:
+        raise Failure(
+            f"there is no corner {wrong[0]}", f"this curve has {len(joints)}, counted from 0"
+        )
+    return [joints[index] for index in at]
+
+
+def filleted(curve: Curve, radius: float, at: Sequence[int] | None = None) -> Curve:
+    """Corners between lines and arcs of circles rounded by arcs tangent to both; all of them, or
+    those of the given numbers. Raises Failure where the radius does not fit, with the largest
+    that does."""
+    if radius < -SMALLEST:
+        raise Failure(f"the radius is {radius:g} mm", "it must not be below 0")
+    if radius <= SMALLEST:  # a rounding of 0 is no rounding
+        return curve
+    chosen = _chosen(curve, at)
+    fillets = {
+        pair: _fillet(curve.pieces[pair[0]], curve.pieces[pair[1]], radius) for pair in chosen
+    }
+    for pair in _too_large(curve, fillets):
+        x, y = curve.pieces[pair[0]].end[:2]
+        raise Failure(
+            f"a radius of {radius:.6g} mm does not fit the corner at ({x:.6g} mm, {y:.6g} mm)",
+            f"the largest that fits is {_largest(curve, chosen, radius):.6g} mm",
+        )
+    return _with_corners(curve, fillets)
+
+
+Corner = tuple[float, float, Piece]
+"""Where the piece before ends and the one after begins, by their parameters; what lies between."""
+
+
+def _too_large(
+    curve: Curve, corners: dict[tuple[int, int], Corner | None]
+) -> list[tuple[int, int]]:
+    """The corners that cannot be made, or for which a piece would be used up."""
+    for pair, corner in corners.items():
+        if corner is None:
+            return [pair]
+    begins = {after: corner[1] for (_, after), corner in corners.items() if corner}
+    ends = {before: corner[0] for (before, _), corner in corners.items() if corner}
+    for pair in corners:
+        for at in pair:
+            if begins.get(at, 0.0) > ends.get(at, 1.0) + 1e-9:
+                return [pair]
+    return []
+
+
+def _largest(curve: Curve, chosen: list[tuple[int, int]], radius: float) -> float:
+    low, high = 0.0, radius
+    for _ in range(50):
+        middle = (low + high) / 2
+        corners = {
+            pair: _fillet(curve.pieces[pair[0]], curve.pieces[pair[1]], middle) for pair in chosen
+        }
+        if _too_large(curve, corners):
+            high = middle
+        else:
+            low = middle
+    return low
+
+
+def _with_corners(curve: Curve, corners: dict[tuple[int, int], Corner | None]) -> Curve:
+    begins = {after: corner[1] for (_, after), corner in corners.items() if corner}
+    ends = {before: corner[0] for (before, _), corner in corners.items() if corner}
+    between = {before: corner[2] for (before, _), corner in corners.items() if corner}
+    pieces: list[Piece] = []
+    for at, piece in enumerate(curve.pieces):
+        begin, end = begins.get(at, 0.0), ends.get(at, 1.0)
+        if end - begin > 1e-12:
+            pieces.append(piece.part(begin, end) if (begin, end) != (0.0, 1.0) else piece)
+        if at in between:
+            pieces.append(between[at])
+    return Curve(tuple(pieces))
+
+
+def _fillet(before: Piece, after: Piece, radius: float) -> Corner | None:
+    """The arc of a radius tangent to both pieces, inside their corner; None where there is none
+    within them. Its centre lies on the parallels of both at that distance, on the inner side."""
+    corner = before.end
+    a = before.slope(1.0) / np.linalg.norm(before.slope(1.0))
+    b = after.slope(0.0) / np.linalg.norm(after.slope(0.0))
+    normal = np.cross(a, b)
+    size = float(np.linalg.norm(normal))
+    if size < 1e-9:
+        raise Failure("the curve turns straight back here", "such a corner cannot be rounded")
+    normal /= size
+    frame = np.array([a, np.cross(normal, a)])
+    parallels = [_parallel(piece, radius, corner, normal, frame) for piece in (before, after)]
+    if any(parallel is None for parallel in parallels):
+        return None
+    for centre in sorted(_common(*parallels), key=lambda c: float(np.linalg.norm(c))):  # type: ignore[arg-type]
+        middle = corner + centre @ frame
+        t, u = (_foot(piece, middle) for piece in (before, after))
+        if t is None or u is None:
+            continue
+        out = before.at(t) - middle
+        sideways = np.cross(normal, out)
+        end = after.at(u) - middle
+        sweep = math.atan2(float(end @ sideways), float(end @ out)) % (2 * math.pi)
+        if sweep < math.pi + 1e-9:
+            return t, u, Arc(middle, out, sideways, 0.0, sweep)
+    return None
+
+
+Parallel = tuple[Points, Points] | tuple[Points, float]
+"""In the plane of a corner: a line by a point and a direction, or a circle by centre and radius."""
+
+
+def _parallel(
+    piece: Piece, distance: float, corner: Points, normal: Points, frame: Points
+) -> Parallel | None:
+    """All points at a distance to the left of a line or an arc, seen against the normal."""
+    if isinstance(piece, Straight):
+        along = frame @ (piece.b - piece.a)
+        along /= np.linalg.norm(along)
+        left = np.array([-along[1], along[0]])
+        return frame @ (piece.a - corner) + distance * left, along
+    if isinstance(piece, Arc) and piece.is_circle:
+        ahead = float(piece.normal @ normal) * math.copysign(1.0, piece.sweep)
+        if abs(abs(ahead) - 1) > 1e-9:
+            raise Failure("the pieces at this corner do not lie in one plane")
+        radius = piece.radius - distance if ahead > 0 else piece.radius + distance
+        return (frame @ (piece.centre - corner), radius) if radius > SMALLEST else None
+    raise Failure(
+        "only corners between lines and arcs of circles can be rounded",
+        "part the curve, or round it with a spline",
+    )
+
+
+def _common(p: Parallel, q: Parallel) -> list[Points]:
+    """The points two lines or circles have in common."""
+    if isinstance(p[1], float) and not isinstance(q[1], float):
+        p, q = q, p
+    if not isinstance(p[1], float) and not isinstance(q[1], float):
+        cross = p[1][0] * q[1][1] - p[1][1] * q[1][0]
+        if abs(cross) < 1e-12:
+            return []
+        gap = q[0] - p[0]
+        return [p[0] + (gap[0] * q[1][1] - gap[1] * q[1][0]) / cross * p[1]]
+    if not isinstance(p[1], float):
+        assert isinstance(q[1], float)
+        foot = p[0] + ((q[0] - p[0]) @ p[1]) * p[1]
+        square = q[1] ** 2 - float((foot - q[0]) @ (foot - q[0]))
+        if square < -1e-9 * q[1] ** 2:
+            return []
+        half = math.sqrt(max(square, 0.0))
+        return [foot + half * p[1], foot - half * p[1]]
+    assert isinstance(q[1], float)
+    gap = q[0] - p[0]
+    apart = float(np.linalg.norm(gap))
+    if apart < 1e-12:
+        return []
+    along = (apart**2 + p[1] ** 2 - q[1] ** 2) / (2 * apart)
+    square = p[1] ** 2 - along**2
+    if square < -1e-9 * p[1] ** 2:
+        return []
+    half = math.sqrt(max(square, 0.0))
+    unit = gap / apart
+    across = np.array([-unit[1], unit[0]])
+    return [p[0] + along * unit + half * across, p[0] + along * unit - half * across]
+
+
+def _foot(piece: Piece, point: Points) -> float | None:
+    """The parameter of the place of a line or circle nearest to a point, if it lies on the piece."""
+    if isinstance(piece, Straight):
+        along = piece.b - piece.a
+        t = float((point - piece.a) @ along) / float(along @ along)
+    else:
+        assert isinstance(piece, Arc)
+        out = point - piece.centre
+        angle = math.atan2(float(out @ piece.v), float(out @ piece.u))
+        t = (angle - piece.angle) / piece.sweep
+        turn = 2 * math.pi / abs(piece.sweep)
+        t -= math.floor(t / turn) * turn
+        t = t - turn if t > 1 + 1e-9 and t - turn > -1e-9 else t
+    return min(max(t, 0.0), 1.0) if -1e-9 <= t <= 1 + 1e-9 else None
+
+
+def chamfered(curve: Curve, size: float, at: Sequence[int] | None = None) -> Curve:
+    """Corners cut off straight, at a distance along each piece."""
+    if size < -SMALLEST:
+        raise Failure(f"the chamfer is {size:g} mm", "it must not be below 0")
+    if size <= SMALLEST:
+        return curve
+    corners: dict[tuple[int, int], Corner | None] = {}
+    for before, after in _chosen(curve, at):
+        p, q = curve.pieces[before], curve.pieces[after]
+        if size > min(p.length, q.length):
+            x, y = p.end[:2]
+            raise Failure(
+                f"a chamfer of {size:.6g} mm does not fit the corner at ({x:.6g} mm, {y:.6g} mm)",
+                f"a piece beside it is only {min(p.length, q.length):.6g} mm long",
+            )
+        t, u = p.parameter_at(p.length - size), q.parameter_at(size)
+        corners[before, after] = (t, u, Straight(p.at(t), q.at(u)))
+    for before, _ in _too_large(curve, corners):
+        x, y = curve.pieces[before].end[:2]
+        raise Failure(
+            f"chamfers of {size:.6g} mm overlap beside the corner at ({x:.6g} mm, {y:.6g} mm)",
+            "make them smaller",
+        )
+    return _with_corners(curve, corners)
+
+
+# --- parallels ---
+
+
+def offset(curve: Curve, distance: float) -> Curve:
+    """The parallel of a curve in plan at a distance: outwards of a closed curve, to the left of an
+    open one; below 0 the other way. Corners it opens are rounded about their point, those it
+    closes are trimmed. Raises Failure where it vanishes."""
+    if abs(distance) < SMALLEST:
+        return curve
+    low, high = curve.bounds()
+    if high[2] - low[2] > SMALLEST:
+        raise Failure("only a flat curve has a parallel", "draw it in plan and place it afterwards")
+    to_left = -distance if curve.closed and _signed_area(curve) > 0 else distance
+    moved = [(piece, _beside(piece, to_left)) for piece in curve.pieces]
+    result = _linked(moved, to_left, curve.closed)
+    _refuse_closer(curve, result, abs(distance))
+    return result
+
+
+def _signed_area(curve: Curve) -> float:
+    x, y = curve.points()[:, :2].T
+    return float(np.sum(x[:-1] * y[1:] - x[1:] * y[:-1]) / 2)
+
+
+def _beside(piece: Piece, distance: float) -> tuple[Piece, ...]:
+    """A piece moved to its left, in plan."""
+    if isinstance(piece, Straight):
+        left = np.cross(Z, piece.b - piece.a)
+        shift = distance * left / np.linalg.norm(left)
+        return (Straight(piece.a + shift, piece.b + shift),)
+    if isinstance(piece, Arc) and piece.is_circle:
+        inwards = piece.normal[2] * math.copysign(1.0, piece.sweep)
+        radius = piece.radius - distance * inwards
+        if radius < SMALLEST:
+            x, y = piece.at(0.5)[:2]
+            raise Failure(
+                f"the parallel vanishes at the arc of radius {piece.radius:.6g} mm near "
+                f"({x:.6g} mm, {y:.6g} mm)",
+                f"keep the distance below {piece.radius:.6g} mm",
+            )
+        share = radius / piece.radius
+        return (Arc(piece.centre, share * piece.u, share * piece.v, piece.angle, piece.sweep),)
+
+    def beside(t: float) -> Points:
+        left = np.cross(Z, piece.slope(t))
+        point: Points = piece.at(t) + distance * left / np.linalg.norm(left)
+        return point
+
+    return by_equation(beside, 0.0, 1.0).pieces
+
+
+def _linked(moved: list[tuple[Piece, tuple[Piece, ...]]], distance: float, closed: bool) -> Curve:
+    """The moved pieces as one chain: gaps closed by arcs, overlaps trimmed."""
+    chains = [list(pieces) for _, pieces in moved]
+    links: list[list[Piece]] = [[] for _ in chains]
+    count = len(chains)
+    for at in range(count if closed else count - 1):
+        onward = (at + 1) % count
+        before, after = chains[at], chains[onward]
+        corner = moved[at][0].end
+        if np.linalg.norm(before[-1].end - after[0].start) < SMALLEST or count == 1:
+            continue
+        turn = np.cross(moved[at][0].slope(1.0), moved[onward][0].slope(0.0))[2]
+        if turn * distance < 0:
+            links[at] = [_arc_about(corner, before[-1].end, after[0].start)]
+            continue
+        _trim_at_crossing(before, after, corner)
+    pieces = [piece for chain, link in zip(chains, links, strict=True) for piece in (*chain, *link)]
+    return Curve(tuple(pieces))
+
+
+def _arc_about(centre: Points, a: Points, b: Points) -> Arc:
+    u = a - centre
+    v = np.cross(Z, u)
+    sweep = math.atan2(float((b - centre) @ v), float((b - centre) @ u))
+    return Arc(centre, u, v, 0.0, sweep)
+
+
+def _trim_at_crossing(before: list[Piece], after: list[Piece], corner: Points) -> None:
+    """Ends one chain and begins the other where they cross, nearest to the corner."""
+    best: tuple[float, int, float, int, float] | None = None
+    for (i, p), (j, q) in itertools.product(enumerate(before), enumerate(after)):
+        for t, point in _meetings_of(p, q):
+            u = closest(Curve((q,)), point)[1]
+            gap = float(np.linalg.norm(point - corner))
+            if best is None or gap < best[0]:
+                best = (gap, i, t, j, u)
+    if best is None:
+        x, y = corner[:2]
+        raise Failure(
+            f"the parallel vanishes near the corner at ({x:.6g} mm, {y:.6g} mm)",
+            "make the distance smaller",
+        )
+    _, i, t, j, u = best
+    before[i:] = [before[i].part(0.0, t)]
+    after[: j + 1] = [after[j].part(u, 1.0)]
+
+
+def _refuse_closer(curve: Curve, result: Curve, distance: float) -> None:
+    """Refuses a parallel that comes nearer to the curve than its distance, and so crosses itself."""
+    original = shapely.LineString(curve.points(_FINE)[:, :2])
+    places = result.points(10 * _FINE)
+    gaps = shapely.distance(shapely.points(places[:, :2]), original)
+    worst = int(gaps.argmin())
+    if gaps[worst] < distance - 3 * _FINE:
+        x, y = places[worst][:2]
+        raise Failure(
+            f"the parallel at {distance:.6g} mm runs into itself near ({x:.6g} mm, {y:.6g} mm)",
+            "make the distance smaller",
+        )

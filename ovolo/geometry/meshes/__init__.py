@@ -1,0 +1,1 @@
+"""Triangles: what is drawn, cut and handed over."""

@@ -1,0 +1,1 @@
+"""Regions: flat figures with exact outlines, put together, divided, lettered."""

@@ -1,0 +1,1 @@
+"""Solids: made, put together, finished, measured, and what they truly are."""

@@ -1,0 +1,23 @@
+"""Solids that come from files, with what was mended in them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ovolo.geometry.solids.solid import Solid
+from ovolo.quantities.kinds import SOLID, Kind
+
+
+@dataclass(frozen=True, eq=False)
+class AttachedSolid:
+    """The solid of an attached file; `mended` says in words what was put right in it."""
+
+    name: str
+    solid: Solid
+    digest: str
+    mended: tuple[str, ...]
+    triangles: int
+
+    @property
+    def kind(self) -> Kind:
+        return SOLID

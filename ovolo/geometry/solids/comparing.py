@@ -1,0 +1,104 @@
+"""Solids measured against each other, and along a line."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.solids.booleans import aligned, combined
+from ovolo.geometry.solids.shaping import unit
+from ovolo.geometry.solids.solid import Solid
+from ovolo.problems import Failure
+
+
+def clash(a: Solid, b: Solid) -> float:
+    """The volume in mm³ that both take up."""
+    return combined("&", a, b).volume
+
+
+def clearance(a: Solid, b: Solid) -> float:
+    """The least distance in mm between two solids; 0 where they touch or clash."""
+    if clash(a, b) > 0:
+        return 0.0
+    bounds = np.concatenate([a.bounds(), b.bounds()])
+    reach = float(np.linalg.norm(bounds.max(axis=0) - bounds.min(axis=0))) + 1.0
+    _, (one, other) = aligned([a, b])
+    found: float = one.min_gap(other, reach)
+    return found if found >= SAME_PLACE else 0.0
+
+
+def thickness(solid: Solid, point: NDArray[np.float64], way: NDArray[np.float64]) -> float:
+    """How thick a solid is along a direction: the length of the first stretch of the line through a
+    point that lies within it, from the point on; of the one the point lies in, where it does. A
+    stretch along a face lies within. Raises Failure where the line misses it."""
+    direction = unit(way, "the direction")
+    corners = solid.mesh.corners[solid.mesh.triangles]
+    marks = _crossings(corners, point, direction)
+    size = float(np.linalg.norm(np.ptp(solid.mesh.corners, axis=0)))
+    begin: float | None = None
+    for start, end in itertools.pairwise(marks):
+        if end - start < SAME_PLACE:
+            continue
+        within = abs(winding(corners, point + (start + end) / 2 * direction)) > 0.25
+        if within and begin is None:
+            begin = start
+        if begin is not None and not within:
+            if start > SAME_PLACE:
+                return start - begin
+            begin = None
+    if begin is None or marks[-1] <= SAME_PLACE:
+        said = ", ".join(f"{x:.6g}" for x in point)
+        raise Failure(
+            f"a line from ({said}) mm that way does not go through the solid, which is {size:.6g} mm "
+            "across",
+            "begin before it or on its surface",
+        )
+    return marks[-1] - begin
+
+
+def _crossings(
+    corners: NDArray[np.float64], point: NDArray[np.float64], direction: NDArray[np.float64]
+) -> list[float]:
+    """Where a line meets the triangles (n, 3, 3) of a solid, by the distance from a point, in order
+    (Möller and Trumbore, 1997); and where it passes one of their edges in their own plane."""
+    a, b, c = (corners[:, k] for k in range(3))
+    across = np.cross(direction, c - a)
+    size = np.sum((b - a) * across, axis=1)
+    scale = np.linalg.norm(b - a, axis=1) * np.linalg.norm(c - a, axis=1)
+    steep = np.abs(size) > 1e-12 * scale
+    with np.errstate(all="ignore"):
+        u = np.sum((point - a) * across, axis=1) / size
+        turned = np.cross(point - a, b - a)
+        v = turned @ direction / size
+        t = np.sum((c - a) * turned, axis=1) / size
+        hit = steep & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
+    found = [*t[hit].tolist()]
+    for start, end in ((a, b), (b, c), (c, a)):
+        along = end - start
+        normal = np.cross(along, direction)
+        square = np.sum(normal**2, axis=1)
+        gap = start - point
+        with np.errstate(all="ignore"):
+            share = np.sum(np.cross(direction, gap) * normal, axis=1) / square
+            off = np.abs(np.sum(gap * normal, axis=1)) / np.sqrt(square)
+            level = (square > 1e-18 * np.sum(along**2, axis=1)) & (off < SAME_PLACE)
+            level &= (share >= -1e-9) & (share <= 1 + 1e-9)
+        found += ((gap + share[:, None] * along) @ direction)[level].tolist()
+        on = np.linalg.norm(np.cross(gap, direction), axis=1) < SAME_PLACE
+        found += (gap @ direction)[on].tolist()
+    return sorted(found)
+
+
+def winding(corners: NDArray[np.float64], place: NDArray[np.float64]) -> float:
+    """How often triangles (n, 3, 3) go round a place: 1 within a solid, 0 outside, between them on
+    its surface (van Oosterom and Strackee, The solid angle of a plane triangle, 1983)."""
+    a, b, c = (corners[:, k] - place for k in range(3))
+    x, y, z = (np.linalg.norm(one, axis=1) for one in (a, b, c))
+    above = np.sum(a * np.cross(b, c), axis=1)
+    below = x * y * z + np.sum(a * b, axis=1) * z + np.sum(b * c, axis=1) * x + np.sum(c * a, axis=1) * y  # fmt: skip
+    flat = np.abs(above) < 1e-9 * np.maximum(x * y * z, 1e-300)
+    angles = np.where(flat, 0.0, 2 * np.arctan2(above, below))
+    return float(angles.sum() / (4 * np.pi))

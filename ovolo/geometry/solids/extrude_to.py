@@ -1,0 +1,63 @@
+"""Extrusions up to another solid."""
+
+from __future__ import annotations
+
+import math
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.digest import digest
+from ovolo.geometry.placement import Matrix
+from ovolo.geometry.regions.region import Region
+from ovolo.geometry.solids.primitives import extrusion
+from ovolo.geometry.solids.solid import Copies, Solid, in_space, shape_made
+from ovolo.geometry.surfaces.surface import Surface, thickened
+from ovolo.problems import Failure
+
+_BEYOND = 1.0
+
+
+def _backed(surface: Surface, way: NDArray[np.float64]) -> Solid:
+    """A surface given a body on its far side, seen along a direction."""
+    away = float(np.mean(surface.normals([0.3, 0.5, 0.7], [0.5, 0.5, 0.5]) @ way))
+    return thickened(surface, math.copysign(_BEYOND, away or 1.0))
+
+
+def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
+    """A region pulled along its normal until it meets a solid or a surface everywhere. Raises
+    Failure where that lies behind it, touches it, or does not cover it."""
+    if isinstance(target, Surface):
+        target = _backed(target, region.frame[:3, 2])
+    back: Matrix = np.linalg.inv(region.frame).astype(np.float64)
+    ahead = target.mesh.corners @ back[2, :3] + back[2, 3]
+    low, high = float(ahead.min()), float(ahead.max())
+    if high <= 1e-6:
+        raise Failure("the solid to reach lies behind the region", "the region is pulled along its normal")  # fmt: skip
+    if low < -1e-6:
+        raise Failure(
+            f"the solid to reach begins {-low:.6g} mm behind the region", "keep it in front"
+        )
+    tall = extrusion(region, high + _BEYOND)
+    assert not isinstance(tall, Copies)
+
+    def make() -> manifold3d.Manifold:
+        rest = (in_space(tall) - in_space(target)).decompose()
+        local = np.ascontiguousarray(back[:3])
+        kept = []
+        for piece in rest:
+            bounds = piece.transform(local).bounding_box()
+            if bounds[2] > 1e-6:
+                continue  # what lies beyond
+            if bounds[5] > high + _BEYOND / 2:
+                raise Failure(
+                    "the solid to reach does not cover the whole region",
+                    "make the region smaller, or that solid larger",
+                )
+            kept.append(piece)
+        return manifold3d.Manifold.batch_boolean(kept, manifold3d.OpType.Add)
+
+    key = digest("up to", tall.key, target.key)
+    flat = tall.shape.flat and target.shape.flat
+    return Solid(shape_made(key, make, "this extrusion", flat=flat))

@@ -1,0 +1,350 @@
+"""Solids made from solids: hulls, halves, sections, shells; and bent ones."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+
+import manifold3d
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.mesh import Mesh, corner_angles
+from ovolo.geometry.placement import IDENTITY, Matrix
+from ovolo.geometry.regions.region import Region, clean
+from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.solids.booleans import combined
+from ovolo.geometry.solids.forms import Stack
+from ovolo.geometry.solids.primitives import box
+from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
+from ovolo.geometry.tolerance import chord_tolerance, fewest_chords
+from ovolo.problems import Failure
+
+Points = NDArray[np.float64]
+_MOST_TRIANGLES = 1_000_000
+
+
+def hull(solids: Sequence[Solid], points: Points) -> Solid:
+    """The least convex solid round solids and points (n, 3)."""
+    corners = [one.mesh.corners for one in solids]
+    everything = np.concatenate([*corners, points.reshape(-1, 3)])
+    if len(everything) < 4:
+        raise Failure(f"a hull of {len(everything)} points has no volume", "4 or more")
+
+    def make() -> manifold3d.Manifold:
+        return manifold3d.Manifold.hull_points(np.ascontiguousarray(everything))
+
+    key = digest("hull", everything)
+    flat = all(one.shape.flat for one in solids)
+    return Solid(shape_made(key, make, "this hull (its points may lie in one plane)", flat=flat))
+
+
+def unit(vector: Points, what: str) -> Points:
+    size = float(np.linalg.norm(vector))
+    if size < 1e-12:
+        raise Failure(f"{what} has no direction", "for example z")
+    found: Points = vector / size
+    return found
+
+
+def parted(solid: Solid, normal: Points, at: Points) -> tuple[Solid, Solid]:
+    """The parts of a solid on the side a direction points to, and on the other, of the plane
+    through a point. Where the plane misses it, one is all of it and the other is empty."""
+    way = unit(normal, "the plane's direction")
+    level = float(way @ at)
+    low, high = extent(solid, way)
+    if not low + SAME_PLACE < level < high - SAME_PLACE:
+        rest = nothing(
+            f"the plane lies at {level:.6g} mm, and the solid from {low:.6g} mm to {high:.6g} mm "
+            "along its direction"
+        )
+        return (solid, rest) if level < (low + high) / 2 else (rest, solid)
+    if isinstance(solid.shape.form, Stack):
+        block = _half_space(solid, way, level)
+        sides = combined("&", solid, block), combined("-", solid, block)
+        if all(isinstance(one.shape.form, Stack) for one in sides):
+            return sides
+
+    def side(index: int) -> Callable[[], manifold3d.Manifold]:
+        return lambda: in_space(solid).split_by_plane(tuple(way), level)[index]
+
+    key = digest("part", solid.key, way, level)
+    flat = solid.shape.flat
+    first, second = (shape_made(f"{key}:{at}", side(at), "this part", flat=flat) for at in (0, 1))
+    return Solid(first), Solid(second)
+
+
+def extent(solid: Solid, way: Points) -> tuple[float, float]:
+    """From where to where (mm) a solid reaches along a direction of length 1."""
+    ways = np.array([-way, way])
+    reach = solid.shape.reach(ways @ solid.matrix[:3, :3]) + ways @ solid.matrix[:3, 3]
+    return -float(reach[0]), float(reach[1])
+
+
+def _half_space(solid: Solid, way: Points, level: float) -> Solid:
+    """A block that covers all of a solid beyond a plane; one of its sides runs as the solid was
+    pulled, where that lies in the plane."""
+    pulled = solid.matrix[:3, 2] / np.linalg.norm(solid.matrix[:3, 2])
+    side = pulled - (pulled @ way) * way
+    if np.linalg.norm(side) < 1e-6:
+        x = solid.matrix[:3, 0]
+        side = x - (x @ way) * way
+    side = side / np.linalg.norm(side)
+    low, high = solid.bounds()
+    middle = (low + high) / 2
+    size = 4 * float(np.linalg.norm(high - low)) + 1.0
+    frame = IDENTITY.copy()
+    origin = middle + (level - float(middle @ way)) * way
+    frame[:3] = np.column_stack([side, np.cross(way, side), way, origin])
+    block = box(size, size, size).placed(frame)
+    assert isinstance(block, Solid)
+    return block
+
+
+def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
+    """The section of a solid in the plane through a point, square to a direction, as a region
+    lying there. Its x is level where it can be. Raises Failure where the plane misses it."""
+    frame = plane_frame(normal, at)
+    exact = _layer_in(solid, frame)
+    if exact is not None:
+        return exact
+    back: Matrix = np.linalg.inv(frame).astype(np.float64)
+    placed = in_space(solid).transform(np.ascontiguousarray(back[:3]))
+    rings = [np.asarray(ring) for ring in placed.slice(0.0).to_polygons()]
+    if not rings:
+        low, high = extent(solid, unit(normal, "the plane's direction"))
+        raise Failure(
+            f"the plane misses this solid, which lies from {low:.6g} mm to {high:.6g} mm along its "
+            "direction"
+        )
+    flat = shapely.Polygon()
+    for ring in rings:
+        flat = flat.symmetric_difference(shapely.Polygon(ring).buffer(0))
+    return Region(clean(flat, "this section"), frame)
+
+
+def _layer_in(solid: Solid, frame: Matrix) -> Region | None:
+    """The section of an extrusion, or of layers upon each other, across them: exact; None where the
+    plane lies otherwise. Where two layers meet, it is that of the upper one."""
+    form = solid.shape.form
+    own = np.linalg.inv(solid.matrix) @ frame
+    if not isinstance(form, Stack) or np.abs(own[2, :2]).max() > 1e-12 * np.abs(own[:3, 0]).max():
+        return None
+    height = own[2, 3]
+    met = [one.region for one in form.layers if one.low <= height <= one.high]
+    if not met or not solid.shape.exact:
+        return None
+    level = IDENTITY.copy()
+    level[2, 3] = height
+    there = met[-1].placed(np.linalg.inv(frame) @ solid.matrix @ level)
+    return there.in_plan().placed(frame)
+
+
+def plane_frame(normal: Points, at: Points) -> Matrix:
+    """A frame in a plane: z along its direction, x level, y as far up as can be."""
+    z = unit(normal, "the plane's direction")
+    x = np.cross([0.0, 0.0, 1.0], z)
+    x = np.array([1.0, 0.0, 0.0]) if np.linalg.norm(x) < 1e-9 else x / np.linalg.norm(x)
+    frame = IDENTITY.copy()
+    frame[:3, 0], frame[:3, 1], frame[:3, 2], frame[:3, 3] = x, np.cross(z, x), z, at
+    return frame
+
+
+# --- shells ---
+
+OPEN = {"none": (), "top": (1.0,), "bottom": (-1.0,), "both": (1.0, -1.0)}
+
+
+def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
+    """A solid hollowed to walls of a thickness (mm) within its surface, open at its level top or
+    bottom faces. Every plane of its surface is moved inwards; raises Failure where the inside so
+    made is not sound, with the thickness that is."""
+    if not thickness > 1e-6:
+        raise Failure(f"the thickness is {thickness:g} mm", "it must be more than 0")
+    if open_ not in OPEN:
+        raise Failure(f'there is no way to open a shell called "{open_}"', f"one of {', '.join(OPEN)}")  # fmt: skip
+
+    def make() -> manifold3d.Manifold:
+        outer = in_space(solid)
+        inner = _inside(solid, thickness, OPEN[open_])
+        if inner is None:
+            fits = _thickest(solid, thickness, OPEN[open_])
+            raise Failure(
+                f"walls of {thickness:.6g} mm leave no sound hollow in this solid",
+                f"{fits:.4g} mm fits" if fits else "its faces cannot be moved inwards at all",
+            )
+        return outer - inner
+
+    key = digest("shell", solid.key, thickness, open_)
+    return Solid(shape_made(key, make, "this shell", flat=solid.shape.flat))
+
+
+def _thickest(solid: Solid, thickness: float, ways: tuple[float, ...]) -> float:
+    low, high = 0.0, thickness
+    for _ in range(20):
+        middle = (low + high) / 2
+        low, high = (middle, high) if _inside(solid, middle, ways) is not None else (low, middle)
+    # What is said is what was tried: the value as it is written, a little less where that must be.
+    for share in (1.0, 0.999, 0.99, 0.9, 0.5):
+        said = float(f"{math.floor(low * share * 1e4) / 1e4:.4g}")
+        if said > 0 and _inside(solid, said, ways) is not None:
+            return said
+    return 0.0
+
+
+def _inside(solid: Solid, thickness: float, ways: tuple[float, ...]) -> manifold3d.Manifold | None:
+    """The hollow: the solid with its planes moved inwards, and those that are open moved out.
+    None where that turns a face round or empties it."""
+    mesh = solid.mesh
+    vectors = mesh.area_vectors()
+    sizes = np.linalg.norm(vectors, axis=1)
+    normals = vectors / np.where(sizes > 0, sizes, 1.0)[:, None]
+    distances = np.full(len(normals), -thickness)
+    low, high = mesh.corners[:, 2].min(), mesh.corners[:, 2].max()
+    levels = mesh.corners[mesh.triangles][:, :, 2].mean(axis=1)
+    for way in ways:
+        level = high if way > 0 else low
+        distances[(normals[:, 2] * way > 1 - 1e-9) & (np.abs(levels - level) < 1e-6)] = max(thickness, 1.0)  # fmt: skip
+    moved = _moved_planes(mesh, normals, sizes, distances)
+    found = Mesh(moved, mesh.triangles)
+    turned = np.sum(found.area_vectors() * normals, axis=1)
+    if np.any(turned < -1e-9 * np.maximum(sizes, 1.0)) or found.volume() <= 0:
+        return None
+    made = manifold_of(found)
+    if made.status() != manifold3d.Error.NoError or made.is_empty():
+        return None
+    closed = made if not ways else made ^ in_space(solid)
+    if closed.is_empty() or (not ways and (made - in_space(solid)).volume() > 1e-6 * made.volume()):
+        return None
+    return made
+
+
+def _moved_planes(mesh: Mesh, normals: Points, sizes: Points, distances: Points) -> Points:
+    """Corners (n, 3) after each triangle's plane has moved along its normal: where the planes
+    round a corner meet, or come nearest to meeting (least squares)."""
+    count = len(mesh.corners)
+    corner = mesh.triangles.reshape(-1)
+    weights = np.repeat(sizes > 0, 3) * corner_angles(mesh)
+    n = np.repeat(normals, 3, axis=0)
+    d = np.repeat(distances, 3)
+    square = np.zeros((count, 3, 3))
+    np.add.at(square, corner, weights[:, None, None] * n[:, :, None] * n[:, None, :])
+    wanted = np.zeros((count, 3))
+    np.add.at(wanted, corner, (weights * d)[:, None] * n)
+    # Where all planes are one, or two, the corner moves along them no farther than it must.
+    inverse = np.linalg.pinv(square, rcond=1e-6, hermitian=True)
+    moved: Points = mesh.corners + np.einsum("nij,nj->ni", inverse, wanted)
+    return moved
+
+
+# --- bending ---
+
+
+def warped(
+    solid: Solid, change: Callable[[Points], Points], longest: float, what: str, *key: object
+) -> Solid:
+    """A solid whose corners are moved by a rule, its edges parted first so that none is longer
+    than `longest` (mm)."""
+    mesh = solid.mesh
+    span = float(np.ptp(mesh.corners, axis=0).max())
+    estimate = len(mesh.triangles) + mesh.area() / max(longest, 1e-9) ** 2 * 4
+    if estimate > _MOST_TRIANGLES:
+        raise Failure(f"{what} would need about {estimate:,.0f} triangles", "make it smaller or bend it less")  # fmt: skip
+
+    def make() -> manifold3d.Manifold:
+        fine = in_space(solid)
+        if longest < span:
+            fine = fine.refine_to_length(longest)
+        return fine.warp_batch(lambda corners: change(np.asarray(corners)))
+
+    return Solid(shape_made(digest("warp", what, solid.key, longest, *key), make, what))
+
+
+def wrapped(solid: Solid, radius: float) -> Solid:
+    """A solid bent round an upright cylinder about the origin: its x runs round the cylinder, from
+    its front (-y); its y becomes the height, its z stands out from it."""
+    if not radius > 1e-6:
+        raise Failure(f"the radius is {radius:g} mm", "it must be more than 0")
+    low, high = solid.bounds()
+    if low[2] < -radius + 1e-6:
+        raise Failure(f"it reaches {-low[2]:.6g} mm inwards, beyond the axis of the cylinder", f"at most {radius:.6g} mm")  # fmt: skip
+    if high[0] - low[0] > 2 * math.pi * radius + 1e-6:
+        raise Failure(
+            f"it is {high[0] - low[0]:.6g} mm long, and the cylinder only "
+            f"{2 * math.pi * radius:.6g} mm round",
+            "make it shorter, or the radius larger",
+        )
+
+    def change(corners: Points) -> Points:
+        x, y, z = corners.T
+        angle = x / radius
+        out = radius + z
+        return np.column_stack([out * np.sin(angle), -out * np.cos(angle), y])
+
+    return warped(solid, change, _chord(radius + high[2]), "this wrapping", radius)
+
+
+def _chord(radius: float) -> float:
+    """The length of a chord of a circle that keeps to the tolerance."""
+    by_tolerance = 2 * math.sqrt(max(2 * radius * chord_tolerance() - chord_tolerance() ** 2, 1e-6))
+    return min(by_tolerance, 1.4 * math.pi * radius / fewest_chords())
+
+
+def twisted(solid: Solid, angle: float) -> Solid:
+    """A solid turned about the z axis the more the higher, by `angle` (radians) over its height."""
+    low, high = solid.bounds()
+    height = max(float(high[2] - low[2]), 1e-9)
+    reach = float(np.abs(np.array([low, high])[:, :2]).max()) * math.sqrt(2)
+
+    def change(corners: Points) -> Points:
+        x, y, z = corners.T
+        turn = angle * (z - low[2]) / height
+        c, s = np.cos(turn), np.sin(turn)
+        return np.column_stack([c * x - s * y, s * x + c * y, z])
+
+    bend = abs(angle) / height
+    longest = math.sqrt(8 * chord_tolerance() / max(bend * bend * reach, 2 * bend, 1e-12))
+    return warped(solid, change, longest, "this twist", angle)
+
+
+def bent(solid: Solid, radius: float) -> Solid:
+    """A solid bent upwards along x: the line y = z = 0 becomes an arc of a radius (mm; below 0
+    downwards) that begins at the origin."""
+    low, high = solid.bounds()
+    inner = high[2] if radius > 0 else -low[2]
+    if abs(radius) <= inner + 1e-6:
+        raise Failure(
+            f"a radius of {abs(radius):.6g} mm is less than the solid is thick towards its centre "
+            f"({inner:.6g} mm)",
+            f"more than {inner:.6g} mm",
+        )
+    if high[0] - low[0] > 2 * math.pi * abs(radius):
+        raise Failure(
+            f"bent to a radius of {abs(radius):.6g} mm it would go more than once round",
+            f"at least {(high[0] - low[0]) / 2 / math.pi:.6g} mm",
+        )
+
+    def change(corners: Points) -> Points:
+        x, y, z = corners.T
+        angle = x / radius
+        out = radius - z
+        return np.column_stack([out * np.sin(angle), y, radius - out * np.cos(angle)])
+
+    outer = abs(radius) + float(np.abs([low[2], high[2]]).max())
+    return warped(solid, change, _chord(outer), "this bend", radius)
+
+
+def tapered(solid: Solid, share: float) -> Solid:
+    """A solid drawn in towards the z axis the more the higher, to a share of its size at its top."""
+    if not share > 0:
+        raise Failure(f"the share at the top is {share:g}", "it must be more than 0")
+    low, high = solid.bounds()
+    height = max(float(high[2] - low[2]), 1e-9)
+
+    def change(corners: Points) -> Points:
+        size = 1 + (share - 1) * (corners[:, 2] - low[2]) / height
+        return np.column_stack([corners[:, :2] * size[:, None], corners[:, 2]])
+
+    return warped(solid, change, math.inf, "this taper", share)

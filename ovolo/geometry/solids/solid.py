@@ -1,0 +1,376 @@
+"""Solids: closed shapes, each in a place. Many copies of one shape stay one shape.
+
+A `Shape` is a mesh in its own coordinates, named by a digest of how it was made, with the form it
+stands for where that is known; a `Solid` is a shape and a placement; `Copies` are one shape and n
+placements.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.coat import Coat
+from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of, share_missed
+from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
+from ovolo.geometry.solids.forms import Form
+from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
+from ovolo.problems import Failure
+from ovolo.remembering import remembers
+
+MOST_TRIANGLES = 5_000_000
+
+
+class Shape:
+    """A closed mesh in its own coordinates. Immutable; equal keys mean equal meshes."""
+
+    def __init__(
+        self,
+        key: str,
+        manifold: manifold3d.Manifold,
+        form: Callable[[], Form | None] | None = None,
+        flat: bool = False,
+        why_empty: str = "",
+    ) -> None:
+        self.key = key
+        self.manifold = manifold
+        self._form = form
+        self.flat = flat
+        """Whether its faces are truly those of its mesh, and not chords of round ones."""
+        self.why_empty = why_empty
+
+    @cached_property
+    def form(self) -> Form | None:
+        """What it truly is, where that is known."""
+        form = self._form() if self._form is not None else None
+        self._form = None  # what it was made from is needed no longer
+        return form
+
+    @property
+    def is_empty(self) -> bool:
+        return bool(self.why_empty)
+
+    @property
+    def exact(self) -> bool:
+        """Whether volume, centre and bounds are those of the true solid."""
+        return self.flat or self.is_empty or (self.form is not None and self.form.exact)
+
+    @property
+    def complete(self) -> bool:
+        """Whether its centre and its bounds are exact as well."""
+        known = self.form is not None and self.form.exact and self.form.complete
+        return self.flat or self.is_empty or known
+
+    @cached_property
+    def within(self) -> float:
+        """By what share its volume may differ from that of the true solid; 0 where it is exact."""
+        return 0.0 if self.exact else share_missed(self.mesh)
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        raw = self.manifold.to_mesh64()
+        corners = np.ascontiguousarray(raw.vert_properties[:, :3], dtype=np.float64)
+        return Mesh(corners, np.ascontiguousarray(raw.tri_verts, dtype=np.int32))
+
+    @cached_property
+    def drawing(self) -> Drawing:
+        return drawing_of(self.mesh)
+
+    @cached_property
+    def volume(self) -> float:
+        """mm³."""
+        return self.mesh.volume() if self.form is None or self.flat else self.form.volume
+
+    @cached_property
+    def middle(self) -> NDArray[np.float64]:
+        """The centre of volume, (3,)."""
+        known = None if self.form is None or self.flat else self.form.middle
+        return self.mesh.centroid() if known is None else known
+
+    def area(self, linear: NDArray[np.float64]) -> float:
+        """The surface in mm² after a change (3, 3) of its coordinates."""
+        known = None if self.form is None or self.flat else self.form.area(linear)
+        if known is not None:
+            return known
+        return Mesh(self.mesh.corners @ linear.T, self.mesh.triangles).area()
+
+    def reach(self, ways: NDArray[np.float64]) -> NDArray[np.float64]:
+        """How far it reaches in directions (k, 3): the greatest product with a place of it."""
+        known = None if self.form is None or self.flat else self.form.reach(ways)
+        return known if known is not None else self.drawn_reach(ways)
+
+    def drawn_reach(self, ways: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The same of its mesh, which is what is drawn."""
+        few = len(ways) * len(self.mesh.corners) <= 3 * _FEW
+        return _reach(self.mesh.corners if few else self.extremes, ways)
+
+    @cached_property
+    def extremes(self) -> NDArray[np.float64]:
+        """The corners of the convex hull (k, 3): whatever the placement, they bound the shape."""
+        raw = self.manifold.hull().to_mesh64()
+        return np.ascontiguousarray(raw.vert_properties[:, :3], dtype=np.float64)
+
+    @cached_property
+    def closed(self) -> bool:
+        return not self.is_empty and self.mesh.is_closed() and self.mesh.volume() > 0
+
+    @property
+    def triangle_count(self) -> int:
+        return len(self.mesh.triangles)
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    shape: Shape
+    matrix: Matrix = field(default_factory=lambda: IDENTITY)
+    coat: Coat | None = None
+
+    def placed(self, matrix: Matrix) -> Solid | Copies:
+        """The solid moved by one matrix (4, 4), or copied by many (n, 4, 4)."""
+        together = matrix @ self.matrix
+        made = Solid if matrix.ndim == 2 else Copies
+        return made(self.shape, together, self.coat)
+
+    @cached_property
+    def key(self) -> str:
+        return digest(self.shape.key, self.matrix)
+
+    @property
+    def is_empty(self) -> bool:
+        return self.shape.is_empty
+
+    @property
+    def why_empty(self) -> str:
+        return self.shape.why_empty
+
+    @property
+    def within(self) -> float:
+        """By what share its volume may be wrong; 0 where it is exact."""
+        return self.shape.within
+
+    @property
+    def volume(self) -> float:
+        """Volume in mm³."""
+        return self.shape.volume * abs(float(determinant(self.matrix)))
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        """The mesh in space."""
+        source = self.shape.mesh
+        flipped = determinant(self.matrix) < 0
+        triangles = source.triangles[:, ::-1] if flipped else source.triangles
+        return Mesh(applied(self.matrix, source.corners), np.ascontiguousarray(triangles))
+
+    @property
+    def centroid(self) -> NDArray[np.float64]:
+        """Its centre of volume in space, (3,)."""
+        middle: NDArray[np.float64] = applied(self.matrix, self.shape.middle[None])[0]
+        return middle
+
+    @property
+    def area(self) -> float:
+        """Surface area in mm²."""
+        return _areas(self.shape, self.matrix[None])
+
+    def bounds(self) -> NDArray[np.float64]:
+        """The least and greatest corner, (2, 3)."""
+        return _bounds(self.shape, self.matrix[None])
+
+
+@dataclass(frozen=True, eq=False)
+class Copies:
+    """A list of n solids of one shape; `matrices` is (n, 4, 4)."""
+
+    shape: Shape
+    matrices: Matrix
+    coat: Coat | None = None
+
+    def __len__(self) -> int:
+        return len(self.matrices)
+
+    def __iter__(self) -> Iterator[Solid]:
+        return (Solid(self.shape, matrix, self.coat) for matrix in self.matrices)
+
+    def __getitem__(self, index: Any) -> Solid | Copies:
+        chosen = self.matrices[index]
+        made = Solid if chosen.ndim == 2 else Copies
+        return made(self.shape, chosen, self.coat)
+
+    def placed(self, matrix: Matrix) -> Copies:
+        """All copies moved by one matrix (4, 4), or each by its own (n, 4, 4)."""
+        return Copies(self.shape, matrix @ self.matrices, self.coat)
+
+    @cached_property
+    def key(self) -> str:
+        return digest(self.shape.key, self.matrices)
+
+    @property
+    def is_empty(self) -> bool:
+        return self.shape.is_empty or not len(self.matrices)
+
+    @property
+    def within(self) -> float:
+        """By what share their volume may be wrong; 0 where it is exact."""
+        return self.shape.within
+
+    @property
+    def volume(self) -> float:
+        """The volume of all together, in mm³."""
+        return self.shape.volume * float(np.abs(determinant(self.matrices)).sum())
+
+    @property
+    def area(self) -> float:
+        """The surface area of all together, in mm²."""
+        return _areas(self.shape, self.matrices)
+
+    def bounds(self) -> NDArray[np.float64]:
+        """The least and greatest corner of all together, (2, 3)."""
+        return _bounds(self.shape, self.matrices)
+
+
+_FEW = 50_000
+"""So many corners are looked at one by one sooner than their hull is made."""
+
+_AT_ONCE = 4_000_000
+"""How many numbers are worked on together, to keep within memory."""
+
+
+def silhouette(shape: Shape, matrix: Matrix) -> list[NDArray[np.float64]]:
+    """The outline of a placed shape seen along z: its rings, (n, 2) each."""
+    seen = shape.manifold.transform(matrix[:3]).project()
+    return [np.asarray(ring, dtype=float) for ring in seen.to_polygons() if len(ring) > 2]
+
+
+def _bounds(shape: Shape, matrices: Matrix) -> NDArray[np.float64]:
+    return _bounds_by(shape.reach, matrices)
+
+
+def drawn_bounds(shape: Shape, matrices: Matrix) -> NDArray[np.float64]:
+    """The least and greatest corner (2, 3) of what is drawn of a shape in some places."""
+    return _bounds_by(shape.drawn_reach, matrices)
+
+
+def _bounds_by(
+    reach: Callable[[NDArray[np.float64]], NDArray[np.float64]], matrices: Matrix
+) -> NDArray[np.float64]:
+    rows = matrices[:, :3, :3].reshape(-1, 3)
+    shift = matrices[:, :3, 3]
+    ends = [way * reach(way * rows).reshape(-1, 3) + shift for way in (-1.0, 1.0)]
+    return np.array([ends[0].min(axis=0), ends[1].max(axis=0)])
+
+
+def _reach(corners: NDArray[np.float64], ways: NDArray[np.float64]) -> NDArray[np.float64]:
+    found = np.empty(len(ways))
+    step = max(_AT_ONCE // len(corners), 1)
+    for at in range(0, len(ways), step):
+        found[at : at + step] = (ways[at : at + step] @ corners.T).max(axis=1)
+    return found
+
+
+def _areas(shape: Shape, matrices: Matrix) -> float:
+    """Areas grow with the square of the scale where a placement keeps angles; otherwise placements
+    that change lengths alike have one area. Of flat faces the area vector of each triangle is
+    carried by the cofactors of the matrix."""
+    if shape.is_empty:
+        return 0.0
+    linear = matrices[:, :3, :3]
+    gram = np.einsum("nji,njk->nik", linear, linear)
+    square = np.trace(gram, axis1=1, axis2=2) / 3
+    uneven = np.abs(gram - square[:, None, None] * np.eye(3)).max(axis=(1, 2)) > 1e-9 * square
+    total = shape.area(np.eye(3)) * float(square[~uneven].sum())
+    if np.any(uneven) and shape.form is not None and not shape.flat:
+        scale = float(square.max())
+        alike = np.round(gram[uneven].reshape(-1, 9) / scale, 13)
+        _, first, counts = np.unique(alike, axis=0, return_index=True, return_counts=True)
+        chosen = linear[uneven][first]
+        return total + float(counts @ [shape.area(one) for one in chosen])
+    columns = linear[uneven].swapaxes(1, 2)
+    cofactors = np.cross(columns[:, [1, 2, 0]], columns[:, [2, 0, 1]]).swapaxes(1, 2)
+    vectors = shape.mesh.area_vectors()
+    step = max(_AT_ONCE // len(vectors), 1)
+    for at in range(0, len(cofactors), step):
+        carried = np.einsum("nij,mj->nmi", cofactors[at : at + step], vectors)
+        total += float(np.linalg.norm(carried, axis=2).sum()) / 2
+    return total
+
+
+_SHAPES: dict[str, Shape] = {}
+remembers(_SHAPES.clear)
+_MOST_SHAPES = 4_000
+
+
+Make = Callable[[], manifold3d.Manifold]
+
+
+def shape_made(
+    key: str,
+    make: Make,
+    what: str,
+    form: Callable[[], Form | None] | None = None,
+    flat: bool = False,
+    why_empty: str = "",
+) -> Shape:
+    """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
+    what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
+    empty."""
+    if chord_tolerance() != CHORD_TOLERANCE:
+        key = f"{key}@{chord_tolerance():g}"
+    known = _SHAPES.pop(key, None)
+    if known is None:
+        manifold = make()
+        if why_empty and manifold.is_empty():
+            known = nothing(why_empty).shape
+        else:
+            known = Shape(key, _sound(manifold, what), form, flat)
+    _SHAPES[key] = known
+    if len(_SHAPES) > _MOST_SHAPES:
+        del _SHAPES[next(iter(_SHAPES))]
+    return known
+
+
+def nothing(why: str) -> Solid:
+    """A solid that is empty: it adds nothing and cuts nothing."""
+    return Solid(Shape(f"nothing:{why}", manifold3d.Manifold(), why_empty=why))
+
+
+def _sound(manifold: manifold3d.Manifold, what: str) -> manifold3d.Manifold:
+    status = manifold.status()
+    if status != manifold3d.Error.NoError:
+        raise Failure(f"{what} cannot be made: {_STATUS.get(status, str(status))}", "")
+    if manifold.is_empty():
+        raise Failure(f"{what} leaves nothing", "an empty solid cannot be used further")
+    if manifold.num_tri() > MOST_TRIANGLES:
+        raise Failure(
+            f"{what} has {manifold.num_tri():,} triangles; at most {MOST_TRIANGLES:,} are made",
+            "make it coarser or split it",
+        )
+    if not manifold.volume() > 0:
+        raise Failure(f"{what} encloses no volume", "check the order and the size of its outline")
+    return manifold
+
+
+_STATUS = {
+    manifold3d.Error.NonFiniteVertex: "a corner lies at infinity",
+    manifold3d.Error.NotManifold: "its surface is not closed",
+}
+
+
+def manifold_of(mesh: Mesh) -> manifold3d.Manifold:
+    """The kernel's own object for a closed mesh; one that is inside out is turned."""
+    triangles = mesh.triangles if mesh.volume() >= 0 else mesh.triangles[:, ::-1]
+    corners = np.ascontiguousarray(mesh.corners)
+    return manifold3d.Manifold(
+        manifold3d.Mesh64(corners, np.ascontiguousarray(triangles, dtype=np.uint64))
+    )
+
+
+def in_space(solid: Solid) -> manifold3d.Manifold:
+    """The kernel's own object for the solid where it stands."""
+    return solid.shape.manifold.transform(np.ascontiguousarray(solid.matrix[:3]))

@@ -1,0 +1,480 @@
+"""Sweeps: an outline carried along a curve; pipes.
+
+The frames of a sweep that is not kept upright turn as little as can be (the double reflection of
+Wang, Jüttler, Zheng and Liu, Computation of Rotation Minimizing Frames, 2008).
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.curves.corners import corner_angles, filleted
+from ovolo.geometry.curves.curve import (
+    Arc,
+    Cubics,
+    Curve,
+    Piece,
+    Straight,
+    needs_pieces,
+)
+from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.mesh import triangulated
+from ovolo.geometry.meshes.skin import skinned
+from ovolo.geometry.regions.region import Region, disc, polygons_of
+from ovolo.geometry.same import SAME_PLACE, SMALLEST
+from ovolo.geometry.solids.primitives import cylinder
+from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.solids.swept_form import Swept, swept_form
+from ovolo.geometry.surfaces.sampling import sampled
+from ovolo.geometry.surfaces.self_crossing import first_crossing
+from ovolo.geometry.tolerance import chord_tolerance, fewest_chords, sides_of_bar
+from ovolo.problems import Failure
+
+Points = NDArray[np.float64]
+MOST_RINGS = 20_000
+_TURN = 2 * math.pi
+_CORNER = 1e-4
+"""Radians by which the way must turn at once to have a corner."""
+
+_LAP = 10 * SAME_PLACE
+"""mm by which pieces that are united reach into each other, so that they join."""
+
+_CHUNK = math.radians(100)
+"""A stretch that turns by less does not run into itself."""
+
+_UP = np.array([0.0, 0.0, 1.0])
+Sizes = Callable[[float], float]
+
+
+@dataclass(frozen=True)
+class _Way:
+    """Stations along a path: places and directions (k, 3); at a corner the direction before it
+    and that after it differ. `lengths` is how far along each lies."""
+
+    places: Points
+    before: Points
+    after: Points
+    lengths: Points
+    closed: bool
+
+
+def sweep(
+    region: Region,
+    path: Curve,
+    twist: float = 0.0,
+    size: Sizes | None = None,
+    upright: bool = True,
+    round_corners: bool = False,
+) -> Solid:
+    """A region carried along a path, its x to the right of the way and its y up, turned by `twist`
+    (radians) over the whole and made larger by `size`, a function of the share of the way.
+
+    Corners of the path are mitred, or rounded as tightly as the outline allows. Where it overlaps
+    itself it is put together of stretches. Raises Failure for an outline that is not whole, and
+    for a closed path on which the twist does not come round.
+    """
+    needs_pieces(path)
+    if region.is_empty:
+        return nothing(region.why_empty)
+    if len(polygons_of(region.flat)) > 1:
+        raise Failure("this outline is in several pieces", "sweep each piece by itself")
+    section = _drawn_in_plan(region)
+    rings = _rings_carried(section)
+    reach = float(np.linalg.norm(np.concatenate(rings), axis=1).max())
+    if path.closed and abs(math.remainder(twist, _TURN)) > 1e-9:
+        raise Failure(
+            f"on a closed path a twist of {math.degrees(twist):.6g}° does not come round",
+            "a multiple of 360°",
+        )
+    if round_corners:
+        path = _rounded(path, rings)
+    shares = np.linspace(0.0, 1.0, 65)
+    sizes = [size(float(share)) for share in shares] if size else []
+    if sizes and min(sizes) <= 0:
+        at = float(shares[int(np.argmin(sizes))])
+        raise Failure(f"the size at {at:.3g} of the way is {min(sizes):.6g}", "it must be more than 0")  # fmt: skip
+    key = digest("sweep", region.key, np.round(region.frame, 9), path.key, twist, sizes, upright)
+
+    once: list[bool] = []
+
+    def make() -> manifold3d.Manifold:
+        largest = max(sizes, default=1.0)
+        way = _way(path, reach * largest, twist, bool(size))
+        sections = _sections(way, np.concatenate(rings), twist, size, upright)
+        cap, loops = triangulated(rings), [len(ring) for ring in rings]
+        once.append(not _folding(way, sections).any() and not _runs_into_itself(path, way, sections, loops, cap, reach * largest))  # fmt: skip
+        return _joined(way, sections, loops, cap, once[0])
+
+    def form() -> Swept | None:
+        return swept_form(section, path, bool(twist), upright) if once[0] and not sizes else None
+
+    return Solid(shape_made(key, make, "this sweep", form))
+
+
+def pipe(path: Curve, radius: float) -> Solid:
+    """A round bar of a radius along a path; along a straight line it is a cylinder."""
+    if -SMALLEST <= radius <= SMALLEST:
+        return nothing("radius is 0 mm")
+    match path.pieces:
+        case (Straight() as bar,) if radius > SMALLEST and bar.length > SMALLEST:
+            x = np.eye(3)[int(np.abs(bar.b - bar.a).argmin())]
+            up = (bar.b - bar.a) / bar.length
+            right = np.cross(up, x) / np.linalg.norm(np.cross(up, x))
+            place = np.eye(4)
+            place[:3] = np.column_stack([right, np.cross(up, right), up, bar.a])
+            placed = cylinder(radius, bar.length).placed(place)
+            assert isinstance(placed, Solid)
+            return placed
+    return sweep(disc(radius), path, upright=False)
+
+
+def _drawn_in_plan(region: Region) -> Region:
+    """The region as it is drawn in plan, with that as its own plane: moved, it runs beside the
+    path."""
+    if abs(region.frame[2, 2] - 1) > 1e-9 or abs(region.frame[2, 3]) > SMALLEST:
+        raise Failure("what is swept is drawn flat, in plan", "the path sets it upright")
+    return region.in_plan()
+
+
+def _rings_carried(section: Region) -> list[Points]:
+    """The rings that are carried along. A round bar has few sides, and as much area as its disc."""
+    if len(section.circles) == 1 and len(section.outlines) == 1 and len(section.outlines[0].pieces) == 1:  # fmt: skip
+        x, y, radius = section.circles[0]
+        count = sides_of_bar(float(radius))
+        step = _TURN / count
+        angles = step * np.arange(count)
+        size = radius * math.sqrt(step / math.sin(step))
+        return [np.column_stack([x + size * np.cos(angles), y + size * np.sin(angles)])]
+    return section.rings()
+
+
+def _rounded(path: Curve, rings: list[Points]) -> Curve:
+    """The path with its corners rounded just so far that the inner side of the outline turns."""
+    if not corner_angles(path):
+        return path
+    flat = np.concatenate(rings)
+    return filleted(path, float(np.abs(flat).max()) + 10 * SMALLEST)
+
+
+# --- stations ---
+
+
+def _way(path: Curve, reach: float, twist: float, changes: bool) -> _Way:
+    """The stations at which the outline stands, as many as the tolerance asks for."""
+    least = _steps_of_twist(twist, reach, path.length) if twist else 0.0
+    places: list[Points] = []
+    before: list[Points] = []
+    after: list[Points] = []
+    for run in path.runs:
+        points, tangents = _stations(run, reach, least, changes)
+        if places:
+            after[-1][-1] = tangents[0]
+            points, tangents = points[1:], tangents[1:]
+        places.append(points)
+        before.append(tangents)
+        after.append(tangents.copy())
+    stations, ahead, onward = (np.concatenate(one) for one in (places, before, after))
+    if len(stations) > MOST_RINGS:
+        raise Failure(f"this sweep would have {len(stations):,} sections; at most {MOST_RINGS:,}")
+    steps = np.linalg.norm(np.diff(stations, axis=0), axis=1)
+    lengths = np.concatenate([[0.0], np.cumsum(steps)])
+    if path.closed:
+        ahead[0] = ahead[-1]
+        stations, ahead, onward, lengths = (one[:-1] for one in (stations, ahead, onward, lengths))
+    return _Way(stations, ahead, onward, lengths, path.closed)
+
+
+def _steps_of_twist(twist: float, reach: float, length: float) -> float:
+    """How many stations a mm of the way needs for a twist: a patch whose far side is turned by a
+    bends by its width times a / 4."""
+    return abs(twist) * reach / (4 * 0.4 * chord_tolerance()) / length
+
+
+def _stations(
+    run: Piece | Cubics, reach: float, least: float, changes: bool
+) -> tuple[Points, Points]:
+    """Places and directions along a piece, or along cubics that follow each other."""
+    if isinstance(run, Cubics):
+        return _stations_of_cubics(run, reach, least)
+    count = _steps(run, reach) if not isinstance(run, Straight) else 24 if changes else 1
+    steps = np.linspace(0.0, 1.0, max(count, math.ceil(least * run.length)) + 1)
+    return run.at(steps), _units(run.slope(steps))
+
+
+def _units(vectors: Points) -> Points:
+    units: Points = vectors / np.linalg.norm(vectors, axis=-1, keepdims=True)
+    return units
+
+
+def _steps(piece: Piece, reach: float) -> int:
+    """Into how many steps a piece is parted, so that the outer side of the outline keeps to the
+    tolerance."""
+    unit = _units(piece.slope(np.linspace(0.0, 1.0, 33)))
+    turning = float(_turns(unit).sum())
+    if turning < 1e-9:
+        return 1
+    radius = piece.radius if isinstance(piece, Arc) and piece.is_circle else piece.length / turning
+    count = math.ceil(turning / float(_step_at(radius, reach)))
+    return max(count, piece.chords(chord_tolerance()))
+
+
+def _step_at(radius: Any, reach: float) -> Any:
+    """The turn in radians of one step along a bend of a radius."""
+    least = np.maximum(1 - chord_tolerance() / (radius + reach), 0.0)
+    return np.minimum(2 * np.arccos(least), _TURN / fewest_chords())
+
+
+def _turns(units: Points) -> Points:
+    """The angles between directions that follow each other along the last axis but one."""
+    cosines = np.sum(units[..., :-1, :] * units[..., 1:, :], axis=-1)
+    sines = np.linalg.norm(np.cross(units[..., :-1, :], units[..., 1:, :]), axis=-1)
+    angles: Points = np.arctan2(sines, cosines)
+    return angles
+
+
+def _stations_of_cubics(run: Cubics, reach: float, least: float) -> tuple[Points, Points]:
+    """Stations along cubics: as they turn, wherever one ends and the next begins."""
+    places: list[Points] = []
+    ways: list[Points] = []
+    for smooth in run.smooth_runs(_CORNER):
+        found, tangents = _stations_where_smooth(smooth, reach, least)
+        if places:
+            found, tangents = found[1:], tangents[1:]
+        places.append(found)
+        ways.append(tangents)
+    return np.concatenate(places), np.concatenate(ways)
+
+
+def _stations_where_smooth(run: Cubics, reach: float, least: float) -> tuple[Points, Points]:
+    samples = run.slopes(np.linspace(0.0, 1.0, 5))
+    turning = _turns(_units(samples)).sum(axis=1)
+    lengths = np.linalg.norm(samples, axis=2).mean(axis=1)
+    radius = lengths / np.maximum(turning, 1e-12)
+    wanted = np.maximum(turning / _step_at(radius, reach), least * lengths)
+    upto = np.concatenate([[0.0], np.cumsum(wanted)])
+    count = max(math.ceil(upto[-1] - 1e-9), 1)
+    if count > MOST_RINGS:
+        raise Failure(f"this sweep would have {count:,} sections; at most {MOST_RINGS:,}")
+    marks = np.linspace(0.0, upto[-1], count + 1)
+    which = np.clip(np.searchsorted(upto, marks, side="right") - 1, 0, len(wanted) - 1)
+    shares = np.clip((marks - upto[which]) / np.maximum(wanted[which], 1e-300), 0.0, 1.0)
+    if upto[-1] < 1e-12:  # all straight
+        which, shares = np.array([0, len(wanted) - 1]), np.array([0.0, 1.0])
+    return run.at(which, shares)
+
+
+# --- sections ---
+
+
+def _sections(way: _Way, flat: Points, twist: float, size: Sizes | None, upright: bool) -> Points:
+    """The outline at every station, (k, n, 3)."""
+    right, up = _frames(way, upright)
+    total = way.lengths[-1] + (np.linalg.norm(way.places[0] - way.places[-1]) if way.closed else 0)
+    shares = way.lengths / total if total else way.lengths
+    turns = twist * shares
+    c, s = np.cos(turns)[:, None], np.sin(turns)[:, None]
+    across = c * right + s * up
+    upwards = c * up - s * right
+    sizes = np.ones(len(shares)) if size is None else sampled(size, shares)
+    flat = flat * sizes[:, None, None]
+    offsets = flat[..., :1] * across[:, None] + flat[..., 1:] * upwards[:, None]
+    return way.places[:, None] + _mitred(way, offsets)
+
+
+def _mitred(way: _Way, offsets: Points) -> Points:
+    """Sections slid along the way into the plane that halves a corner."""
+    normals = way.before + way.after
+    lengths = np.linalg.norm(normals, axis=1)
+    if np.any(lengths < 1e-6):
+        place = way.places[int(np.argmin(lengths))]
+        raise Failure(
+            f"the path turns straight back at ({', '.join(f'{c:.6g}' for c in place)}) mm",
+            "such a corner has no mitre",
+        )
+    normals /= lengths[:, None]
+    slide = np.einsum("knj,kj->kn", offsets, normals) / np.sum(way.before * normals, axis=1)[:, None]  # fmt: skip
+    found: Points = offsets - slide[..., None] * way.before[:, None]
+    return found
+
+
+def _frames(way: _Way, upright: bool) -> tuple[Points, Points]:
+    """Directions to the right and up of the way, square to it, at every station."""
+    if upright:
+        return _upright_frames(way)
+    right = np.empty_like(way.places)
+    right[0] = _first_right(way.before[0])
+    for at in range(1, len(right)):
+        turned = _turned(right[at - 1], way.before[at - 1], way.after[at - 1])
+        right[at] = _reflected_twice(way, at, turned)
+    if way.closed:
+        last = _turned(right[-1], way.before[-1], way.after[-1])
+        end = _carried(last, way.places[-1], way.places[0], way.after[-1], way.before[0])
+        up = np.cross(right[0], way.before[0])
+        gap = math.atan2(float(end @ up), float(end @ right[0]))
+        angles = -gap * np.arange(len(right)) / len(right)
+        ups = np.cross(right, way.before)
+        right = np.cos(angles)[:, None] * right + np.sin(angles)[:, None] * ups
+    return right, np.cross(right, way.before)
+
+
+def _first_right(along: Points) -> Points:
+    right = np.cross(along, _UP)
+    size = float(np.linalg.norm(right))
+    first: Points = np.array([1.0, 0.0, 0.0]) if size < 1e-9 else right / size
+    return first
+
+
+def _upright_frames(way: _Way) -> tuple[Points, Points]:
+    right = np.cross(way.before, _UP)
+    sizes = np.linalg.norm(right, axis=1)
+    steep = sizes < 1e-6
+    right[~steep] /= sizes[~steep][:, None]
+    known = np.flatnonzero(~steep)
+    for at in np.flatnonzero(steep):  # straight up, it keeps the side it had
+        near = known[np.argmin(np.abs(known - at))] if len(known) else None
+        right[at] = [1.0, 0.0, 0.0] if near is None else right[near]
+        right[at] -= (right[at] @ way.before[at]) * way.before[at]
+        right[at] /= np.linalg.norm(right[at])
+    return right, np.cross(right, way.before)
+
+
+def _turned(vector: Points, a: Points, b: Points) -> Points:
+    """A vector carried through a corner: turned by the least turn that takes a to b."""
+    axis = np.cross(a, b)
+    sine, cosine = float(np.linalg.norm(axis)), float(a @ b)
+    if sine < 1e-12:
+        return vector
+    k = axis / sine
+    found: Points = (
+        vector * cosine + np.cross(k, vector) * sine + k * float(k @ vector) * (1 - cosine)
+    )
+    return found
+
+
+def _reflected_twice(way: _Way, at: int, vector: Points) -> Points:
+    return _carried(vector, way.places[at - 1], way.places[at], way.after[at - 1], way.before[at])
+
+
+def _carried(vector: Points, p: Points, q: Points, a: Points, b: Points) -> Points:
+    """A vector square to direction a at p, carried to q with direction b by two reflections."""
+    step = q - p
+    square = float(step @ step)
+    if square < 1e-24:
+        return vector
+    left = vector - 2 / square * float(step @ vector) * step
+    way = a - 2 / square * float(step @ a) * step
+    bend = b - way
+    square = float(bend @ bend)
+    if square > 1e-24:
+        left = left - 2 / square * float(bend @ left) * bend
+    left = left - float(left @ b) * b
+    unit: Points = left / np.linalg.norm(left)
+    return unit
+
+
+# --- joining ---
+
+
+def _joined(
+    way: _Way, sections: Points, loops: Sequence[int], cap: NDArray[np.int64], once: bool
+) -> manifold3d.Manifold:
+    """The solid through sections; `once` says that it does not overlap itself."""
+    if once:
+        caps = (None, None) if way.closed else (cap, cap)
+        return manifold_of(skinned(sections, loops, *caps))
+    folding = _folding(way, sections)
+    if way.closed:
+        sections = np.concatenate([sections, sections[:1]])
+    turns = set(_chunks(way, len(sections)))
+    bends = {at + k for at in np.flatnonzero(folding).tolist() for k in (0, 1)}
+    parts: list[manifold3d.Manifold] = []
+    for a, b in itertools.pairwise(sorted(turns | bends)):
+        if folding[a]:
+            parts += _hulls(sections[a], sections[b], cap)
+        else:
+            parts.append(manifold_of(skinned(sections[a : b + 1], loops, cap, cap)))
+    return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
+
+
+def _folding(way: _Way, sections: Points) -> NDArray[np.bool_]:
+    """For each step whether the next section runs back behind the one before it: the way bends
+    tighter than the outline is wide."""
+    onward = np.roll(sections, -1, axis=0) - sections
+    middle = way.after + np.roll(way.before, -1, axis=0)
+    steps = np.einsum("knj,kj->kn", onward, middle)
+    if not way.closed:
+        steps = steps[:-1]
+    return np.asarray(steps.min(axis=1) <= 0)
+
+
+def _runs_into_itself(
+    path: Curve,
+    way: _Way,
+    sections: Points,
+    loops: Sequence[int],
+    cap: NDArray[np.int64],
+    reach: float,
+) -> bool:
+    """Whether a sweep overlaps itself: looked at closely where places far apart along the way are
+    near each other."""
+    if not _comes_near(path, reach):
+        return False
+    caps = (None, None) if way.closed else (cap, cap)
+    return first_crossing(skinned(sections, loops, *caps)) is not None
+
+
+_MOST_PLACES = 20_000
+
+
+def _comes_near(path: Curve, reach: float) -> bool:
+    """Whether places far apart along a path are nearer than an outline is wide, whose farthest
+    corner is `reach` (mm) from it."""
+    from scipy.spatial import cKDTree
+
+    corners = path.points(reach / 50)
+    reached = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))])
+    count = int(min(max(4 * reached[-1] / reach, 16), _MOST_PLACES))
+    lengths = np.linspace(0.0, reached[-1], count)
+    places = np.column_stack([np.interp(lengths, reached, axis) for axis in corners.T])
+    step = reached[-1] / count
+    pairs = cKDTree(places).query_pairs(2 * reach + step, output_type="ndarray")
+    if not len(pairs):
+        return False
+    apart = np.abs(lengths[pairs[:, 0]] - lengths[pairs[:, 1]])
+    if path.closed:
+        apart = np.minimum(apart, reached[-1] - apart)
+    return bool(np.any(apart > (math.pi + 0.5) * reach))
+
+
+def _chunks(way: _Way, count: int) -> list[int]:
+    """Stations at which the way is cut into stretches that turn little."""
+    cosines = np.clip(np.sum(way.before * np.roll(way.before, -1, axis=0), axis=1), -1, 1)
+    edges, turned = [0], 0.0
+    for at in range(1, count - 1):
+        turned += math.acos(float(cosines[at - 1]))
+        if turned > _CHUNK:
+            edges.append(at)
+            turned = 0.0
+    return [*edges, count - 1]
+
+
+def _hulls(a: Points, b: Points, cap: NDArray[np.int64]) -> list[manifold3d.Manifold]:
+    """What lies between one section and the next, triangle by triangle of the outline: slow, but
+    right however tightly the way bends."""
+    parts = []
+    for triangle in cap:
+        corners = np.concatenate([a[triangle], b[triangle]])
+        out = corners - corners.mean(axis=0)
+        corners = corners + _LAP * out / np.maximum(np.linalg.norm(out, axis=1), 1e-12)[:, None]
+        part = manifold3d.Manifold.hull_points(corners)
+        if part.volume() > 1e-9:
+            parts.append(part)
+    return parts

@@ -1,0 +1,1 @@
+"""Surfaces over two parameters."""

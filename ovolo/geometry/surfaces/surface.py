@@ -1,0 +1,498 @@
+"""Surfaces: points by two numbers u and v, each from 0 to 1."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ovolo.geometry.arrays.setting_out import on_curve
+from ovolo.geometry.coat import Coat
+from ovolo.geometry.curves.curve import Curve, Straight, needs_pieces
+from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of
+from ovolo.geometry.meshes.skin import without_slivers
+from ovolo.geometry.placement import IDENTITY, Matrix, applied
+from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
+from ovolo.geometry.surfaces.sampling import sampled
+from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
+from ovolo.problems import Failure
+
+Points = NDArray[np.float64]
+Rule = Callable[[Points, Points], Points]
+"""From u and v, (n,) each, to points (n, 3)."""
+
+_STEP = 1e-4
+"""By how much u and v are changed to find how the surface runs (differences of fourth order)."""
+
+_FEWEST, _MOST = 8, 256
+_SAME = 1e-6
+
+
+@dataclass(frozen=True, eq=False)
+class Surface:
+    """`rule` gives its points in its own place, `matrix` puts it into space; `side` is 1, or -1
+    where its normals point to the other side."""
+
+    rule: Rule
+    matrix: Matrix = field(default_factory=lambda: IDENTITY)
+    side: float = 1.0
+    tolerance: float = field(default_factory=chord_tolerance)
+    """By how much (mm) its patches may miss it: that of the run it was made in."""
+
+    coat: Coat | None = None
+
+    def at(self, u: Any, v: Any) -> Points:
+        """Points (n, 3)."""
+        us, vs = (np.atleast_1d(np.asarray(one, dtype=float)) for one in np.broadcast_arrays(u, v))
+        return applied(self.matrix, self.rule(us, vs))
+
+    def normals(self, u: Any, v: Any) -> Points:
+        """Directions (n, 3) square to it. Raises Failure where it has none."""
+        us, vs = (np.atleast_1d(np.asarray(one, dtype=float)) for one in np.broadcast_arrays(u, v))
+        along = self._slope(us, vs, "u")
+        across = self._slope(us, vs, "v")
+        found = self.side * np.cross(along, across)
+        sizes = np.linalg.norm(found, axis=1)
+        flat = sizes < 1e-9 * np.maximum(np.linalg.norm(along, axis=1) * np.linalg.norm(across, axis=1), 1e-12)  # fmt: skip
+        if np.any(flat):
+            found[flat] = self._near_pole(us[flat], vs[flat])
+            sizes = np.linalg.norm(found, axis=1)
+        units: Points = found / sizes[:, None]
+        return units
+
+    def _near_pole(self, u: Points, v: Points) -> Points:
+        """Where all of an edge is one point, the normal is that close beside it."""
+        u = np.clip(u, 2e-3, 1 - 2e-3)
+        v = np.clip(v, 2e-3, 1 - 2e-3)
+        found = self.side * np.cross(self._slope(u, v, "u"), self._slope(u, v, "v"))
+        if np.any(np.linalg.norm(found, axis=1) < 1e-12):
+            raise Failure(f"the surface has no direction at u = {u[0]:.6g}, v = {v[0]:.6g}")
+        return found
+
+    def _slope(self, u: Points, v: Points, by: str) -> Points:
+        """The derivative along u or v; at the edges from within."""
+        centre = np.clip(u if by == "u" else v, 2 * _STEP, 1 - 2 * _STEP)
+        offset = (u if by == "u" else v) - centre
+
+        def there(steps: float) -> Points:
+            where = centre + steps * _STEP
+            return self.at(where, v) if by == "u" else self.at(u, where)
+
+        slope: Points = (8 * (there(1) - there(-1)) - (there(2) - there(-2))) / (12 * _STEP)
+        if np.any(offset):  # carried to the edge by the second derivative
+            bend = (there(1) - 2 * there(0) + there(-1)) / _STEP**2
+            slope = slope + bend * offset[:, None]
+        return slope
+
+    @cached_property
+    def grid(self) -> Points:
+        """Its points (n, m, 3), so close that flat patches keep to the tolerance."""
+        known: dict[tuple[float, float], Points] = {}
+        n = m = _FEWEST
+        points = self._points(n, m, known)
+        fine = tolerance_for(float(np.ptp(points.reshape(-1, 3), axis=0).max()), self.tolerance)
+        while n < _MOST or m < _MOST:
+            rows = _misses(points) > fine
+            columns = _misses(points.swapaxes(0, 1)) > fine
+            if not (rows and n < _MOST) and not (columns and m < _MOST):
+                break
+            n = 2 * n if rows and n < _MOST else n
+            m = 2 * m if columns and m < _MOST else m
+            points = self._points(n, m, known)
+        return points
+
+    def _points(self, n: int, m: int, known: dict[tuple[float, float], Points]) -> Points:
+        us, vs = np.meshgrid(np.linspace(0, 1, n + 1), np.linspace(0, 1, m + 1), indexing="ij")
+        places = list(zip(us.reshape(-1).tolist(), vs.reshape(-1).tolist(), strict=True))
+        new = [one for one in places if one not in known]
+        if new:
+            made = self.at(*(np.array(one) for one in zip(*new, strict=True)))
+            known.update(zip(new, made, strict=True))
+        return np.array([known[one] for one in places]).reshape(n + 1, m + 1, 3)
+
+    @cached_property
+    def key(self) -> str:
+        return digest("surface", self.grid.shape, np.round(self.grid, 9), self.side)
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        """Its patches as triangles, facing along the normals."""
+        n, m, _ = self.grid.shape
+        triangles = _patches(np.arange(n * m).reshape(n, m))
+        mesh = Mesh(self.grid.reshape(-1, 3), triangles if self.side > 0 else triangles[:, ::-1])
+        return without_slivers(mesh)
+
+    @property
+    def drawing(self) -> Drawing:
+        return drawing_of(self.mesh)
+
+    def lines(self, count: int) -> Points:
+        """Lines along u and along v, so many parts apart, as segments (k, 2, 3)."""
+        found = []
+        for grid in (self.grid, self.grid.swapaxes(0, 1)):
+            rows = grid[np.linspace(0, len(grid) - 1, count + 1).astype(int)]
+            found.append(np.stack([rows[:, :-1], rows[:, 1:]], axis=2).reshape(-1, 2, 3))
+        segments: Points = np.concatenate(found)
+        return segments
+
+    @property
+    def within(self) -> float:
+        """By what share its area may be wrong: what is carried on from patches is not more exact."""
+        return 1e-6
+
+    @cached_property
+    def area(self) -> float:
+        """mm²: of its patches at two finenesses, carried on to none (Richardson)."""
+        coarse, fine = (self._area_of(count) for count in (32, 64))
+        return (4 * fine - coarse) / 3
+
+    def _area_of(self, count: int) -> float:
+        points = self._points(count, count, {})
+        index = np.arange((count + 1) ** 2).reshape(count + 1, count + 1)
+        return Mesh(points.reshape(-1, 3), _patches(index)).area()
+
+    def bounds(self) -> Points:
+        flat = self.grid.reshape(-1, 3)
+        return np.array([flat.min(axis=0), flat.max(axis=0)])
+
+    def placed(self, matrix: Matrix) -> Surface:
+        side = self.side if np.linalg.det(matrix[:3, :3]) > 0 else -self.side
+        return Surface(self.rule, matrix @ self.matrix, side, self.tolerance, self.coat)
+
+    def flipped(self) -> Surface:
+        return Surface(self.rule, self.matrix, -self.side, self.tolerance)
+
+
+def _misses(points: Points) -> float:
+    """By how much the middles between every second row miss the rows there: an eighth of the bend
+    between rows, taken on the rows themselves."""
+    middle = (points[:-2:2] + points[2::2]) / 2
+    return float(np.linalg.norm(middle - points[1:-1:2], axis=-1).max()) / 4
+
+
+def _patches(index: NDArray[np.int64]) -> NDArray[np.int32]:
+    """Two triangles for each four neighbours of a grid of indices."""
+    a, b = index[:-1, :-1].reshape(-1), index[1:, :-1].reshape(-1)
+    c, d = index[1:, 1:].reshape(-1), index[:-1, 1:].reshape(-1)
+    found = np.concatenate([np.column_stack([a, b, c]), np.column_stack([a, c, d])])
+    return found.astype(np.int32)
+
+
+# --- making ---
+
+
+def by_function(f: Callable[[float, float], Any]) -> Surface:
+    """The surface of a function from u and v, each from 0 to 1, to a point."""
+
+    return Surface(lambda u, v: sampled(f, u, v))
+
+
+def patch(points: Points) -> Surface:
+    """The B-spline surface of control points (n, m, 3): cubic where there are four or more in a
+    row, its corners on the outermost points (de Boor, A Practical Guide to Splines)."""
+    n, m, _ = points.shape
+    if n < 2 or m < 2:
+        raise Failure(f"a patch of {n} x {m} points is none", "give 2 x 2 or more")
+    along, across = _basis(n), _basis(m)
+    flat = points.reshape(n, 3 * m)
+
+    def rule(u: Points, v: Points) -> Points:
+        rows = (along(u) @ flat).reshape(-1, m, 3)
+        found: Points = np.einsum("kjc,kj->kc", rows, across(v))
+        return found
+
+    return Surface(rule)
+
+
+def _basis(count: int) -> Callable[[Points], Points]:
+    """The weights (k, count) of so many control points at places from 0 to 1."""
+    from scipy.interpolate import BSpline, PPoly
+
+    degree = min(3, count - 1)
+    inner = np.linspace(0, 1, count - degree + 1)[1:-1]
+    knots = np.concatenate([np.zeros(degree + 1), inner, np.ones(degree + 1)])
+    each = [PPoly.from_spline(BSpline(knots, own, degree)) for own in np.eye(count)]
+    real = np.diff(knots) > 0  # knots that coincide have nothing between them
+    weights: Callable[[Points], Points] = PPoly(
+        np.stack([one.c for one in each], axis=-1)[:, real], np.append(knots[:-1][real], 1.0)
+    )
+    return weights
+
+
+def _by_share(curve: Curve) -> Callable[[Points], Points]:
+    """Points of a curve at shares of its length."""
+    needs_pieces(curve)
+    total = curve.length
+    last: dict[bytes, Points] = {}  # slopes across ask for the same places several times
+
+    def at(shares: Points) -> Points:
+        key = shares.tobytes()
+        if key not in last:
+            unique, inverse = np.unique(np.clip(shares, 0.0, 1.0), return_inverse=True)
+            last.clear()
+            last[key] = on_curve(curve, unique * total)[0][inverse]
+        return last[key]
+
+    return at
+
+
+def ruled(first: Curve, second: Curve) -> Surface:
+    """Straight lines between two curves, at equal shares of their lengths."""
+    a, b = _by_share(first), _by_share(second)
+    if len(first.pieces) == len(second.pieces) == 1:
+        match first.pieces[0], second.pieces[0]:
+            case Straight() as low, Straight() as high:  # shares of a line are its parameters
+                a, b = low.at, high.at
+
+    def rule(u: Points, v: Points) -> Points:
+        return (1 - v)[:, None] * a(u) + v[:, None] * b(u)
+
+    return Surface(rule)
+
+
+def through_curves(curves: Sequence[Curve]) -> Surface:
+    """A smooth surface through curves in order: u runs along them, v from the first to the last."""
+    from scipy.interpolate import CubicSpline
+
+    if len(curves) < 2:
+        raise Failure(f"a surface through {len(curves)} curves is none", "give 2 or more")
+    if len(curves) == 2:
+        return ruled(*curves)
+    along = [_by_share(curve) for curve in curves]
+    knots = np.linspace(0, 1, len(curves))
+    ends = "not-a-knot" if len(curves) > 3 else "natural"
+
+    def rule(u: Points, v: Points) -> Points:
+        unique, inverse = np.unique(u, return_inverse=True)
+        spline = CubicSpline(knots, np.array([one(unique) for one in along]), bc_type=ends)
+        places, where = np.unique(v, return_inverse=True)
+        found: Points = spline(places)[where, inverse]
+        return found
+
+    return Surface(rule)
+
+
+def revolved(curve: Curve, angle: float) -> Surface:
+    """A curve turned about the z axis by an angle: u runs along it, v round the axis."""
+    along = _by_share(curve)
+
+    def rule(u: Points, v: Points) -> Points:
+        points = along(u)
+        c, s = np.cos(angle * v), np.sin(angle * v)
+        return np.column_stack(
+            [c * points[:, 0] - s * points[:, 1], s * points[:, 0] + c * points[:, 1], points[:, 2]]
+        )
+
+    return Surface(rule)
+
+
+def offset(surface: Surface, distance: float) -> Surface:
+    """The parallel at a distance along the normals."""
+
+    def rule(u: Points, v: Points) -> Points:
+        return surface.at(u, v) + distance * surface.normals(u, v)
+
+    return Surface(rule, side=surface.side)
+
+
+# --- thickening ---
+
+
+def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> Solid:
+    """The solid between a surface and its parallel (below 0 on the other side), or between two
+    parallels at half the thickness. Raises Failure where it bends tighter than that."""
+    if abs(thickness) < _SAME:
+        raise Failure("a thickness of 0 encloses nothing", "give it a thickness")
+    low, high = (-thickness / 2, thickness / 2) if both_sides else (min(thickness, 0.0), max(thickness, 0.0))  # fmt: skip
+    key = digest("thicken", surface.key, low, high)
+
+    def make() -> manifold3d.Manifold:
+        points = surface.grid
+        n, m, _ = points.shape
+        us, vs = np.meshgrid(np.linspace(0, 1, n), np.linspace(0, 1, m), indexing="ij")
+        normals = _shared(points, surface.normals(us.reshape(-1), vs.reshape(-1)))
+        _refuse_folding(points, normals, (low, high), us, vs)
+        below, above = points + low * normals, points + high * normals
+        whole = manifold_of(_between(below, above))
+        strips = _strips(normals)
+        if len(strips) == 1:
+            return whole
+        pieces = [manifold_of(_between(below[one], above[one])) for one in strips]
+        return _counted_once(whole, pieces)
+
+    return Solid(shape_made(key, make, "this thickening"))
+
+
+_STRIP = math.radians(100)
+"""A strip whose normals turn by less does not come back to itself."""
+
+
+def _strips(normals: Points) -> list[tuple[slice, slice]]:
+    """The grid parted along u and v where its normals have turned by so much."""
+    cuts = []
+    for axis in (0, 1):
+        ahead, behind = (
+            np.take(normals, range(k, normals.shape[axis] - 1 + k), axis) for k in (1, 0)
+        )
+        cosines = np.clip(np.sum(ahead * behind, axis=-1), -1.0, 1.0)
+        turned = np.concatenate([[0.0], np.cumsum(np.arccos(cosines).max(axis=1 - axis))])
+        marks = np.arange(1, int(turned[-1] / _STRIP) + 1) * _STRIP
+        places = [0, *np.searchsorted(turned, marks).tolist(), normals.shape[axis] - 1]
+        ends = sorted(set(places))
+        cuts.append([slice(a, b + 1) for a, b in itertools.pairwise(ends)])
+    return [(u, v) for u in cuts[0] for v in cuts[1]]
+
+
+def _counted_once(
+    whole: manifold3d.Manifold, pieces: list[manifold3d.Manifold]
+) -> manifold3d.Manifold:
+    """The solid; united from its pieces where it overlaps itself, so that nothing counts twice."""
+    if any(piece.status() != manifold3d.Error.NoError for piece in pieces):
+        return whole
+    united = manifold3d.Manifold.batch_boolean(pieces, manifold3d.OpType.Add)
+    overlaps = whole.volume() - united.volume() > 1e-6 * whole.volume()
+    return united if overlaps and united.volume() > 0 else whole
+
+
+def _shared(points: Points, normals: Points) -> Points:
+    """Normals (n, m, 3), one for all places that are the same point: at poles and seams."""
+    places = np.round(points.reshape(-1, 3), 7) + 0.0
+    _, which = np.unique(places, axis=0, return_inverse=True)
+    total = np.zeros((int(which.max()) + 1, 3))
+    np.add.at(total, which, normals)
+    sizes = np.linalg.norm(total, axis=1)
+    if np.any(sizes < 1e-9):
+        raise Failure("the surface meets itself the wrong way round", "a strip that is turned over has no two sides")  # fmt: skip
+    found: Points = (total / sizes[:, None])[which].reshape(points.shape)
+    return found
+
+
+def _refuse_folding(
+    points: Points, normals: Points, distances: tuple[float, float], us: Points, vs: Points
+) -> None:
+    """Raises Failure where a patch of a parallel lies the wrong way round."""
+
+    for distance in distances:
+        moved = points + distance * normals
+        wrong = np.zeros(points.shape[:2], dtype=bool)
+        for axis in (0, 1):  # each row of points must go on the way it went
+            own, now = np.diff(points, axis=axis), np.diff(moved, axis=axis)
+            size = np.sum(own * own, axis=-1)
+            back = (np.sum(now * own, axis=-1) <= 1e-6 * size) & (size > 1e-12)
+            wrong[: back.shape[0], : back.shape[1]] |= back
+        if np.any(wrong):
+            i, j = np.argwhere(wrong)[0]
+            raise Failure(
+                f"the surface bends tighter than {abs(distance):.6g} mm at u = {us[i, j]:.3g}, "
+                f"v = {vs[i, j]:.3g}",
+                "make it thinner, or thicken it to the other side",
+            )
+
+
+def _between(low: Points, high: Points) -> Mesh:
+    """The closed mesh between two grids, whose edges are walled but where they meet."""
+    n, m, _ = low.shape
+    below = np.arange(n * m).reshape(n, m)
+    above = below + n * m
+    triangles = [_patches(below)[:, ::-1], _patches(above)]
+    if not _coincide(low[0], low[-1]):
+        triangles += [_wall(below[0], above[0]), _wall(below[-1][::-1], above[-1][::-1])]
+    if not _coincide(low[:, 0], low[:, -1]):
+        triangles += [_wall(below[:, 0][::-1], above[:, 0][::-1]), _wall(below[:, -1], above[:, -1])]  # fmt: skip
+    corners = np.concatenate([low.reshape(-1, 3), high.reshape(-1, 3)])
+    return without_slivers(Mesh(corners, np.concatenate(triangles)))
+
+
+def _coincide(a: Points, b: Points) -> bool:
+    return float(np.linalg.norm(a - b, axis=-1).max()) < _SAME
+
+
+def _wall(below: NDArray[np.int64], above: NDArray[np.int64]) -> NDArray[np.int32]:
+    """Along an edge of a grid, from the lower to the upper."""
+    a, b, c, d = below[:-1], below[1:], above[1:], above[:-1]
+    found = np.concatenate([np.column_stack([a, c, b]), np.column_stack([a, d, c])])
+    return found.astype(np.int32)
+
+
+# --- cells ---
+
+CELLS = ("quads", "triangles", "diamonds", "hexagons")
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A piece of a surface: its middle and a frame there, and its corners (k, 3) in order."""
+
+    at: Points
+    along: Points
+    left: Points
+    up: Points
+    corners: Points
+    u: float
+    v: float
+
+
+def cells(surface: Surface, nu: int, nv: int, form: str = "quads") -> list[Cell]:
+    """A surface parted into nu by nv cells along u and v; of those that would reach beyond its
+    edges, none is made."""
+    if nu < 1 or nv < 1:
+        raise Failure(f"a surface is not parted into {nu} by {nv} cells", "1 or more each way")
+    if form not in CELLS:
+        raise Failure(f'there are no cells called "{form}"', f"one of {', '.join(CELLS)}")
+    outlines = list(_OUTLINES[form](nu, nv))
+    middles = np.array([outline.mean(axis=0) for outline in outlines])
+    if not outlines:
+        return []
+    at = surface.at(middles[:, 0], middles[:, 1])
+    up = surface.normals(middles[:, 0], middles[:, 1])
+    step = np.clip(middles[:, 0] + 1e-4, 0, 1)
+    along = surface.at(step, middles[:, 1]) - surface.at(step - 2e-4, middles[:, 1])
+    along -= np.sum(along * up, axis=1)[:, None] * up
+    along /= np.linalg.norm(along, axis=1, keepdims=True)
+    every = np.concatenate(outlines)
+    corners = np.split(surface.at(every[:, 0], every[:, 1]), np.cumsum([len(o) for o in outlines])[:-1])  # fmt: skip
+    return [Cell(*one) for one in zip(at, along, np.cross(up, along), up, corners, *middles.T.tolist(), strict=True)]  # fmt: skip
+
+
+def _quads(nu: int, nv: int) -> Any:
+    for i in range(nu):
+        for j in range(nv):
+            corners = [(i, j), (i + 1, j), (i + 1, j + 1), (i, j + 1)]
+            yield np.array(corners, dtype=float) / [nu, nv]
+
+
+def _triangles(nu: int, nv: int) -> Any:
+    for quad in _quads(nu, nv):
+        yield quad[[0, 1, 2]]
+        yield quad[[0, 2, 3]]
+
+
+def _diamonds(nu: int, nv: int) -> Any:
+    """Between the middles of the sides: two rows for each row of quads."""
+    for j in range(2 * nv - 1):
+        for i in range(nu - j % 2):
+            x, y = i + 0.5 + (j % 2) / 2, (j + 1) / 2
+            corners = [(x - 0.5, y), (x, y - 0.5), (x + 0.5, y), (x, y + 0.5)]
+            yield np.array(corners, dtype=float) / [nu, nv]
+
+
+def _hexagons(nu: int, nv: int) -> Any:
+    """A honeycomb: every other row stands half a cell further on."""
+    for j in range(nv):
+        for i in range(nu - j % 2):
+            x, y = i + 0.5 + (j % 2) / 2, 2 / 3 + j
+            corners = [(x + math.sin(k * math.pi / 3) / math.sqrt(3), y - 2 / 3 * math.cos(k * math.pi / 3)) for k in range(6)]  # fmt: skip
+            yield np.array(corners, dtype=float) / [nu, nv + 1 / 3]
+
+
+_OUTLINES = {
+    "quads": _quads, "triangles": _triangles, "diamonds": _diamonds, "hexagons": _hexagons,
+}  # fmt: skip
