@@ -11,8 +11,9 @@ import shapely
 
 from ovolo.drawing.marks import TEXT, Group, Label, Stroke, flat, lines
 from ovolo.drawing.views import PLAN, View
-from ovolo.geometry.curves.curve import Curve, Points
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import arc_through, polyline
+from ovolo.geometry.types import Points
 from ovolo.outcome.dims import Dim
 from ovolo.quantities.show import DisplayUnits, grouped, show_quantity
 

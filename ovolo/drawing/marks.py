@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Curve, Points
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
 from ovolo.geometry.regions.lettering import text_width
+from ovolo.geometry.types import Points
 
 WEIGHTS = {
     "outline": 0.5, "solid": 0.35, "hatch": 0.18, "dim": 0.18, "wrong": 0.25, "arrow": 0.0,

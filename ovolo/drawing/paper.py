@@ -16,7 +16,7 @@ import numpy as np
 from ovolo.drawing.marks import Group, Label, Page, Stroke, enlarged, extent, lines
 from ovolo.drawing.picture import drawn, loose_page, natural_view
 from ovolo.drawing.views import SIZES, View, view_named
-from ovolo.geometry.curves.curve import Points
+from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure

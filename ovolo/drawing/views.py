@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 SIZES = tuple(f"A{n}" for n in range(7))

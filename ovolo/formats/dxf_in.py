@@ -18,7 +18,8 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 MOST_BYTES = 5_000_000

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ovolo.drawing.views import View, view_of
-from ovolo.geometry.curves.curve import Arc, Points
+from ovolo.geometry.curves.curve import Arc
+from ovolo.geometry.types import Points
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 

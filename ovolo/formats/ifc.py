@@ -10,17 +10,16 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.formats.exchange import DERIVED, Entities, Entity, Word
 from ovolo.formats.format import SOLIDS, Format
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant
 from ovolo.geometry.solids.solid import Shape, Solid
+from ovolo.geometry.types import Floats
 from ovolo.outcome.part import Part
 from ovolo.sheet.colours import channels
 
-Floats = NDArray[np.float64]
 _MIRROR = np.diag([-1.0, 1.0, 1.0, 1.0])
 
 

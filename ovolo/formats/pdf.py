@@ -12,8 +12,9 @@ import numpy as np
 from ovolo.drawing.marks import WEIGHTS, Label, Page, Stroke
 from ovolo.formats.format import Format
 from ovolo.formats.inks import INKS
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.regions.lettering import EM, FONT
+from ovolo.geometry.types import Points
 
 _POINT = 72 / 25.4
 """Points of a PDF for a mm."""

@@ -10,13 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.formats.format import SOLIDS, Format
-from ovolo.formats.step_file import MOST_FACES, Points, StepFile, refs, text
+from ovolo.formats.step_file import MOST_FACES, StepFile, refs, text
 from ovolo.formats.step_finished import finished_faces, write_finished
 from ovolo.formats.step_stack import Shell, count_faces, stack_layers, stack_shells
 from ovolo.formats.step_turned import turned_faces, turned_profile
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant, keeps_lengths
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.types import Points
 from ovolo.outcome.part import Part, Placed
 from ovolo.problems import Failure
 

@@ -11,13 +11,12 @@ from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 MOST_FACES = 20_000
 
 

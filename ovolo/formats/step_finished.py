@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovolo.formats.step_file import Points, StepFile
+from ovolo.formats.step_file import StepFile
 from ovolo.formats.step_file import one as figure
 from ovolo.formats.step_turned import parted
 from ovolo.geometry.curves.curve import Arc, Curve, Straight
@@ -18,6 +18,7 @@ from ovolo.geometry.placement import Matrix, applied, determinant, keeps_lengths
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.finished_extrusion import Finished, Stretch
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.types import Points
 
 _UP = np.array([0.0, 0.0, 1.0])
 _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])

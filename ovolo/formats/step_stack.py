@@ -15,7 +15,7 @@ from functools import cached_property
 import numpy as np
 import shapely
 
-from ovolo.formats.step_file import Points, StepFile
+from ovolo.formats.step_file import StepFile
 from ovolo.formats.step_file import one as figure
 from ovolo.formats.step_turned import parted
 from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
@@ -25,6 +25,7 @@ from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.booleans import laid
 from ovolo.geometry.solids.forms import Layer
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.types import Points
 
 _UP = np.array([0.0, 0.0, 1.0])
 _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])

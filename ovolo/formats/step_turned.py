@@ -12,11 +12,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovolo.formats.step_file import Points, StepFile, one
+from ovolo.formats.step_file import StepFile, one
 from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
 from ovolo.geometry.placement import applied, determinant, scaled
 from ovolo.geometry.solids.forms import Revolution
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.types import Points
 
 _SMALL = 1e-9
 _UP, _FRONT = np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0])

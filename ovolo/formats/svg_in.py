@@ -22,9 +22,10 @@ import numpy as np
 
 from ovolo.formats.svg_style import ORIGIN_KEPT, Styles
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 MOST_BYTES = 5_000_000

@@ -12,8 +12,8 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ovolo.geometry.types import Points
 from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
 from ovolo.quantities.show import DisplayUnits, Shown, show_quantity
 from ovolo.running.evaluate import LineOutcome
@@ -27,8 +27,6 @@ ANGLE_TOLERANCE = 1e-5
 
 _TICK = 0.012
 """Half a tick, in shares of what is measured."""
-
-Points = NDArray[np.float64]
 
 
 @dataclass(frozen=True)

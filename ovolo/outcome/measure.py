@@ -14,13 +14,13 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.regions.region import drawing_of_region
 from ovolo.geometry.solids.swept_form import Swept
+from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
@@ -35,8 +35,6 @@ SAME = 1e-6
 
 DRAWN = 1e-6
 """What is drawn is known to about this share of its size (float32)."""
-
-Points = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

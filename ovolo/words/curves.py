@@ -6,7 +6,6 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.arrays.setting_out import frames, on_curve
 from ovolo.geometry.curves import corners, drafting
@@ -18,13 +17,10 @@ from ovolo.geometry.solids import shaping
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.surfaces import surface as surfaces
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.types import Point, Points
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.corners import CORNER, Condition, chosen_corners, wanted_corners
 from ovolo.words.registry import word
-
-Point = NDArray[np.float64]
-Points = NDArray[np.float64]
-"""One point, or n of them (n, 3)."""
 
 Values = Any
 

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.regions.region import Region
@@ -23,14 +22,13 @@ from ovolo.geometry.solids.sweeping import pipe as piped
 from ovolo.geometry.solids.sweeping import sweep as swept
 from ovolo.geometry.surfaces import surface
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.types import Point
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.measuring import pieces
 from ovolo.words.registry import word
 
 Lengths = Any
 """A length in mm, or an array of n of them."""
-
-Point = NDArray[np.float64]
 
 
 @word(

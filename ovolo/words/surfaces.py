@@ -6,18 +6,14 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.surfaces import surface as kernel
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.types import Point, Points
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.registry import word
-
-Point = NDArray[np.float64]
-Points = NDArray[np.float64]
-"""One point, or n of them (n, 3)."""
 
 Values = Any
 _FLAT = "(u, v) -> (u * 1 m, v * 2 m)"

@@ -12,10 +12,10 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.regions.region import drawing_of_region
 from ovolo.geometry.solids.solid import Shape, silhouette
+from ovolo.geometry.types import Points
 from ovolo.meaning import typed
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.part import Part
@@ -30,8 +30,6 @@ _MOST_EDGES = 400
 _SAMPLES = 97
 _TURN = np.radians(35.0)
 _TILT = np.radians(25.0)
-
-Points = NDArray[np.float64]
 
 
 _LINES_EACH_WAY = 6

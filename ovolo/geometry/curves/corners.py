@@ -10,9 +10,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Points, Straight, closest
+from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight, closest
 from ovolo.geometry.curves.drafting import Z, by_equation
 from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 _FINE = 0.01

@@ -28,9 +28,9 @@ from ovolo.geometry.tolerance import (
     fewest_chords,
     segments_for,
 )
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
 _MOST_POINTS = 20_000
 

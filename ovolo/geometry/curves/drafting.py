@@ -9,18 +9,11 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import (
-    Arc,
-    Cubic,
-    Curve,
-    Points,
-    Straight,
-    direction,
-    needs_pieces,
-)
+from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Straight, direction, needs_pieces
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 X, Y, Z = np.eye(3)

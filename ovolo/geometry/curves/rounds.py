@@ -6,11 +6,9 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.same import SAME_PLACE
-
-Points = NDArray[np.float64]
+from ovolo.geometry.types import Points
 
 ROUND = 1e-4
 """By what share of its radius an arc may be missed."""

@@ -6,11 +6,10 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Cubics, Curve
+from ovolo.geometry.types import Points
 
-Points = NDArray[np.float64]
 _TURN = 2 * math.pi
 
 

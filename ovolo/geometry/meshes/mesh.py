@@ -10,11 +10,12 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.types import Floats
+
 CREASE = math.radians(20)
 """Where neighbouring faces turn by more than this, the edge between them is drawn and shaded
 as an edge. Circles have at least 24 chords (15° each), so round things look round."""
 
-Floats = NDArray[np.float64]
 Indices = NDArray[np.int32]
 
 

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.same import distinct_rows
+from ovolo.geometry.types import Points
 
-Points = NDArray[np.float64]
 Indices = NDArray[np.int64]
 
 

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Points
+from ovolo.geometry.curves.curve import Arc, Curve, Piece
 from ovolo.geometry.same import SAME_PLACE, gathered
 from ovolo.geometry.tolerance import segments_for
+from ovolo.geometry.types import Points
 
 Circles = NDArray[np.float64]
 _TURN = 2 * math.pi

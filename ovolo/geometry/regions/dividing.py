@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Curve, Points
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region, combined, from_points
@@ -16,6 +16,7 @@ from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.shaping import cut_at
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 MOST_CELLS = 20_000

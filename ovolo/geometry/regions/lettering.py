@@ -14,10 +14,11 @@ import numpy as np
 import shapely
 
 from ovolo.geometry.arrays.setting_out import on_curve
-from ovolo.geometry.curves.curve import Cubic, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import moved, scaled
 from ovolo.geometry.regions.region import Region, clean, nothing
 from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 from ovolo.remembering import remembers
 

@@ -7,7 +7,8 @@ import math
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Points
+from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece
+from ovolo.geometry.types import Points
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
 _QUARTER = math.pi / 4

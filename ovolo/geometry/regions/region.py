@@ -16,7 +16,7 @@ from shapely.geometry.base import BaseGeometry
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.curves.corners import corner_angles, offset
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
 from ovolo.geometry.curves.drafting import circular, close, joined, straight, to
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing, triangulated
@@ -34,6 +34,7 @@ from ovolo.geometry.regions.retrace import (
 )
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.tolerance import CHORD_SHARE, segments_for
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 

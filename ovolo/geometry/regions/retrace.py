@@ -18,9 +18,10 @@ import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.corners import met_near
-from ovolo.geometry.curves.curve import Cubics, Curve, Piece, Points, Straight, closest
+from ovolo.geometry.curves.curve import Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.types import Points
 
 _ON = 4 * SAME_PLACE
 """By how many mm a side may miss the one it lies on: an overlay moves each corner by less."""

@@ -7,13 +7,14 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Curve, Points, closest
+from ovolo.geometry.curves.curve import Curve, closest
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.comparing import winding
 from ovolo.geometry.solids.forms import Revolution, Stack
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.types import Points
 
 
 def in_region(region: Region, place: Points) -> bool:

@@ -24,9 +24,8 @@ from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, gathered
 from ovolo.geometry.solids.forms import Form, Layer, Stack, together
 from ovolo.geometry.solids.primitives import extrusion, lying_flat, prism, true_rings
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
-
-Points = NDArray[np.float64]
 
 _SAID = {"+": "the union of these solids", "-": "the difference of these solids",
          "&": "the intersection of these solids"}  # fmt: skip

@@ -28,8 +28,7 @@ from ovolo.geometry.solids.forms import Layer, Revolution, Stack
 from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, in_space
 from ovolo.geometry.solids.swept_form import Swept
-
-Floats = NDArray[np.float64]
+from ovolo.geometry.types import Floats
 
 _SAME = 1e-6
 """By what share figures of equal pieces may differ that are exact, or made alike."""

@@ -24,9 +24,9 @@ from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.solids.finished_extrusion import Finish
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, shape_made
 from ovolo.geometry.tolerance import segments_for
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 _BEND = math.radians(31)
 """Pieces of an edge that turn by less go on as one edge: a circle has 24 chords or more."""
 

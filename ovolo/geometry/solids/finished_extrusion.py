@@ -29,6 +29,7 @@ from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.types import Floats
 from ovolo.problems import Failure
 
 _STEPS_OF_SEARCH = 40
@@ -81,7 +82,6 @@ class Finish:
         return centre - r * np.cos(angles), r - r * np.sin(angles), (along * np.cos(angles), along)
 
 
-Floats = NDArray[np.float64]
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
 _STEPS_A_TURN = 36
 

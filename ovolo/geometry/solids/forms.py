@@ -16,12 +16,13 @@ from typing import Protocol
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Points
+from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.regions.moments import moments
 from ovolo.geometry.regions.region import Region, shared_area
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
+from ovolo.geometry.types import Points
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 _TURN = 2 * math.pi

@@ -20,9 +20,9 @@ from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.self_crossing import first_crossing
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 _SAMPLES = 96
 """At so many places two outlines are compared to find which corner belongs to which."""
 

@@ -8,7 +8,6 @@ from collections.abc import Callable, Sequence
 import manifold3d
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Mesh, corner_angles
@@ -20,9 +19,9 @@ from ovolo.geometry.solids.forms import Stack
 from ovolo.geometry.solids.primitives import box
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance, fewest_chords
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 _MOST_TRIANGLES = 1_000_000
 
 

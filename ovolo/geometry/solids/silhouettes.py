@@ -6,7 +6,6 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Curve
 from ovolo.geometry.curves.drafting import polyline
@@ -16,9 +15,9 @@ from ovolo.geometry.regions.region import Region, combined, disc, from_curves, o
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.forms import Revolution, Stack
 from ovolo.geometry.solids.solid import Shape, silhouette
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 _LEVEL = np.diag([1.0, 1.0, 0.0, 1.0])
 _UPRIGHT = np.eye(4)[[0, 2, 1, 3]]
 

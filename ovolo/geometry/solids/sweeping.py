@@ -36,9 +36,9 @@ from ovolo.geometry.solids.swept_form import Swept, swept_form
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.surfaces.self_crossing import first_crossing
 from ovolo.geometry.tolerance import chord_tolerance, fewest_chords, sides_of_bar
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 MOST_RINGS = 20_000
 _TURN = 2 * math.pi
 _CORNER = 1e-4

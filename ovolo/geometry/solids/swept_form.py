@@ -14,10 +14,11 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Points, Straight
+from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
+from ovolo.geometry.types import Points
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 _UP = np.array([0.0, 0.0, 1.0])

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.types import Points
 
-Points = NDArray[np.float64]
 _AT_ONCE = 2_000_000
 
 

@@ -23,9 +23,9 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-Points = NDArray[np.float64]
 Rule = Callable[[Points, Points], Points]
 """From u and v, (n,) each, to points (n, 3)."""
 
