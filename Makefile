@@ -62,7 +62,8 @@ demo: migrate
 	  { echo "Port $(PORT) is taken; choose another: make demo PORT=8001"; exit 1; }
 	@OVOLO_DEMO=1 exec $(BIN)/gunicorn -c studio/config/gunicorn.py studio.config.wsgi
 
-lint: $(STAMPS)/dev
+lint: $(STAMPS)/dev $(STAMPS)/node
+	npm run --silent lint
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
@@ -76,7 +77,8 @@ $(STAMPS)/witness: $(STAMPS)/dev
 	    libglu1-mesa libxft2 libxinerama1 libxcursor1 libxrender1 libgomp1 >/dev/null; }
 	@touch $@
 
-test: lint $(STAMPS)/node $(STAMPS)/chromium $(STAMPS)/witness
+test: lint $(STAMPS)/chromium $(STAMPS)/witness
+	npm run --silent test
 	$(BIN)/python -m pytest -n 2 --dist loadfile
 
 bench: $(STAMPS)/dev

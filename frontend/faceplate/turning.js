@@ -9,10 +9,14 @@ export function scaleOf({ value, size, low, high, step }) {
   return { from, to, base: low ?? 0, step: step > 0 ? step : 10 ** Math.floor(Math.log10((to - from) / 100)) };
 }
 
-// The nearest step from the lower limit, within the limits.
+const SLACK = 1e-9; // of a step: limits that are steps but for rounding are steps
+
+// The nearest step from the lower limit; beyond a limit the last step within it.
 export function steppedTo(value, { from, to, base, step }) {
-  const stepped = base + Math.round((value - base) / step) * step;
-  return Number(Math.min(Math.max(stepped, from), to).toPrecision(12));
+  const first = Math.ceil((from - base) / step - SLACK);
+  const last = Math.floor((to - base) / step + SLACK);
+  const steps = Math.min(Math.max(Math.round((value - base) / step), first), last);
+  return Number((base + steps * step).toPrecision(12));
 }
 
 // As many places as the step needs.
