@@ -25,7 +25,7 @@ from ovolo.sheet import edits, tree
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
-from studio.engine import tasks
+from studio.engine import tasks, wire
 
 Edited = tuple[str, str]
 """The new text, and what changed in words."""
@@ -42,71 +42,70 @@ def edited(text: str, body: dict[str, Any], files: Files) -> Edited:
     """Carries out the edit that a request asks for. Raises Failure where it cannot be made."""
     kind = str(body.get("edit"))
     if kind in _IN_WORKER:
-        return _IN_WORKER[kind](text, body, files)
-    rule = _RULES.get(kind)
-    if rule is None:
+        message, work = _IN_WORKER[kind]
+        return work(text, wire.read(message, body), files)
+    if kind not in _RULES:
         raise Failure(f"there is no edit called `{kind}`")
-    return rule(text, body)
+    message, rule = _RULES[kind]
+    return rule(text, wire.read(message, body))
 
 
-def _set_input(text: str, body: dict[str, Any]) -> Edited:
-    """An input turned to a value: `value` from a slide rule, or `typed` by hand (of a list or a
-    point: one figure of it, `at`)."""
-    name, typed = str(body.get("name")), body.get("typed")
+def _set_input(text: str, asked: wire.SetInput) -> Edited:
+    name, typed = asked.name, asked.typed
     line = input_line(checked_program(text), name)
     label = getattr(line.content, "label", "") or name
-    if typed is not None and is_formula(str(typed)) and "at" not in body:
-        return with_formulas(text, {name: str(typed)}), f"{label}: now a formula"
-    new = _with_figure(text, line, body) if "at" in body else _with_value(text, name, body)
+    if typed is not None and is_formula(typed) and asked.at is None:
+        return with_formulas(text, {name: typed}), f"{label}: now a formula"
+    new = (
+        _with_value(text, asked) if asked.at is None else _with_figure(text, line, asked, asked.at)
+    )
     before, after = (_literal(t, name) for t in (text, new))
     # A comma could have been meant as a decimal one: the history says what was made of it.
-    typed_so = f" (typed as {typed})" if "," in str(typed or "") and "[" not in str(typed) else ""
+    typed_so = f" (typed as {typed})" if typed and "," in typed and "[" not in typed else ""
     return new, f"{label}: {before} to {after}{typed_so}"
 
 
-def _with_value(text: str, name: str, body: dict[str, Any]) -> str:
-    program = checked_program(text)
+def _with_value(text: str, asked: wire.SetInput) -> str:
+    program, name, typed = checked_program(text), asked.name, asked.typed
     line = input_line(program, name)
-    if "typed" in body and isinstance(line.kind, Quantity):
-        return edits.with_input(text, name, typed_value(program, line, str(body["typed"])))
-    if "typed" in body:
-        value = read_setting(program, name, str(body["typed"]))
+    if typed is not None and isinstance(line.kind, Quantity):
+        return edits.with_input(text, name, typed_value(program, line, typed))
+    if typed is not None:
+        value = read_setting(program, name, typed)
     else:
-        given = given_settings(program, {name: body.get("value")})
+        given = given_settings(program, {name: asked.value})
         if name not in given:
-            raise Failure(f"`{body.get('value')}` is no value for `{name}`")
+            raise Failure(f"`{asked.value}` is no value for `{name}`")
         value = given[name]
     if not isinstance(value, float | bool | str):
-        if "typed" in body:  # a list or a point, as it was written
-            return edits.with_input(text, name, str(body["typed"]).strip())
-        value = [float(figure) for figure in body["value"]]
+        if typed is not None:  # a list or a point, as it was written
+            return edits.with_input(text, name, typed.strip())
+        assert isinstance(asked.value, list)
+        value = [float(figure) for figure in asked.value]
     figure = figure_kind(line.kind)
     dimension = figure.dimension if figure is not None else NUMBER
     return edits.setting_text(text, name, value, dimension, program.units)
 
 
-def _with_figure(text: str, line: ProgramLine, body: dict[str, Any]) -> str:
+def _with_figure(text: str, line: ProgramLine, asked: wire.SetInput, at: int) -> str:
     """One figure of a list or a point, typed by hand."""
-    name, at = str(body.get("name")), body.get("at")
     figure = figure_kind(line.kind)
-    if figure is None or not isinstance(at, int):
-        raise Failure(f"`{name}` has no figure {at}")
-    units, typed = checked_program(text).units, str(body.get("typed", ""))
-    written = edits.figure_written(text, name, at)
-    literal = typed_literal(typed, figure.dimension, units, written, f"`{name}`")
-    return edits.with_figure(text, name, at, literal)
+    if figure is None:
+        raise Failure(f"`{asked.name}` has no figure {at}")
+    units = checked_program(text).units
+    written = edits.figure_written(text, asked.name, at)
+    literal = typed_literal(asked.typed or "", figure.dimension, units, written, f"`{asked.name}`")
+    return edits.with_figure(text, asked.name, at, literal)
 
 
-def _limit(text: str, body: dict[str, Any]) -> Edited:
+def _limit(text: str, asked: wire.Limit) -> Edited:
     """A limit or the step of an input, typed by hand: a value in any unit, or a formula."""
-    name, role = str(body.get("name")), str(body.get("role"))
+    name, role = asked.name, asked.role
     program = checked_program(text)
     line = input_line(program, name)
     content = line.content
     assert isinstance(content, tree.Input)
-    if role not in ("low", "high", "step"):
-        raise Failure(f"an input has no `{role}`", "low, high or step")
-    typed = _written_as(line, str(body.get("typed", "")), program.units)
+    typed = _written_as(line, asked.typed, program.units)
     if role == "step":
         return _still_read(edits.with_step(text, name, typed), name), f"{name}: step {typed}"
     text_of = line.statement.text
@@ -115,7 +114,7 @@ def _limit(text: str, body: dict[str, Any]) -> Edited:
         for one, node in (("low", content.low), ("high", content.high))
     )
     if content.low is None:
-        other = _written_as(line, str(body.get("other", "")), program.units)
+        other = _written_as(line, asked.other, program.units)
         low, high = (low, other) if role == "low" else (other, high)
     new = _still_read(edits.with_limits(text, name, low, high), name)
     return new, f"{name}: from {low} to {high}"
@@ -149,10 +148,9 @@ def _still_read(text: str, name: str) -> str:
     return text
 
 
-def _internal(text: str, body: dict[str, Any]) -> Edited:
-    name, internal = str(body.get("name")), bool(body.get("internal"))
-    said = "kept internal" if internal else "on the faceplate"
-    return edits.with_internal(text, name, internal), f"{name}: {said}"
+def _internal(text: str, asked: wire.Internal) -> Edited:
+    said = "kept internal" if asked.internal else "on the faceplate"
+    return edits.with_internal(text, asked.name, asked.internal), f"{asked.name}: {said}"
 
 
 def _literal(text: str, name: str) -> str:
@@ -162,16 +160,9 @@ def _literal(text: str, name: str) -> str:
     return statement.text[start:end]
 
 
-def _line_number(body: dict[str, Any], key: str) -> int:
-    number = body.get(key)
-    if not isinstance(number, int) or isinstance(number, bool):
-        raise Failure("the request names no line")
-    return number
-
-
-def typed_text(text: str, body: dict[str, Any]) -> str:
+def typed_text(text: str, typed: str) -> str:
     """Text from the browser with the line ends of the sheet."""
-    plain = str(body.get("text", "")).replace("\r\n", "\n").replace("\r", "\n")
+    plain = typed.replace("\r\n", "\n").replace("\r", "\n")
     return plain.replace("\n", "\r\n") if "\r\n" in text else plain
 
 
@@ -181,124 +172,115 @@ def _said_of(typed: str) -> str:
     return first if len(first) <= 80 else first[:79] + "…"
 
 
-def _replace(text: str, body: dict[str, Any]) -> Edited:
-    line, typed = _line_number(body, "line"), typed_text(text, body)
-    old = edits.statement_at(text, line).name
-    new = edits.replaced(text, line, typed)
-    return new, f"{old or f'line {line}'} rewritten: {_said_of(typed)}"
+def _replace(text: str, asked: wire.Replace) -> Edited:
+    typed = typed_text(text, asked.text)
+    old = edits.statement_at(text, asked.line).name
+    new = edits.replaced(text, asked.line, typed)
+    return new, f"{old or f'line {asked.line}'} rewritten: {_said_of(typed)}"
 
 
-def _insert(text: str, body: dict[str, Any]) -> Edited:
-    after, typed = _line_number(body, "after"), typed_text(text, body)
-    return edits.inserted(text, after, typed), f"added: {_said_of(typed)}"
+def _insert(text: str, asked: wire.Insert) -> Edited:
+    typed = typed_text(text, asked.text)
+    return edits.inserted(text, asked.after, typed), f"added: {_said_of(typed)}"
 
 
-def _rewrite(text: str, body: dict[str, Any]) -> Edited:
+def _rewrite(text: str, asked: wire.Rewrite) -> Edited:
     """The whole sheet as text, as it was typed."""
-    new = typed_text(text, body)
+    new = typed_text(text, asked.text)
     old_lines, new_lines = text.split("\n"), new.split("\n")
     changed = [line for line in new_lines if line not in set(old_lines)]
     said = f"as text: {_said_of(changed[0])}" if changed else "as text: lines taken out or moved"
     return new, said
 
 
-def _delete(text: str, body: dict[str, Any]) -> Edited:
-    line = _line_number(body, "line")
-    name = edits.statement_at(text, line).name
+def _delete(text: str, asked: wire.Delete) -> Edited:
+    name = edits.statement_at(text, asked.line).name
     needing = edits.needed_by(text, name) if name else []
-    if needing and not body.get("all_the_same"):
+    if needing and not asked.all_the_same:
         said = ", ".join(f"{s.name or 'line'} (line {s.line})" for s in needing)
         count = "1 line needs" if len(needing) == 1 else f"{len(needing)} lines need"
         raise StillNeeded(f"{count} `{name}`: {said}")
-    return edits.deleted(text, line), f"{name or f'line {line}'} deleted"
+    return edits.deleted(text, asked.line), f"{name or f'line {asked.line}'} deleted"
 
 
-def _swap(text: str, body: dict[str, Any]) -> Edited:
-    name, title = str(body.get("name")), str(body.get("title"))
-    return edits.with_used_study(text, name, title), f"{name}: now “{title}”"
+def _swap(text: str, asked: wire.SwapStudy) -> Edited:
+    return edits.with_used_study(
+        text, asked.name, asked.title
+    ), f"{asked.name}: now “{asked.title}”"
 
 
-def _rename(text: str, body: dict[str, Any]) -> Edited:
-    old, new = str(body.get("name")), str(body.get("new")).strip()
-    return edits.renamed(text, old, new), f"renamed {old} to {new}"
+def _rename(text: str, asked: wire.Rename) -> Edited:
+    new = asked.new.strip()
+    return edits.renamed(text, asked.name, new), f"renamed {asked.name} to {new}"
 
 
-def _to_formula(text: str, body: dict[str, Any]) -> Edited:
-    name = str(body.get("name"))
-    return edits.to_formula(text, name), f"{name}: now a formula"
+def _to_formula(text: str, asked: wire.Named) -> Edited:
+    return edits.to_formula(text, asked.name), f"{asked.name}: now a formula"
 
 
-def _to_input(text: str, body: dict[str, Any], files: Files) -> Edited:
-    name = str(body.get("name"))
-    literal = tasks.literal(text, name, files)
-    return edits.to_input(text, name, literal), f"{name}: now an input"
+def _to_input(text: str, asked: wire.Named, files: Files) -> Edited:
+    literal = tasks.literal(text, asked.name, files)
+    return edits.to_input(text, asked.name, literal), f"{asked.name}: now an input"
 
 
-def _unknown_to_input(text: str, body: dict[str, Any], files: Files) -> Edited:
+def _unknown_to_input(text: str, asked: wire.UnknownToInput, files: Files) -> Edited:
     """An input of a name that nothing bears, above the line that uses it. That line may still be
     being typed: `text` is then the line as it stands in the editor (`after`: where it will)."""
-    name = str(body.get("name"))
-    if "text" in body:
-        text, line = _as_drafted(text, body)
-    else:
-        line = _line_number(body, "line")
-    return tasks.with_input_for(text, name, line, files), f"{name}: a new input"
+    text, line = _as_drafted(text, asked)
+    return tasks.with_input_for(text, asked.name, line, files), f"{asked.name}: a new input"
 
 
-def _as_drafted(text: str, body: dict[str, Any]) -> tuple[str, int]:
-    """The text with the line that is being typed, and where that line begins."""
-    if "after" in body:
-        after = _line_number(body, "after")
-        new = edits.inserted(text, after, typed_text(text, body))
+def _as_drafted(text: str, asked: wire.UnknownToInput) -> tuple[str, int]:
+    """The text with the line that is being typed, if any, and where that line begins."""
+    if asked.text is not None and asked.after is not None:
+        new = edits.inserted(text, asked.after, typed_text(text, asked.text))
         last = len(text.split("\n"))
-        return new, after if after == last and text.endswith("\n") else after + 1
-    line = _line_number(body, "line")
-    return edits.replaced(text, line, typed_text(text, body)), line
+        return new, asked.after if asked.after == last and text.endswith("\n") else asked.after + 1
+    if asked.line is None:
+        raise Failure("the request names no line")
+    if asked.text is not None:
+        text = edits.replaced(text, asked.line, typed_text(text, asked.text))
+    return text, asked.line
 
 
-def _move(text: str, body: dict[str, Any]) -> Edited:
-    line = _line_number(body, "line")
-    name = edits.statement_at(text, line).name
-    new = edits.moved(text, line, _line_number(body, "before"))
-    return new, f"{name or f'line {line}'} moved"
+def _move(text: str, asked: wire.Move) -> Edited:
+    name = edits.statement_at(text, asked.line).name
+    return edits.moved(text, asked.line, asked.before), f"{name or f'line {asked.line}'} moved"
 
 
-def _apply_preset(text: str, body: dict[str, Any]) -> Edited:
-    title = str(body.get("title"))
-    return edits.with_preset(text, title), f"preset {title}"
+def _apply_preset(text: str, asked: wire.Titled) -> Edited:
+    return edits.with_preset(text, asked.title), f"preset {asked.title}"
 
 
-def _forget(text: str, body: dict[str, Any]) -> Edited:
-    name = str(body.get("name"))
-    new = edits.without_settings(text, name)
+def _forget(text: str, asked: wire.Named) -> Edited:
+    new = edits.without_settings(text, asked.name)
     if new == text:
-        raise Failure(f"no preset names `{name}`")
-    return new, f"{name} taken out of all presets"
+        raise Failure(f"no preset names `{asked.name}`")
+    return new, f"{asked.name} taken out of all presets"
 
 
-def _save_preset(text: str, body: dict[str, Any]) -> Edited:
-    title = str(body.get("title", ""))
-    return edits.with_saved_preset(text, title), f"preset {title} saved"
+def _save_preset(text: str, asked: wire.Titled) -> Edited:
+    return edits.with_saved_preset(text, asked.title), f"preset {asked.title} saved"
 
 
-_RULES: dict[str, Callable[[str, dict[str, Any]], Edited]] = {
-    "set": _set_input,
-    "replace": _replace,
-    "insert": _insert,
-    "rewrite": _rewrite,
-    "delete": _delete,
-    "limit": _limit,
-    "internal": _internal,
-    "rename": _rename,
-    "swap": _swap,
-    "to_formula": _to_formula,
-    "move": _move,
-    "apply_preset": _apply_preset,
-    "save_preset": _save_preset,
-    "forget": _forget,
+_RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
+    "set": (wire.SetInput, _set_input),
+    "replace": (wire.Replace, _replace),
+    "insert": (wire.Insert, _insert),
+    "rewrite": (wire.Rewrite, _rewrite),
+    "delete": (wire.Delete, _delete),
+    "limit": (wire.Limit, _limit),
+    "internal": (wire.Internal, _internal),
+    "rename": (wire.Rename, _rename),
+    "swap": (wire.SwapStudy, _swap),
+    "to_formula": (wire.Named, _to_formula),
+    "move": (wire.Move, _move),
+    "apply_preset": (wire.Titled, _apply_preset),
+    "save_preset": (wire.Titled, _save_preset),
+    "forget": (wire.Named, _forget),
 }
-_IN_WORKER: dict[str, Callable[[str, dict[str, Any], Files], Edited]] = {
-    "to_input": _to_input,
-    "unknown_to_input": _unknown_to_input,
+_IN_WORKER: dict[str, tuple[type[Any], Callable[[str, Any, Files], Edited]]] = {
+    "to_input": (wire.Named, _to_input),
+    "unknown_to_input": (wire.UnknownToInput, _unknown_to_input),
 }
 """Edits that need values, and so an evaluation."""

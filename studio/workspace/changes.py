@@ -19,7 +19,7 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
-from studio.engine import tasks
+from studio.engine import tasks, wire
 from studio.engine.edits import StillNeeded
 from studio.engine.requests import body_of, refused, worked
 from studio.projects.access import Right, files_of, study_with
@@ -39,14 +39,15 @@ def edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """One edit of the text, made from the revision it names: a new revision."""
 
     def change(study: Study, body: dict[str, Any]) -> None:
-        mine = body.get("mine")
+        made_from = wire.read(wire.Change, body)
+        mine = made_from.mine
         text = study.text if mine is None else revision_of(study, mine).text
         _ask_users(request, study, text, body)
         text, said = _edited(request, study, text, body)
         said = said if mine is None else f"taken over: {said}"
         followers = _followers(request, study, body)
         with transaction.atomic():  # those that use a name go along with it, or nothing is changed
-            study.save_text(text, body.get("revision"), said)
+            study.save_text(text, made_from.revision, said)
             for user, new in followers:
                 user.by = study.by
                 user.save_text(new, user.head_id, f"“{study.title}” {said}")
@@ -69,7 +70,8 @@ def _followers(request: HttpRequest, study: Study, body: dict[str, Any]) -> list
     users = {one.pk: one for one in beside if study.title in studies_used(one.text).values()}
     if not users:
         return []
-    names = str(body.get("name")), str(body.get("new")).strip()
+    asked = wire.read(wire.Rename, body)
+    names = asked.name, asked.new.strip()
     texts = {number: one.text for number, one in users.items()}
     changed = worked(request, tasks.following, study.title, *names, texts, study=study.pk)
     return [(users[number], text) for number, text in changed.items()]
@@ -78,9 +80,12 @@ def _followers(request: HttpRequest, study: Study, body: dict[str, Any]) -> list
 def _ask_users(request: HttpRequest, study: Study, text: str, body: dict[str, Any]) -> None:
     """Refuses, once, to delete what other studies use: it can be done all the same. (What is renamed
     they follow.)"""
-    if body.get("all_the_same") or body.get("edit") != "delete":
+    if body.get("edit") != "delete":
         return
-    name = _name_at(text, body.get("line"))
+    asked = wire.read(wire.Delete, body)
+    if asked.all_the_same:
+        return
+    name = _name_at(text, asked.line)
     used = who_uses(request, study, name) if name else ""
     if used:
         raise StillNeeded(f"{_own_need(request, study, text, body)}{used}; amend it there, too")
@@ -89,10 +94,10 @@ def _ask_users(request: HttpRequest, study: Study, text: str, body: dict[str, An
 _NAMED = re.compile(r"(?:(?:input|part|file|use)\s+)?([^\W\d]\w*)")
 
 
-def _name_at(text: str, line: Any) -> str:
+def _name_at(text: str, line: int) -> str:
     """What the line that begins here is called, as far as its beginning tells."""
     lines = text.split("\n")
-    if not isinstance(line, int) or not 1 <= line <= len(lines):
+    if not 1 <= line <= len(lines):
         return ""
     found = _NAMED.match(lines[line - 1])
     return found[1] if found else ""
@@ -113,7 +118,8 @@ def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
     study = study_with(request, study_id, Right.EDIT)
     try:
         body = body_of(request)
-        text = revision_of(study, body.get("mine")).text
+        mine = wire.read(wire.Change, body).mine
+        text = study.text if mine is None else revision_of(study, mine).text
         text, said = _edited(request, study, text, body)
         copy = copied(study, text, said)
     except Failure as failure:
@@ -124,13 +130,18 @@ def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def undo(request: HttpRequest, study_id: int) -> HttpResponse:
-    return _changed(request, study_id, lambda study, body: study.undo(body.get("revision", 0)))
+    return _changed(request, study_id, lambda study, body: study.undo(_base(body)))
 
 
 @login_required
 @require_POST
 def redo(request: HttpRequest, study_id: int) -> HttpResponse:
-    return _changed(request, study_id, lambda study, body: study.redo(body.get("revision", 0)))
+    return _changed(request, study_id, lambda study, body: study.redo(_base(body)))
+
+
+def _base(body: dict[str, Any]) -> int:
+    """The revision from which a step is taken; none is a step from nothing."""
+    return wire.read(wire.Change, body).revision or 0
 
 
 @login_required
@@ -168,8 +179,9 @@ def restore(request: HttpRequest, study_id: int) -> HttpResponse:
     """The text of an earlier moment again, as a new revision: nothing between is lost."""
 
     def change(study: Study, body: dict[str, Any]) -> None:
-        moment = revision_of(study, body.get("moment"))
-        study.save_text(moment.text, body.get("revision"), f"restored: {moment}")
+        moment = revision_of(study, wire.read(wire.Moment, body).moment)
+        base = wire.read(wire.Change, body).revision
+        study.save_text(moment.text, base, f"restored: {moment}")
 
     return _changed(request, study_id, change)
 
@@ -180,11 +192,11 @@ def name_moment(request: HttpRequest, study_id: int) -> HttpResponse:
     """Gives a moment a name, or takes it away again (an empty name)."""
     study = study_with(request, study_id, Right.EDIT)
     try:
-        body = body_of(request)
-        moment = revision_of(study, body.get("moment"))
+        asked = wire.read(wire.Moment, body_of(request))
+        moment = revision_of(study, asked.moment)
     except Failure as failure:
         return refused(failure)
-    moment.name = str(body.get("name", "")).strip()[:120]
+    moment.name = asked.name.strip()[:120]
     moment.save(update_fields=["name"])
     return JsonResponse(state_of(study))
 

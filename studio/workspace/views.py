@@ -16,7 +16,7 @@ from ovolo.formats.attached import MOST_BYTES, attachable, attached_as
 from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
-from studio.engine import pool, tasks
+from studio.engine import pool, tasks, wire
 from studio.engine.requests import body_of, job_of, refused, whose, worked
 from studio.handover.menu import menu
 from studio.projects.access import Right, files_of, study_with
@@ -74,7 +74,7 @@ def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
         return refused(failure)
     try:
         scene = pool.run(
-            tasks.scene, text, asked, files_of(study, text),
+            tasks.scene, text, asked.as_task(), files_of(study, text),
             job=job_of(request), who=whose(request, study_id, turn=True),
         )  # fmt: skip
     except Failure as failure:
@@ -131,45 +131,30 @@ def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -
         asked = _asked(request)
         text = _text_asked_for(study, asked)
         return JsonResponse(
-            worked(request, task, text, asked, files_of(study, text), study=study_id)
+            worked(request, task, text, asked.as_task(), files_of(study, text), study=study_id)
         )
     except Failure as failure:
         return refused(failure)
 
 
-_WANTED = {"set": dict, "held": list, "construction": list, "picks": list, "drawing": dict}
+def _asked(request: HttpRequest) -> wire.Asked:
+    return wire.read(wire.Asked, body_of(request))
 
 
-def _asked(request: HttpRequest) -> dict[str, Any]:
-    body = body_of(request)
-    for key, kind in _WANTED.items():
-        if body.get(key) is not None and not isinstance(body[key], kind):
-            raise Failure("the request cannot be read", f"`{key}` is wrong")
-    for key in ("working", "index"):
-        if not isinstance(body.get(key, 0), int | None):
-            raise Failure("the request cannot be read", f"`{key}` is wrong")
-    return body
-
-
-def _text_asked_for(study: Study, asked: dict[str, Any]) -> str:
+def _text_asked_for(study: Study, asked: wire.Asked) -> str:
     """The text that is being typed, or that of a revision; of the head where none is named."""
-    text, revision = asked.get("text"), asked.get("revision")
-    if isinstance(text, str):
-        if len(text) > MOST_CHARACTERS:
+    if asked.text is not None:
+        if len(asked.text) > MOST_CHARACTERS:
             raise Failure(f"a sheet has at most {MOST_CHARACTERS:,} characters")
-        return text
-    if revision is None or revision == study.head_id:
+        return asked.text
+    if asked.revision is None or asked.revision == study.head_id:
         return study.text
-    return revision_of(study, revision).text
+    return revision_of(study, asked.revision).text
 
 
-def revision_of(study: Study, revision: Any) -> Revision:
+def revision_of(study: Study, revision: int) -> Revision:
     """A revision of this study. Raises Failure where there is none of that number."""
-    found = (
-        Revision.objects.filter(study=study, pk=revision).first()
-        if isinstance(revision, int)
-        else None
-    )
+    found = Revision.objects.filter(study=study, pk=revision).first()
     if found is None:
         raise Failure("this study has no such revision")
     return found

@@ -91,7 +91,7 @@ def test_an_input_is_turned_and_the_text_follows(signed_in: Client, study: Study
         ({"edit": "set", "name": "half", "value": 3}, "`half` is not an input"),
         ({"edit": "set", "name": "w", "value": "x"}, "is no value for `w`"),
         ({"edit": "replace", "line": 77, "text": ""}, "no line of this sheet begins at 77"),
-        ({"edit": "delete"}, "names no line"),
+        ({"edit": "delete"}, "cannot be read"),
         ({"edit": "paint"}, "there is no edit called `paint`"),
     ],
 )

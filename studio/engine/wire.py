@@ -1,0 +1,189 @@
+"""What the browser sends, declared once: every message is a dataclass, checked at the door.
+
+`read` is the only place where a body is looked into; what is behind it takes messages.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import MISSING, dataclass, field, fields
+from types import UnionType
+from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
+
+from ovolo.problems import Failure
+
+Message = TypeVar("Message")
+Whole = bool | int | float | str | list[Any]
+"""A value of an input: yes or no, a figure, a text, the figures of a list or a point."""
+
+
+def read(kind: type[Message], body: Mapping[str, Any]) -> Message:
+    """The message of this kind that a body carries; other keys of it belong to somebody else. Raises
+    Failure for what is missing, or of the wrong type."""
+    given = {}
+    hints = get_type_hints(kind)
+    for one in fields(kind):  # type: ignore[arg-type]  # every message is a dataclass
+        if one.name in body:
+            if not _fits(body[one.name], hints[one.name]):
+                raise Failure("the request cannot be read", f"`{one.name}` is wrong")
+            given[one.name] = body[one.name]
+        elif one.default is MISSING and one.default_factory is MISSING:
+            raise Failure("the request cannot be read", f"`{one.name}` is missing")
+    return kind(**given)
+
+
+def _fits(value: Any, hint: Any) -> bool:
+    """Whether a value of JSON is of a type. A yes or no is no figure."""
+    if hint is Any:
+        return True
+    origin, inner = get_origin(hint), get_args(hint)
+    if origin in (Union, UnionType):
+        return any(_fits(value, one) for one in inner)
+    if origin is Literal:
+        return value in inner
+    if origin is list:
+        return isinstance(value, list) and all(_fits(one, inner[0]) for one in value)
+    if origin is dict:
+        return isinstance(value, dict) and all(_fits(one, inner[1]) for one in value.values())
+    if hint is float:
+        return isinstance(value, int | float) and not isinstance(value, bool)
+    if hint is int:
+        return isinstance(value, int) and not isinstance(value, bool)
+    return isinstance(value, hint)
+
+
+# --- what is worked out ---
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is seen of a study: a text that is being typed, or a revision; with inputs at other values."""
+
+    text: str | None = None
+    revision: int | None = None
+    set: dict[str, Any] | None = field(default_factory=dict)
+    held: list[Any] | None = field(default_factory=list)
+    """The shapes that are there already."""
+
+    lines_held: str | None = ""
+    construction: list[Any] | None = field(default_factory=list)
+    working: int | None = None
+    drawing: dict[str, Any] | None = None
+    name: str | None = ""
+    """The input or the part that is asked about, and of that its item (`index`)."""
+
+    index: int | None = 0
+    picks: list[Any] | None = field(default_factory=list)
+
+    def as_task(self) -> dict[str, Any]:
+        """As workers take it: without what is not said."""
+        return {key: value for key, value in vars(self).items() if value is not None}
+
+
+# --- changes of a study ---
+
+
+@dataclass(frozen=True)
+class Change:
+    """From which revision a change was made: the window's newest, or (`mine`) the one it was typed on."""
+
+    revision: int | None = None
+    mine: int | None = None
+
+
+@dataclass(frozen=True)
+class Moment:
+    moment: int
+    name: str = ""
+
+
+# --- edits of the text ---
+
+
+@dataclass(frozen=True)
+class SetInput:
+    """An input turned to a `value`, or `typed` by hand (of a list or a point: its figure `at`)."""
+
+    name: str
+    value: Whole | None = None
+    typed: str | None = None
+    at: int | None = None
+
+
+@dataclass(frozen=True)
+class Limit:
+    """A limit or the step of an input; with the first limit goes the `other`."""
+
+    name: str
+    role: Literal["low", "high", "step"]
+    typed: str = ""
+    other: str = ""
+
+
+@dataclass(frozen=True)
+class Internal:
+    name: str
+    internal: bool
+
+
+@dataclass(frozen=True)
+class Replace:
+    line: int
+    text: str
+
+
+@dataclass(frozen=True)
+class Insert:
+    after: int
+    text: str
+
+
+@dataclass(frozen=True)
+class Rewrite:
+    text: str
+
+
+@dataclass(frozen=True)
+class Delete:
+    line: int
+    all_the_same: bool = False
+
+
+@dataclass(frozen=True)
+class Move:
+    line: int
+    before: int
+
+
+@dataclass(frozen=True)
+class Rename:
+    name: str
+    new: str
+
+
+@dataclass(frozen=True)
+class SwapStudy:
+    name: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Named:
+    """An edit of what bears this name."""
+
+    name: str
+
+
+@dataclass(frozen=True)
+class UnknownToInput:
+    """An input of a name that a line uses; of a line that is being typed with its `text`."""
+
+    name: str
+    line: int | None = None
+    after: int | None = None
+    text: str | None = None
+
+
+@dataclass(frozen=True)
+class Titled:
+    title: str
