@@ -195,13 +195,13 @@ export class SlideRule {
   }
 
   #draw() {
-    if (!this.width) return;
     this.#drawTicks();
     this.#drawHair();
   }
 
   // Ticks at multiples of the step, as many as can be told apart; every fifth and tenth longer.
   #drawTicks() {
+    if (!this.width) return; // it is not laid out yet
     const { from, to, base, step } = this.scale;
     const drawn = [this.width, from, to, base, step].join();
     if (drawn === this.ticksDrawn) return;
@@ -227,6 +227,7 @@ export class SlideRule {
   }
 
   #drawHair() {
+    if (!this.width) return;
     const x = this.#x(this.value);
     this.hair.setAttribute("x1", x);
     this.hair.setAttribute("x2", x);

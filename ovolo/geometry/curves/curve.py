@@ -155,6 +155,8 @@ class Piece:
 
 @dataclass(frozen=True, eq=False)
 class Straight(Piece):
+    """The line from a to b, each (3,) in mm."""
+
     a: Points
     b: Points
 
@@ -660,11 +662,13 @@ def _place(origin: Points | None) -> Points:
 
 
 def needs_pieces(curve: Curve) -> None:
+    """Raises Failure for a curve that is only begun."""
     if not curve.pieces:
         raise Failure("this curve is only begun", "go on with .to(…), .arc_to(…) or .tangent_to(…)")
 
 
 def direction(vector: Points) -> Points:
+    """The vector (3,) at length 1. Raises Failure for one of no length."""
     size = float(np.linalg.norm(vector))
     if size < 1e-300:
         raise Failure("the curve has no direction there")

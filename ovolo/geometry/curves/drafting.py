@@ -30,6 +30,7 @@ def _apart(a: Points, b: Points, what: str) -> float:
 
 
 def straight(a: Points, b: Points) -> Curve:
+    """The line between two points (3,), mm. Raises Failure where they are one."""
     _apart(a, b, "both ends of the line")
     return Curve((Straight(a, b),))
 
@@ -59,6 +60,8 @@ def circular(centre: Points, radius: float, angle: float, sweep: float) -> Curve
 
 
 def elliptic(rx: float, ry: float) -> Curve:
+    """The ellipse about the origin in plan by its radii along x and y, mm. Raises Failure for a radius
+    that is not above 0."""
     for name, radius in (("rx", rx), ("ry", ry)):
         if not radius > SMALLEST:
             raise Failure(f"{name} is {radius:g} mm", "it must be more than 0")
@@ -291,6 +294,7 @@ def _antiderivative(f: Callable[[float], float], to: float) -> Any:
 
 
 def to(curve: Curve, point: Points) -> Curve:
+    """The curve, and on in a line to a point (3,), mm."""
     _apart(curve.end, point, "the end so far and the next point")
     return Curve((*curve.pieces, Straight(curve.end, point)), curve.origin)
 

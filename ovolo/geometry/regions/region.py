@@ -306,6 +306,8 @@ def polygons_of(flat: BaseGeometry) -> list[shapely.Polygon]:
 
 
 def clean(flat: BaseGeometry, what: str) -> BaseGeometry:
+    """The areas of a figure, orientated, without slivers. Raises Failure where none is left; `what` says
+    of what."""
     polygons = [p for p in polygons_of(flat) if not _is_sliver(p)]
     if not polygons:
         raise Failure(f"{what} leaves nothing", "an empty region cannot be used further")

@@ -41,6 +41,7 @@ def hull(solids: Sequence[Solid], points: Points) -> Solid:
 
 
 def unit(vector: Points, what: str) -> Points:
+    """The vector (3,) at length 1. Raises Failure for one of no length; `what` says whose it is."""
     size = float(np.linalg.norm(vector))
     if size < 1e-12:
         raise Failure(f"{what} has no direction", "for example z")

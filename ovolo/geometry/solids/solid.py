@@ -128,6 +128,8 @@ class Shape:
 
 @dataclass(frozen=True, eq=False)
 class Solid:
+    """A shape where it stands: placed by a matrix (4, 4), with what clings to it."""
+
     shape: Shape
     matrix: Matrix = field(default_factory=lambda: IDENTITY)
     coat: Coat | None = None
