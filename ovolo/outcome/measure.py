@@ -18,7 +18,6 @@ import numpy as np
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
-from ovolo.geometry.regions.region import drawing_of_region
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import Outcome
@@ -145,7 +144,7 @@ def _drawn_edges(part: Part, item: int) -> tuple[Any, Matrix, ArcRule]:
             return shape.drawing.edges, group.matrices[found[0]], rule
     if item < len(part.regions):
         region = part.regions[item]
-        return drawing_of_region(region).edges, region.frame, _arc_touched
+        return region.drawing.edges, region.frame, _arc_touched
     if item < len(part.curves):
         return part.curves[item].drawing.edges, IDENTITY, _arc_through
     raise Failure(f"`{part.name}` has no item {item}")

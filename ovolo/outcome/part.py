@@ -12,7 +12,7 @@ import shapely
 
 from ovolo.geometry.coat import Coat, everything, places_of
 from ovolo.geometry.curves.curve import Curve
-from ovolo.geometry.meshes.mesh import Mesh
+from ovolo.geometry.meshes.mesh import Drawable, Mesh
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region, hatched
 from ovolo.geometry.solids.solid import Copies, Shape, Solid, drawn_bounds
@@ -177,6 +177,11 @@ class Part:
     @property
     def indexed_surfaces(self) -> list[tuple[int, Surface]]:
         return [(at, piece) for at, piece in self._indexed() if isinstance(piece, Surface)]
+
+    @property
+    def indexed_drawables(self) -> list[tuple[int, Drawable]]:
+        """What has a picture of its own, each with the number of its item."""
+        return [*self.indexed_regions, *self.indexed_surfaces, *self.indexed_curves]
 
     def _indexed(self) -> Iterator[tuple[int, Any]]:
         """Its pieces with their numbers; a gap has one, too."""

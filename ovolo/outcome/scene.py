@@ -21,8 +21,6 @@ import numpy as np
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing
-from ovolo.geometry.placement import IDENTITY
-from ovolo.geometry.regions.region import drawing_of_region
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figures_in, point_width
 from ovolo.meaning.used import StudyFunction, yield_fields
@@ -451,21 +449,11 @@ def _shape_groups(
         if key not in shapes and key not in held:
             shapes[key] = _drawing(group.shape.drawing, data)
         groups.append(_group(key, group.matrices, group.items, data, part.tinting))
-    for item, region in part.indexed_regions:
-        key = f"region:{region.key}"
+    for item, one in part.indexed_drawables:
+        key = one.drawing_key
         if key not in shapes and key not in held:
-            shapes[key] = _drawing(drawing_of_region(region), data)
-        groups.append(_group(key, region.frame[None], np.array([item]), data, part.tinting))
-    for item, surface in part.indexed_surfaces:
-        key = f"surface:{surface.key}"
-        if key not in shapes and key not in held:
-            shapes[key] = _drawing(surface.drawing, data)
-        groups.append(_group(key, IDENTITY[None], np.array([item]), data))
-    for item, curve in part.indexed_curves:
-        key = f"curve:{curve.key}@{curve.tolerance:g}"  # its chords are what is held
-        if key not in shapes and key not in held:
-            shapes[key] = _drawing(curve.drawing, data)
-        groups.append(_group(key, IDENTITY[None], np.array([item]), data))
+            shapes[key] = _drawing(one.drawing, data)
+        groups.append(_group(key, one.drawn_at[None], np.array([item]), data, part.tinting))
     return groups
 
 

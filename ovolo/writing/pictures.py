@@ -13,7 +13,6 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.regions.region import drawing_of_region
 from ovolo.geometry.solids.solid import Shape, silhouette
 from ovolo.geometry.types import Points
 from ovolo.meaning import typed
@@ -126,7 +125,7 @@ def _of_geometry(value: Any, kind: Kind) -> Picture:
         kind = kind.item
     part = Part("", "", "", kind, value, 0)
     edges = [_placed(group.shape.drawing.edges, group.matrices) for group in part.groups]
-    edges += [_placed(drawing_of_region(r).edges, r.frame[None]) for r in part.regions]
+    edges += [_placed(r.drawing.edges, r.frame[None]) for r in part.regions]
     edges += [np.asarray(c.drawing.edges, dtype=float) for c in part.curves if c.pieces]
     edges += [surface.lines(_LINES_EACH_WAY) for surface in part.surfaces]
     edges += [_roundness(group.shape, group.matrices) for group in part.groups if not len(group.shape.drawing.edges)]  # fmt: skip

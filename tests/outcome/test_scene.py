@@ -111,3 +111,25 @@ def test_lines_that_are_held_are_not_sent_again() -> None:
     assert "lines" not in again and again["outcomes"] == first["outcomes"]
     other, _ = unpacked(scene_of(run("a = 1 mm", "c = 2 * a"), lines_held=first["lines_of"]))
     assert [line["name"] for line in other["lines"]] == ["a", "c"]
+
+
+def test_items_of_every_kind_are_sent_in_their_colours() -> None:
+    """Solids, regions and surfaces coloured by a list: each item's colour is that of its value."""
+    for made in (
+        "box(1 m, 1 m, 1 m).move(i * 2 m)",
+        "disc(1 m).move(i * 3 m)",
+        "surface((u, v) -> (u * 1 m, v * 1 m, i * 1 m))",
+    ):
+        outcome = run(f"part p = [{made} for i in 0 .. 1] colour #102030 to #405060 by [0, 1]")
+        header, data = unpacked(scene_of(outcome))
+        found = {}
+        for group in header["parts"][0]["groups"]:
+            for item, tint in zip(
+                whole(data, group["items"]), whole(data, group["tints"]), strict=True
+            ):
+                found[int(item)] = int(tint)
+        assert found == {0: 0x102030, 1: 0x405060}, made
+
+
+def whole(data: bytes, place: list[int]) -> np.ndarray:
+    return np.frombuffer(data, dtype=np.uint32, count=place[1], offset=place[0])

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing
-from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.tolerance import (
     CHORD_TOLERANCE,
@@ -646,6 +646,16 @@ class Curve:
         ends = [self.pieces[first].part(t0, 1.0), *self.pieces[first + 1 : last]]
         ends.append(self.pieces[last].part(0.0, t1))
         return Curve(tuple(piece for piece in ends if piece.length > SMALLEST))
+
+    @property
+    def drawing_key(self) -> str:
+        """What tells its picture from others: its chords are what is held."""
+        return f"curve:{self.key}@{self.tolerance:g}"
+
+    @property
+    def drawn_at(self) -> Matrix:
+        """Its picture stands where it is."""
+        return IDENTITY
 
     @property
     def drawing(self) -> Drawing:

@@ -206,6 +206,30 @@ class Region:
         """Its outlines and holes in space."""
         return [outline.placed(self.frame) for outline in self.outlines]
 
+    @property
+    def drawing_key(self) -> str:
+        """What tells its picture from others."""
+        return f"region:{self.key}"
+
+    @property
+    def drawn_at(self) -> Matrix:
+        """Where its picture stands."""
+        return self.frame
+
+    @property
+    def drawing(self) -> Drawing:
+        """A flat face with its outline, in its own plane."""
+        rings = self.rings()
+        triangles = triangulated(rings).astype(np.uint32)
+        corners = np.concatenate(rings)
+        positions = np.column_stack([corners, np.zeros(len(corners))]).astype(np.float32)
+        normals = np.tile(np.array([0, 0, 1], dtype=np.float32), (len(corners), 1))
+        ends = np.concatenate(
+            [np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in rings]
+        )
+        edges = np.concatenate([ends, np.zeros((*ends.shape[:2], 1))], axis=2).astype(np.float32)
+        return Drawing(positions, normals, triangles, edges)
+
     def rings(self) -> list[NDArray[np.float64]]:
         """All rings as open (n, 2) arrays: outlines anticlockwise, holes clockwise."""
         return rings_of(self.flat)
@@ -767,15 +791,3 @@ def hatched(region: Region, angle: float, spacing: float) -> NDArray[np.float64]
         return np.empty((0, 2, 3))
     flat = np.concatenate(ends)
     return applied(region.frame, np.column_stack([flat, np.zeros(len(flat))])).reshape(-1, 2, 3)
-
-
-def drawing_of_region(region: Region) -> Drawing:
-    """A region as a flat face with its outline."""
-    rings = region.rings()
-    triangles = triangulated(rings).astype(np.uint32)
-    corners = np.concatenate(rings)
-    positions = np.column_stack([corners, np.zeros(len(corners))]).astype(np.float32)
-    normals = np.tile(np.array([0, 0, 1], dtype=np.float32), (len(corners), 1))
-    ends = np.concatenate([np.stack([ring, np.roll(ring, -1, axis=0)], axis=1) for ring in rings])
-    edges = np.concatenate([ends, np.zeros((*ends.shape[:2], 1))], axis=2).astype(np.float32)
-    return Drawing(positions, normals, triangles, edges)

@@ -131,6 +131,16 @@ class Surface:
         return without_slivers(mesh)
 
     @property
+    def drawing_key(self) -> str:
+        """What tells its picture from others."""
+        return f"surface:{self.key}"
+
+    @property
+    def drawn_at(self) -> Matrix:
+        """Its picture stands where it is."""
+        return IDENTITY
+
+    @property
     def drawing(self) -> Drawing:
         return drawing_of(self.mesh)
 
