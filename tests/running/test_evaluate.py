@@ -161,8 +161,13 @@ def test_only_what_changed_is_run_again() -> None:
     text = "input a = 3240 mm\nn = ceil(a / 190 mm)\nm = n * 2\nother = sqrt(2)"
     program = checked_program(text)
 
+    before: list[object] = [None] * 4
+
     def afresh(a: float) -> list[bool]:
-        return [line.afresh for line in evaluate(program, {"a": a}, memo)]
+        results = [line.result for line in evaluate(program, {"a": a}, memo)]
+        new = [one is not other for one, other in zip(results, before, strict=True)]
+        before[:] = results
+        return new
 
     assert afresh(3240.0) == [True] * 4
     assert afresh(3240.0) == [False] * 4

@@ -1,15 +1,14 @@
 """Texts as outlines, against the typeface's own figures as fontTools reads them."""
 
-from pathlib import Path
-
 import pytest
 from fontTools.pens.areaPen import AreaPen
 from fontTools.pens.boundsPen import BoundsPen
 from fontTools.ttLib import TTFont
 
+from ovolo.geometry.regions import lettering
 from tests.sheets import problem, run, value
 
-FONT = TTFont(Path(__file__).parents[2] / "ovolo" / "geometry" / "fonts" / "spline-sans-500.ttf")
+FONT = TTFont(lettering.FONT)
 CAPITAL = FONT["OS/2"].sCapHeight
 
 

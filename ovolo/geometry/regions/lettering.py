@@ -5,6 +5,7 @@ Sizes are those of capitals: a text of height h has capitals h high.
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
@@ -129,10 +130,8 @@ def text_width(text: str, height: float) -> float:
 
 def _even_odd(outlines: list[Curve]) -> Any:
     """What lies within an odd number of the outlines."""
-    flat: Any = shapely.Polygon()
-    for outline in outlines:
-        flat = flat.symmetric_difference(shapely.Polygon(outline.sides()[:-1, :2]).buffer(0))
-    return flat
+    flat = [shapely.Polygon(outline.sides()[:-1, :2]).buffer(0) for outline in outlines]
+    return functools.reduce(shapely.symmetric_difference, flat) if flat else shapely.Polygon()
 
 
 @dataclass(frozen=True)
