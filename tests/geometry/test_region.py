@@ -2,6 +2,8 @@
 
 import numpy as np
 import pytest
+import shapely
+import shapely.affinity
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -60,3 +62,12 @@ def test_regions_in_different_planes_cannot_be_combined() -> None:
     above = region.rectangle(1, 1).placed(moved([0, 0, 5.0]))
     with pytest.raises(Failure, match="different planes"):
         region.combined("+", region.rectangle(2, 2), above)
+
+
+def test_what_lies_within_an_odd_number_of_figures() -> None:
+    """A square in a square in a square, by Shapely's areas; no figures give none."""
+    squares = [shapely.box(-k, -k, k, k) for k in (1, 2, 3)]
+    assert region.within_odd(squares).area == 36 - 16 + 4
+    assert region.within_odd([]).is_empty
+    turned = shapely.affinity.rotate(shapely.box(0, 0, 3, 9), 114.59155902616465, (0, 0))
+    assert region.within_odd([turned]).area == pytest.approx(27)

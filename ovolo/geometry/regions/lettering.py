@@ -5,7 +5,6 @@ Sizes are those of capitals: a text of height h has capitals h high.
 
 from __future__ import annotations
 
-import functools
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
@@ -17,7 +16,7 @@ import shapely
 from ovolo.geometry.arrays.setting_out import on_curve
 from ovolo.geometry.curves.curve import Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import moved, scaled
-from ovolo.geometry.regions.region import Region, clean, nothing
+from ovolo.geometry.regions.region import Region, clean, nothing, within_odd
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
@@ -130,8 +129,7 @@ def text_width(text: str, height: float) -> float:
 
 def _even_odd(outlines: list[Curve]) -> Any:
     """What lies within an odd number of the outlines."""
-    flat = [shapely.Polygon(outline.sides()[:-1, :2]).buffer(0) for outline in outlines]
-    return functools.reduce(shapely.symmetric_difference, flat) if flat else shapely.Polygon()
+    return within_odd([shapely.Polygon(one.sides()[:-1, :2]).buffer(0) for one in outlines])
 
 
 @dataclass(frozen=True)

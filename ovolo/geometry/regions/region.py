@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
@@ -327,6 +328,12 @@ def polygons_of(flat: BaseGeometry) -> list[shapely.Polygon]:
     for part in getattr(flat, "geoms", ()):
         found.extend(polygons_of(part))
     return found
+
+
+def within_odd(figures: Sequence[BaseGeometry]) -> BaseGeometry:
+    """What lies within an odd number of some figures. The first of them begins: with an empty one the
+    library fails for some figures ("scale factor must be non-zero")."""
+    return functools.reduce(shapely.symmetric_difference, figures) if figures else shapely.Polygon()
 
 
 def clean(flat: BaseGeometry, what: str) -> BaseGeometry:

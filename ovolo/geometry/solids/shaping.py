@@ -12,7 +12,7 @@ import shapely
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Mesh, corner_angles
 from ovolo.geometry.placement import IDENTITY, Matrix
-from ovolo.geometry.regions.region import Region, clean
+from ovolo.geometry.regions.region import Region, clean, within_odd
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.booleans import combined
 from ovolo.geometry.solids.forms import Stack
@@ -119,9 +119,7 @@ def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
             f"the plane misses this solid, which lies from {low:.6g} mm to {high:.6g} mm along its "
             "direction"
         )
-    flat = shapely.Polygon()
-    for ring in rings:
-        flat = flat.symmetric_difference(shapely.Polygon(ring).buffer(0))
+    flat = within_odd([shapely.Polygon(ring).buffer(0) for ring in rings])
     return Region(clean(flat, "this section"), frame)
 
 
