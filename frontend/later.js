@@ -5,8 +5,9 @@ import { NoServer } from "./server.js";
 function once(load) {
   let asked = null;
   return () =>
-    (asked ??= load().catch(() => {
+    (asked ??= load().catch((error) => {
       asked = null;
+      if (!(error instanceof TypeError)) throw error; // it is here, and does not work
       throw new NoServer("The server is not reached, and this part of the page is not here yet.");
     }));
 }

@@ -134,6 +134,8 @@ def _print_values(outcome: Outcome) -> None:
         name, kind = line.line.name, line.line.kind
         if name and kind and line.has_value:
             print(f"  {name} = {show_line(line, outcome.units)}")
+    for note in outcome.notes:
+        print(f"  note: {note}")
     for check in outcome.checks:
         if check.passed:
             print(f"  holds: {check.text}{f'  {check.measured}' if check.measured else ''}")

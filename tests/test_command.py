@@ -31,6 +31,17 @@ def test_eval_prints_values_and_exits_0() -> None:
     assert "  risers = 18\n" in done.stdout and "holds: " in done.stdout
 
 
+def test_eval_prints_notes_and_export_takes_options(tmp_path: Path) -> None:
+    sheet = tmp_path / "peg.ovo"
+    sheet.write_text('r = 254 mm\nnote "a radius of {r}"\npart p = box(r, r, r)', encoding="utf-8")
+    assert "  note: a radius of 254 mm\n" in ovolo("eval", str(sheet)).stdout
+    target = tmp_path / "peg.obj"
+    done = ovolo("export", str(sheet), "--to", str(target), "--option", "unit=in")
+    assert done.returncode == 0 and "# lengths in in" in target.read_text()
+    wrong = ovolo("export", str(sheet), "--to", str(target), "--option", "unit")
+    assert wrong.returncode == 2 and "`unit` is not NAME=VALUE" in wrong.stderr
+
+
 def test_set_takes_a_value_as_a_person_types_it() -> None:
     done = ovolo("eval", STAIR, "--set", "floor_height=3.1m", "--set", "outline=kite", "--json")
     result = json.loads(done.stdout)

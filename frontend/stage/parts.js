@@ -103,6 +103,7 @@ export class PartModel {
     this.group.name = name;
     this.faceMaterial = new Plaster();
     this.edgeMaterial = new THREE.LineBasicMaterial({ transparent: true, opacity: LOOKS.plain.edge });
+    this.tintedMaterial = new THREE.LineBasicMaterial({ transparent: true, opacity: LOOKS.plain.edge });
     this.contour = withContours ? new Contour() : null;
     this.setColours(edgeColour, markColour);
   }
@@ -132,10 +133,19 @@ export class PartModel {
     if (tints) this.#colour(mesh, tints);
     mesh.frustumCulled = false;
     mesh.userData = { part: this.part.name, items, edges: shape.edges, count };
-    const drawn = [new InstancedLines(shape.edges, this.edgeMaterial, mesh.instanceMatrix)];
+    const drawn = [this.#lines(shape, mesh)];
     if (this.contour && shape.round && this.oneSided) drawn.push(new Contours(mesh, this.contour));
     mesh.userData.with = drawn;
     this.group.add(mesh, ...drawn);
+  }
+
+  // The edges of a shape. A curve is nothing but its edges, so they have the colours of its items.
+  #lines(shape, mesh) {
+    const isCurve = !shape.faces.index.count;
+    const tinted = isCurve && mesh.instanceColor;
+    const lines = new InstancedLines(shape.edges, tinted ? this.tintedMaterial : this.edgeMaterial, mesh.instanceMatrix);
+    if (tinted) lines.instanceColor = mesh.instanceColor;
+    return lines;
   }
 
   // Each item in a colour of its own.
@@ -189,6 +199,7 @@ export class PartModel {
 
   #tint() {
     this.edgeMaterial.color.copy(this.marked ? this.markColour : this.edgeColour);
+    this.tintedMaterial.color.set(this.marked ? this.markColour : 0xffffff);
     this.contour?.color.copy(this.edgeMaterial.color);
     if (!this.part) return;
     this.faceMaterial.color.set(this.part.legend.length ? "#ffffff" : this.part.colour);
@@ -213,6 +224,7 @@ export class PartModel {
     this.faceMaterial.setOpacity(look.face);
     this.#sides();
     this.edgeMaterial.opacity = look.edge;
+    this.tintedMaterial.opacity = look.edge;
     if (this.contour) this.contour.uniforms.opacity.value = look.edge;
     this.#contours();
   }
@@ -235,6 +247,7 @@ export class PartModel {
   setClipping(planes) {
     this.faceMaterial.clippingPlanes = planes;
     this.edgeMaterial.clippingPlanes = planes;
+    this.tintedMaterial.clippingPlanes = planes;
     this.#sides();
     this.#contours();
   }
@@ -272,6 +285,7 @@ export class PartModel {
     this.#clear();
     this.faceMaterial.dispose();
     this.edgeMaterial.dispose();
+    this.tintedMaterial.dispose();
     this.contour?.dispose();
   }
 }

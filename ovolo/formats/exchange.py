@@ -1,11 +1,40 @@
-"""Entities as the exchange structure of ISO 10303-21 writes them, a line each: what IFC files are made of."""
+"""The exchange structure of ISO 10303-21, of which STEP and IFC files are made: a head, and entities, a
+line each.
+"""
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ovolo.formats.step_file import text
+
+def exchange_file(description: str, name: str, schema: str, entities: Sequence[str]) -> bytes:
+    """A file of entities, numbered from 1. It has no date of its own: the same study gives the same
+    bytes."""
+    head = [
+        "ISO-10303-21;", "HEADER;", f"FILE_DESCRIPTION(({text(description)}),'2;1');",
+        f"FILE_NAME({text(name)},'1970-01-01T00:00:00',(''),(''),'Ovolo','Ovolo','');",
+        f"FILE_SCHEMA(({text(schema)}));", "ENDSEC;", "DATA;",
+    ]  # fmt: skip
+    body = [f"#{number}={said};" for number, said in enumerate(entities, 1)]
+    return "\n".join([*head, *body, "ENDSEC;", "END-ISO-10303-21;", ""]).encode("ascii")
+
+
+def text(said: str) -> str:
+    """A text in quotes, its letters beyond ASCII by their numbers (ISO 10303-21, 6.4.3)."""
+    plain = said.replace("\\", "\\\\").replace("'", "''")
+    return "'" + re.sub(r"[^ -~]", _by_number, plain) + "'"
+
+
+def _by_number(found: re.Match[str]) -> str:
+    number = ord(found[0])
+    return f"\\X2\\{number:04X}\\X0\\" if number < 0x10000 else f"\\X4\\{number:08X}\\X0\\"
+
+
+def yes(value: bool) -> str:
+    return ".T." if value else ".F."
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,27 +56,16 @@ DERIVED = Word("*")
 
 
 class Entities:
-    """The data section of a file."""
+    """Entities by their attributes."""
 
     def __init__(self) -> None:
-        self.lines: list[str] = []
+        self.said: list[str] = []
 
     def make(self, kind: str, *values: Any) -> Entity:
         """An entity of the schema with all of its attributes, in the schema's order; None where one
         is left out."""
-        number = len(self.lines) + 1
-        said = ",".join(map(_written, values))
-        self.lines.append(f"#{number}={kind.upper()}({said});")
-        return Entity(number)
-
-    def written(self, view: str, name: str, schema: str) -> bytes:
-        """The file. It has no date of its own: the same study gives the same bytes."""
-        head = [
-            "ISO-10303-21;", "HEADER;", f"FILE_DESCRIPTION(({text(view)}),'2;1');",
-            f"FILE_NAME({text(name)},'1970-01-01T00:00:00',(''),(''),'Ovolo','Ovolo','');",
-            f"FILE_SCHEMA(({text(schema)}));", "ENDSEC;", "DATA;",
-        ]  # fmt: skip
-        return "\n".join([*head, *self.lines, "ENDSEC;", "END-ISO-10303-21;", ""]).encode("ascii")
+        self.said.append(f"{kind.upper()}({','.join(map(_written, values))})")
+        return Entity(len(self.said))
 
 
 def _written(value: Any) -> str:
@@ -56,7 +74,7 @@ def _written(value: Any) -> str:
         case None:
             return "$"
         case bool():
-            return ".T." if value else ".F."
+            return yes(value)
         case Entity():
             return f"#{value.number}"
         case Word():
@@ -64,7 +82,7 @@ def _written(value: Any) -> str:
         case int():
             return str(value)
         case float():
-            return _figure(value)
+            return _figure(float(value))
         case str():
             return text(value)
     return f"({','.join(map(_written, value))})"

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.formats.exchange import DERIVED, Entities, Entity, Word
+from ovolo.formats.exchange import DERIVED, Entities, Entity, Word, exchange_file
 from ovolo.formats.format import SOLIDS, Format
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant
@@ -170,7 +170,9 @@ class _Model:
 
     def written(self) -> bytes:
         self.rooted("IfcRelContainedInSpatialStructure", None, None, self.assemblies, self.storey)
-        return self.file.written("ViewDefinition [CoordinationView]", self.title, "IFC4")
+        return exchange_file(
+            "ViewDefinition [CoordinationView]", self.title, "IFC4", self.file.said
+        )
 
 
 _DIGITS = string.digits + string.ascii_uppercase + string.ascii_lowercase + "_$"

@@ -9,8 +9,9 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.formats.exchange import text
 from ovolo.formats.format import SOLIDS, Format
-from ovolo.formats.step_file import MOST_FACES, StepFile, refs, text
+from ovolo.formats.step_file import MOST_FACES, StepFile, refs
 from ovolo.formats.step_finished import finished_faces, write_finished
 from ovolo.formats.step_stack import Shell, count_faces, stack_layers, stack_shells
 from ovolo.formats.step_turned import turned_faces, turned_profile

@@ -6,18 +6,19 @@ Lengths are in mm, the accuracy stated is the chord tolerance.
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
 
+from ovolo.formats.exchange import exchange_file, text, yes
 from ovolo.geometry.curves.curve import Arc
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 MOST_FACES = 20_000
+_SCHEMA = "AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }"
 
 
 class StepFile:
@@ -112,13 +113,7 @@ class StepFile:
         items = [origin, *solids]
         brep = self.new(f"ADVANCED_BREP_SHAPE_REPRESENTATION('',({refs(items)}),#{self.context})")
         self.new(f"SHAPE_DEFINITION_REPRESENTATION(#{shape},#{brep})")
-        body = "\n".join(f"#{at}={line};" for at, line in enumerate(self.lines, 1))
-        head = (
-            "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\n"
-            f"FILE_NAME({text(title)},'1970-01-01T00:00:00',(''),(''),'Ovolo','Ovolo','');\n"
-            "FILE_SCHEMA(('AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }'));\nENDSEC;\nDATA;\n"
-        )
-        return f"{head}{body}\nENDSEC;\nEND-ISO-10303-21;\n".encode("ascii", "replace")
+        return exchange_file("", title, _SCHEMA, self.lines)
 
     @cached_property
     def context(self) -> int:
@@ -154,20 +149,5 @@ def three(values: Points) -> str:
     return ",".join(one(value) for value in values)
 
 
-def yes(value: bool) -> str:
-    return ".T." if value else ".F."
-
-
 def refs(numbers: Sequence[int]) -> str:
     return ",".join(f"#{number}" for number in numbers)
-
-
-def text(said: str) -> str:
-    """A text in quotes, its letters beyond ASCII by their numbers (ISO 10303-21, 6.4.3)."""
-    plain = said.replace("\\", "\\\\").replace("'", "''")
-    return "'" + re.sub(r"[^ -~]", _by_number, plain) + "'"
-
-
-def _by_number(found: re.Match[str]) -> str:
-    number = ord(found[0])
-    return f"\\X2\\{number:04X}\\X0\\" if number < 0x10000 else f"\\X4\\{number:08X}\\X0\\"

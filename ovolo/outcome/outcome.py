@@ -44,6 +44,7 @@ from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
 from ovolo.sheet.literals import shown_unit
+from ovolo.sheet.statements.registry import type_of
 
 Made = TypeVar("Made")
 
@@ -177,6 +178,11 @@ class Outcome:
             if failure is not None
         ]
 
+    @property
+    def notes(self) -> list[str]:
+        """The sentences of the sheet, with their figures."""
+        return [str(line.value) for line in self.lines if is_said(line)]
+
     def as_json(self) -> dict[str, Any]:
         """The results as the command line prints them: mm, degrees, kg, s."""
         return {
@@ -188,6 +194,7 @@ class Outcome:
                 and line.has_value
                 and not isinstance(line.line.content, tree.Part)
             },
+            "notes": self.notes,
             "parts": {name: part.as_json() for name, part in self.parts.items()},
             "checks": [
                 {"text": c.text, "message": c.message, "passed": c.passed, "line": c.line}
@@ -195,6 +202,12 @@ class Outcome:
             ],
             "problems": [problem.as_json() for problem in self.problems],
         }
+
+
+def is_said(line: LineOutcome) -> bool:
+    """Whether a line is a sentence, and can be said."""
+    known = type_of(line.line.content)
+    return known is not None and known.says and line.has_value
 
 
 def outcome_of(

@@ -25,7 +25,7 @@ from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figures_in, point_width
 from ovolo.meaning.used import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
-from ovolo.outcome.outcome import Check, Outcome, show_line, show_value, unit_shown
+from ovolo.outcome.outcome import Check, Outcome, is_said, show_line, show_value, unit_shown
 from ovolo.outcome.part import Part, construction_of
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
@@ -240,8 +240,7 @@ def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
         number, unit = grouped(shown.number), shown.unit
         if unit.startswith(":"):  # a ratio is one figure
             number, unit = str(shown), ""
-    known = type_of(outcome.line.content)
-    says = known is not None and known.says and outcome.has_value
+    says = is_said(outcome)
     return {
         "kind": kind.word if kind is not None else "",
         "said": outcome.value if says else "",

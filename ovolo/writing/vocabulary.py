@@ -68,7 +68,7 @@ def _blank(parameter: Parameter, written: str) -> dict[str, Any]:
 
 def arguments_of(word: Word) -> list[tuple[Parameter, str]]:
     """The parameters of a word, each with what its example writes for it (may be nothing)."""
-    call, text = _call_in_example(word)
+    call, text = call_in_example(word)
     found: dict[str, str] = {}
     for at, argument in enumerate(call.arguments if call is not None else ()):
         parameter = word.parameters[min(at, len(word.parameters) - 1)]
@@ -81,7 +81,8 @@ def arguments_of(word: Word) -> list[tuple[Parameter, str]]:
     return [(parameter, found.get(parameter.name, "")) for parameter in word.parameters]
 
 
-def _call_in_example(word: Word) -> tuple[tree.Call | None, str]:
+def call_in_example(word: Word) -> tuple[tree.Call | None, str]:
+    """The call of a word in its example, with the line it stands in; None for a constant."""
     text = f"example = {word.example}"
     content, _ = read_statement(text)
     return next((call for call in _calls(content) if call.function == word.name), None), text

@@ -13,8 +13,8 @@ from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_
 from ovolo.problems import Failure
 
 Message = TypeVar("Message")
-Whole = bool | int | float | str | list[Any]
-"""A value of an input: yes or no, a figure, a text, the figures of a list or a point."""
+Value = bool | int | float | str | list[Any]
+"""What an input may be turned to: yes or no, a figure, a text, the figures of a list or a point."""
 
 
 def read(kind: type[Message], body: Mapping[str, Any]) -> Message:
@@ -105,7 +105,7 @@ class SetInput:
     """An input turned to a `value`, or `typed` by hand (of a list or a point: its figure `at`)."""
 
     name: str
-    value: Whole | None = None
+    value: Value | None = None
     typed: str | None = None
     at: int | None = None
 

@@ -13,6 +13,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.formats.attached import MOST_BYTES, attachable, attached_as
+from ovolo.formats.format import on_paper
 from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
@@ -42,6 +43,7 @@ def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
     page = {
         "study": study, "state": state, "most_bytes": MOST_BYTES,
         "hand_overs": menu(), "attachable": attachable(), "attached_as": attached_as(),
+        "on_paper": [*reversed(on_paper().values())],
     }  # fmt: skip
     return render(request, "workspace/study.html", page)
 

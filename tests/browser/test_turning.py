@@ -177,3 +177,47 @@ def test_choices_go_by_arrow_keys(boardwalk: Study, drive: Driver) -> None:
     drive(lambda page: page.keyboard.press("ArrowRight"))
     settled(drive)
     assert 'size = "wide" of' in head_text(boardwalk)
+
+
+WATCH = """() => {
+  window.touched = new Set();
+  new MutationObserver((changes) => {
+    for (const { target } of changes) {
+      const place = (target.nodeType === 1 ? target : target.parentElement)?.closest("[data-line], [data-input]");
+      if (place) window.touched.add(place.dataset.line ?? place.dataset.input);
+    }
+  }).observe(document.body, { subtree: true, childList: true, attributes: true, characterData: true });
+}"""
+
+
+def test_a_turn_writes_only_what_it_changes(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    """The law behind quick turns: of lines and inputs that stay, nothing is written again."""
+    open_study("Rods", "input a = 10 mm from 0 mm to 20 mm step 1 mm\ninput b = 5 mm from 0 mm to 9 mm\n"
+               "twice = 2 * a\nthrice = 3 * b\nnote \"{a} and {b}\"\npart rod = box(a, b, 1 mm) colour oak")  # fmt: skip
+    drive(lambda page: page.evaluate(WATCH))
+    drag_rule(drive, "a", 0.9)
+    touched = set(drive(lambda page: page.evaluate("() => [...window.touched]")))
+    assert {"1", "a", "3", "5"} <= touched, "the input, what follows from it, and the sentence"
+    assert not touched & {"2", "b", "4"}
+    assert row_body(drive, "note") == "18 mm and 5 mm"
+
+
+def row_body(drive: Driver, name: str) -> str:
+    row = ".row", f".row-name:text-is('{name}')"
+    return drive(
+        lambda page: (
+            page.locator(row[0], has=page.locator(row[1])).locator(".row-body").inner_text()
+        )
+    )
+
+
+def test_a_rule_pulled_past_its_limit_stops_on_its_step(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    study = open_study("Rods", "input a = 13 mm from 3 mm to 20 mm step 5 mm\ntwice = 2 * a")
+    drag_rule(drive, "a", 1.0)
+    assert row_value(drive, "twice") == "36 mm" and "input a = 18 mm from" in head_text(study)
+    drag_rule(drive, "a", 0.0)
+    assert row_value(drive, "twice") == "6 mm"

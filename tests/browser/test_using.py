@@ -105,6 +105,25 @@ def test_colours_by_value_have_a_legend(rack: Study, drive: Driver) -> None:
     assert [one.strip() for one in legend] == ["0 mm", "1 mm", "2 mm", "3 mm", "4 mm"]
 
 
+@pytest.mark.parametrize(
+    "made", ["circle(80 mm).move(i * 200 mm)", "surface((u, v) -> (u * 1 m, v * 1 m, i * 1 m))"]
+)
+def test_curves_and_surfaces_have_the_colours_of_their_values(
+    made: str, open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    open_study(
+        "Hoops", f"part hoops = [{made} for i in 0 .. 2] colour #FF0000 to #0000FF by [0, 1, 2]"
+    )
+    colours = drive(
+        lambda page: page.evaluate(
+            """() => window.ovolo.stage.parts.get("hoops").group.children
+              .filter((one) => one.instanceColor && (one.isMesh || one.material.color.getHex() === 0xffffff))
+              .map((one) => [...one.instanceColor.array.slice(0, 3)].map(Math.round))"""
+        )
+    )
+    assert colours[0] == [1, 0, 0] and colours[-1] == [0, 0, 1]
+
+
 def test_long_work_is_told_and_stopped(
     open_study: Callable[[str, str], Study], drive: Driver
 ) -> None:

@@ -70,3 +70,26 @@ def test_the_nearest_place_by_its_formula_is_that_found_by_search() -> None:
 
             searched = min(gap(t) for t in (Piece.nearest(piece, point), 0.0, 1.0))
             assert gap(piece.nearest(point)) == pytest.approx(searched, abs=1e-9)
+
+
+def test_what_is_kept_of_a_curve_cannot_be_altered() -> None:
+    curve = by_equation(lambda t: np.stack([t, t**2, 0 * t], axis=-1), 0.0, 3.0)
+    before = curve.bounds().copy()
+    with pytest.raises(ValueError, match="read-only"):
+        curve.bounds()[0] -= 5.0
+    assert (curve.bounds() == before).all()
+    moved_on = curve.placed(turned(0.4, np.array([0, 0, 1.0]), np.zeros(3))).bounds()
+    assert not (moved_on == before).all(), "another place has bounds of its own"
+
+
+@pytest.mark.parametrize(
+    "point", [(0.0, 0.0, 0.0), (0.0, 0.0, 5.0), (3.0, 0.0, 0.0), (-3.0, 0.0, 0.0)]
+)
+def test_the_nearest_place_from_the_centre_and_at_the_seam(point: Any) -> None:
+    """From the axis every place of an arc is as near; behind its gap an end is."""
+    whole = Arc(np.zeros(3), np.array([2.0, 0, 0]), np.array([0, 2.0, 0]), 0.0, 2 * math.pi)
+    half = Arc(np.zeros(3), np.array([2.0, 0, 0]), np.array([0, 2.0, 0]), 0.0, math.pi)
+    wanted = math.hypot(abs(point[0]) - 2 if point[0] else 2, point[2])
+    for one in (whole, half):
+        gaps = [np.linalg.norm(one.at(t) - point) for t in (one.nearest(np.array(point)), 0.0, 1.0)]
+        assert min(gaps) == pytest.approx(wanted, abs=1e-9)

@@ -71,10 +71,14 @@ def between(chance: random.Random, text: str, outcome: Outcome, memo: Memo, tabl
     assert chord_tolerance() == CHORD_TOLERANCE, "nothing of a run is left"
 
 
-@pytest.mark.parametrize("lines", ["part ball = sphere(500 mm)", "part p = cylinder(3 mm, 9 mm) - sphere(2 mm)", "part c = circle(9 mm)"])  # fmt: skip
+@pytest.mark.parametrize("lines", ["part ball = sphere(500 mm)", "part p = cylinder(3 mm, 9 mm) - sphere(2 mm)", "part c = circle(9 mm)", 'part t = text("Quill", 9 mm)'])  # fmt: skip
 def test_a_coarse_study_leaves_nothing_behind(lines: str) -> None:
     before = run(lines)
-    names = ("a.svg",) if "circle" in lines else ("a.stl", "a.obj", "a.glb", "a.step")
+    names = (
+        ("a.svg",)
+        if "circle" in lines or "text" in lines
+        else ("a.stl", "a.obj", "a.glb", "a.step")
+    )
     files = [exported(before, name) for name in names]
     memo = Memo()
     coarse = checked_program(f"tolerance 20 mm\ninput n = 1\n{lines}")

@@ -10,7 +10,11 @@ from hypothesis import strategies as st
 from ovolo.geometry.solids.solid import Copies, Solid
 from ovolo.outcome.outcome import outcome_of
 from ovolo.running.compile import Run, compiled
-from ovolo.running.values import Gap
+from ovolo.running.values import Gap, fingerprint
+from ovolo.sheet import tree
+from ovolo.words.all import WORDS
+from ovolo.words.registry import Word
+from ovolo.writing.vocabulary import call_in_example
 from tests.sheets import run
 
 _NAMES = st.sampled_from(["i", "j", "n"])
@@ -114,3 +118,39 @@ def test_functions_handed_to_words_give_the_same_at_once(body: str) -> None:
 def test_a_function_that_fails_somewhere_fails_as_it_would_alone() -> None:
     outcome = run("c = curve(t -> (t * 1 mm, 1 mm / (t - 3)), 0, 6)")
     assert "division by zero" in outcome.problems[0].message
+
+
+def _varied(word: Word) -> str:
+    """The example of a word with every figure in its call growing from item to item."""
+    call, text = call_in_example(word)
+    if call is None:
+        return ""
+    figures = [n for n in tree.descendants(call) if isinstance(n, tree.Number)]
+    for one in sorted(figures, key=lambda n: -n.span[0]):
+        start, end = one.span
+        text = f"{text[:start]}({text[start:end]} * (1 + i / 64)){text[end:]}"
+    return text.partition("= ")[2]
+
+
+@pytest.mark.parametrize(
+    "word", [one for one in WORDS.values() if one.elementwise], ids=lambda w: w.name
+)
+def test_every_word_gives_for_many_at_once_what_it_gives_for_each(word: Word) -> None:
+    """Over all words of the registry that take many at once, with their own examples."""
+    varied = _varied(word)
+    lines = [word.above] if word.above else []
+    together = outcome_of("\n".join([*lines, f"r = [{varied} for i in 0 .. 5]"]))
+    apart = outcome_of("\n".join([*lines, f'r = [{varied} for i in 0 .. 5 if "{{i}}" != ""]']))
+    assert varied and [p.message for p in together.problems] == [p.message for p in apart.problems]
+    a, b = (one.lines[-1].value for one in (together, apart))
+    if a is None:
+        assert b is None
+        return
+    assert len(a) == len(b) == 6
+    for one, other in zip(a, b, strict=True):
+        if isinstance(one, Gap) or isinstance(other, Gap):
+            assert isinstance(one, Gap) and isinstance(other, Gap)
+        elif isinstance(one, float | np.ndarray):
+            np.testing.assert_allclose(one, other, rtol=1e-13, atol=1e-13)
+        else:
+            assert fingerprint(one) == fingerprint(other)

@@ -4,6 +4,7 @@ import pytest
 
 from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import scene_of
+from ovolo.sheet import edits
 from tests.outcome.test_scene import unpacked
 
 SHEET = """input rise = 180 mm from 100 mm to 300 mm
@@ -18,6 +19,19 @@ def test_the_figures_of_a_note_follow(rise: float, two: int) -> None:
     assert header["outcomes"]["2"]["said"] == said
     assert (header["lines"][1]["lead"], header["lines"][1]["type"]) == ("note", "note")
     assert header["lines"][2]["name"] == "note", "the word may name a line"
+
+
+def test_a_note_goes_along_with_a_name_that_changes() -> None:
+    assert edits.renamed(SHEET, "rise", "step_height").split("\n")[1] == (
+        'note "Each tread rises {step_height}, two of them {2 * step_height}"'
+    )
+    assert [one.name for one in edits.needed_by(SHEET, "rise")] == [None], "the note needs it"
+
+
+def test_notes_are_among_the_results() -> None:
+    outcome = outcome_of(SHEET)
+    assert outcome.as_json()["notes"] == ["Each tread rises 180 mm, two of them 360 mm"]
+    assert outcome_of('note "{1 / 0}"').notes == [], "one that fails is a problem instead"
 
 
 @pytest.mark.parametrize(

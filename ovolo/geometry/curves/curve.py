@@ -557,10 +557,11 @@ class Curve:
 
     @cached_property
     def _bounds(self) -> Points:
-        if not self.pieces:
-            return np.array([self.start, self.start])
-        each = np.array([run.bounds() for run in self.runs])
-        return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+        only = np.array([self.start, self.start])  # of a curve that is but begun
+        each = np.array([run.bounds() for run in self.runs] or [only])
+        found = np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+        found.flags.writeable = False  # it is kept, and handed to many
+        return found
 
     @cached_property
     def runs(self) -> list[Piece | Cubics]:
