@@ -59,6 +59,11 @@ export class InstancedLines extends THREE.LineSegments {
 }
 
 const MANY = 2000; // copies of a shape
+const DEEPER = 0.45; // of the colours of thin lines on light ground, on which faces may be pale
+
+function isDark(colour) {
+  return colour.getHSL({}).l < 0.5;
+}
 
 // The same copies in another order: any first part of it is spread over all of them.
 function mixed({ matrices, items, tints }) {
@@ -199,7 +204,8 @@ export class PartModel {
 
   #tint() {
     this.edgeMaterial.color.copy(this.marked ? this.markColour : this.edgeColour);
-    this.tintedMaterial.color.set(this.marked ? this.markColour : 0xffffff);
+    if (this.marked) this.tintedMaterial.color.copy(this.markColour);
+    else this.tintedMaterial.color.setScalar(isDark(this.edgeColour) ? DEEPER : 1);
     this.contour?.color.copy(this.edgeMaterial.color);
     if (!this.part) return;
     this.faceMaterial.color.set(this.part.legend.length ? "#ffffff" : this.part.colour);

@@ -117,7 +117,7 @@ def test_curves_and_surfaces_have_the_colours_of_their_values(
     colours = drive(
         lambda page: page.evaluate(
             """() => window.ovolo.stage.parts.get("hoops").group.children
-              .filter((one) => one.instanceColor && (one.isMesh || one.material.color.getHex() === 0xffffff))
+              .filter((one) => one.instanceColor && one.geometry.attributes.position.count)
               .map((one) => [...one.instanceColor.array.slice(0, 3)].map(Math.round))"""
         )
     )
