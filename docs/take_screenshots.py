@@ -96,6 +96,10 @@ def swap(page: Page) -> None:
     page.locator("[aria-label='Studies to swap for'] li").first.wait_for()
 
 
+def hand_over(page: Page) -> None:
+    page.locator("#hand-over summary").click()
+
+
 WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace", STAIR, lambda page: open_line(page, "rise")),
     ("workspace-schedule", "Boardwalk", schedule),
@@ -113,7 +117,7 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-gear", "Dome drive gear", lambda page: None),
     ("workspace-terrace", "Terrace falls", drawing),
     ("workspace-dome", "Dome and shutter", lambda page: None),
-    ("workspace-pier", "Telescope pier", lambda page: None),
+    ("workspace-pier", "Telescope pier", hand_over),
     ("drawing-on-paper", "Dome drive gear", on_paper),
 ]
 
