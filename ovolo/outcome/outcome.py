@@ -194,7 +194,6 @@ class Outcome:
                 and line.has_value
                 and not isinstance(line.line.content, tree.Part)
             },
-            "notes": self.notes,
             "parts": {name: part.as_json() for name, part in self.parts.items()},
             "checks": [
                 {"text": c.text, "message": c.message, "passed": c.passed, "line": c.line}

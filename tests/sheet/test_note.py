@@ -30,7 +30,7 @@ def test_a_note_goes_along_with_a_name_that_changes() -> None:
 
 def test_notes_are_among_the_results() -> None:
     outcome = outcome_of(SHEET)
-    assert outcome.as_json()["notes"] == ["Each tread rises 180 mm, two of them 360 mm"]
+    assert outcome.notes == ["Each tread rises 180 mm, two of them 360 mm"]
     assert outcome_of('note "{1 / 0}"').notes == [], "one that fails is a problem instead"
 
 
