@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Any
 
 import manifold3d
@@ -34,10 +34,10 @@ def _unit_box() -> Shape:
 
 
 def _unit_cylinder(segments: int) -> Shape:
-    foot = disc_of(1.0, segments)
+    foot = cache(lambda: disc_of(1.0, segments))  # only asked for where the shape is not known
     return shape_made(
-        f"cylinder:{segments}", lambda: prism(foot.rings()), "a cylinder", lambda: extruded(foot)
-    )
+        f"cylinder:{segments}", lambda: prism(foot().rings()), "a cylinder", lambda: extruded(foot())
+    )  # fmt: skip
 
 
 def _empty(**sizes: Values) -> str:

@@ -309,14 +309,12 @@ def _frames(way: _Way, upright: bool) -> tuple[Points, Points]:
     """Directions to the right and up of the way, square to it, at every station."""
     if upright:
         return _upright_frames(way)
-    right = np.empty_like(way.places)
-    right[0] = _first_right(way.before[0])
-    for at in range(1, len(right)):
-        turned = _turned(right[at - 1], way.before[at - 1], way.after[at - 1])
-        right[at] = _reflected_twice(way, at, turned)
+    right = _carried_along(_first_right(way.before[0]), _turns_from_station_to_station(way))
+    right -= np.sum(right * way.before, axis=1)[:, None] * way.before
+    right /= np.linalg.norm(right, axis=1)[:, None]
     if way.closed:
-        last = _turned(right[-1], way.before[-1], way.after[-1])
-        end = _carried(last, way.places[-1], way.places[0], way.after[-1], way.before[0])
+        end = _turn_over(way.before[-1:], way.after[-1:])[0] @ right[-1]
+        end = _twice_reflected(way.places[[-1, 0]], way.after[-1:], way.before[:1])[0] @ end
         up = np.cross(right[0], way.before[0])
         gap = math.atan2(float(end @ up), float(end @ right[0]))
         angles = -gap * np.arange(len(right)) / len(right)
@@ -346,38 +344,51 @@ def _upright_frames(way: _Way) -> tuple[Points, Points]:
     return right, np.cross(right, way.before)
 
 
-def _turned(vector: Points, a: Points, b: Points) -> Points:
-    """A vector carried through a corner: turned by the least turn that takes a to b."""
-    axis = np.cross(a, b)
-    sine, cosine = float(np.linalg.norm(axis)), float(a @ b)
-    if sine < 1e-12:
-        return vector
-    k = axis / sine
-    found: Points = (
-        vector * cosine + np.cross(k, vector) * sine + k * float(k @ vector) * (1 - cosine)
-    )
+def _turns_from_station_to_station(way: _Way) -> Points:
+    """The turns (k - 1, 3, 3) by which a direction square to the way is carried from each station
+    to the next, with the least twist."""
+    through = _turn_over(way.before[:-1], way.after[:-1])
+    return _twice_reflected(way.places, way.after[:-1], way.before[1:]) @ through
+
+
+def _carried_along(first: Points, turns: Points) -> Points:
+    """A vector and where turns (k, 3, 3), one after the other, take it: (k + 1, 3). In plain
+    figures: each stands on the one before, and three are too few for an array."""
+    x, y, z = first.tolist()
+    found = [(x, y, z)]
+    for (a, b, c), (d, e, f), (g, h, i) in turns.tolist():
+        x, y, z = a * x + b * y + c * z, d * x + e * y + f * z, g * x + h * y + i * z
+        found.append((x, y, z))
+    return np.array(found)
+
+
+def _turn_over(a: Points, b: Points) -> Points:
+    """The least turns (n, 3, 3) that take directions a (n, 3) to b (Rodrigues' formula)."""
+    axes = np.cross(a, b)
+    cosines = np.sum(a * b, axis=1)
+    cross = np.zeros((len(a), 3, 3))
+    cross[:, [2, 0, 1], [1, 2, 0]] = axes
+    cross[:, [1, 2, 0], [2, 0, 1]] = -axes
+    shares = 1 / np.maximum(1 + cosines, 1e-15)  # straight back it has none: refused when mitred
+    found: Points = np.eye(3) + cross + shares[:, None, None] * (cross @ cross)
     return found
 
 
-def _reflected_twice(way: _Way, at: int, vector: Points) -> Points:
-    return _carried(vector, way.places[at - 1], way.places[at], way.after[at - 1], way.before[at])
+def _twice_reflected(places: Points, a: Points, b: Points) -> Points:
+    """The turns (n, 3, 3) that carry what is square to direction a at each of places (n + 1, 3) to
+    the next, where the direction is b, by two reflections (Wang, Juettler, Zheng and Liu,
+    Computation of Rotation Minimizing Frames, ACM Transactions on Graphics 27, 2008)."""
+    mirrored = _reflections(np.diff(places, axis=0))
+    found: Points = _reflections(b - np.einsum("nij,nj->ni", mirrored, a)) @ mirrored
+    return found
 
 
-def _carried(vector: Points, p: Points, q: Points, a: Points, b: Points) -> Points:
-    """A vector square to direction a at p, carried to q with direction b by two reflections."""
-    step = q - p
-    square = float(step @ step)
-    if square < 1e-24:
-        return vector
-    left = vector - 2 / square * float(step @ vector) * step
-    way = a - 2 / square * float(step @ a) * step
-    bend = b - way
-    square = float(bend @ bend)
-    if square > 1e-24:
-        left = left - 2 / square * float(bend @ left) * bend
-    left = left - float(left @ b) * b
-    unit: Points = left / np.linalg.norm(left)
-    return unit
+def _reflections(normals: Points) -> Points:
+    """Reflections (n, 3, 3) in the planes square to vectors; where there is none, nothing moves."""
+    squares = np.sum(normals * normals, axis=1)
+    shares = np.where(squares > 1e-24, 2 / np.maximum(squares, 1e-24), 0.0)
+    found: Points = np.eye(3) - shares[:, None, None] * normals[:, :, None] * normals[:, None, :]
+    return found
 
 
 # --- joining ---

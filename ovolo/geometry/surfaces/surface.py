@@ -5,9 +5,9 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import manifold3d
 import numpy as np
@@ -26,8 +26,14 @@ from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
+if TYPE_CHECKING:
+    from scipy.interpolate import PPoly
+
 Rule = Callable[[Points, Points], Points]
 """From u and v, (n,) each, to points (n, 3)."""
+
+Slopes = Callable[[Points, Points], tuple[Points, Points]]
+"""From u and v, (n,) each, to the derivatives along u and along v, (n, 3) each."""
 
 _STEP = 1e-4
 """By how much u and v are changed to find how the surface runs (differences of fourth order)."""
@@ -39,7 +45,8 @@ _SAME = 1e-6
 @dataclass(frozen=True, eq=False)
 class Surface:
     """`rule` gives its points in its own place, `matrix` puts it into space; `side` is 1, or -1
-    where its normals point to the other side."""
+    where its normals point to the other side. `slopes` gives its derivatives where there is a
+    formula for them; else they are taken from points close by."""
 
     rule: Rule
     matrix: Matrix = field(default_factory=lambda: IDENTITY)
@@ -48,6 +55,7 @@ class Surface:
     """By how much (mm) its patches may miss it: that of the run it was made in."""
 
     coat: Coat | None = None
+    slopes: Slopes | None = None
 
     def at(self, u: Any, v: Any) -> Points:
         """Points (n, 3)."""
@@ -57,8 +65,7 @@ class Surface:
     def normals(self, u: Any, v: Any) -> Points:
         """Directions (n, 3) square to it. Raises Failure where it has none."""
         us, vs = (np.atleast_1d(np.asarray(one, dtype=float)) for one in np.broadcast_arrays(u, v))
-        along = self._slope(us, vs, "u")
-        across = self._slope(us, vs, "v")
+        along, across = self._slopes(us, vs)
         found = self.side * np.cross(along, across)
         sizes = np.linalg.norm(found, axis=1)
         flat = sizes < 1e-9 * np.maximum(np.linalg.norm(along, axis=1) * np.linalg.norm(across, axis=1), 1e-12)  # fmt: skip
@@ -72,10 +79,18 @@ class Surface:
         """Where all of an edge is one point, the normal is that close beside it."""
         u = np.clip(u, 2e-3, 1 - 2e-3)
         v = np.clip(v, 2e-3, 1 - 2e-3)
-        found = self.side * np.cross(self._slope(u, v, "u"), self._slope(u, v, "v"))
+        found = self.side * np.cross(*self._slopes(u, v))
         if np.any(np.linalg.norm(found, axis=1) < 1e-12):
             raise Failure(f"the surface has no direction at u = {u[0]:.6g}, v = {v[0]:.6g}")
         return found
+
+    def _slopes(self, u: Points, v: Points) -> tuple[Points, Points]:
+        """The derivatives along u and along v."""
+        if self.slopes is None:
+            return self._slope(u, v, "u"), self._slope(u, v, "v")
+        turning = self.matrix[:3, :3].T
+        along, across = self.slopes(u, v)
+        return along @ turning, across @ turning
 
     def _slope(self, u: Points, v: Points, by: str) -> Points:
         """The derivative along u or v; at the edges from within."""
@@ -95,28 +110,29 @@ class Surface:
     @cached_property
     def grid(self) -> Points:
         """Its points (n, m, 3), so close that flat patches keep to the tolerance."""
-        known: dict[tuple[float, float], Points] = {}
-        n = m = _FEWEST
-        points = self._points(n, m, known)
+        points = self._points(_FEWEST, _FEWEST)
         fine = tolerance_for(float(np.ptp(points.reshape(-1, 3), axis=0).max()), self.tolerance)
-        while n < _MOST or m < _MOST:
-            rows = _misses(points) > fine
-            columns = _misses(points.swapaxes(0, 1)) > fine
-            if not (rows and n < _MOST) and not (columns and m < _MOST):
-                break
-            n = 2 * n if rows and n < _MOST else n
-            m = 2 * m if columns and m < _MOST else m
-            points = self._points(n, m, known)
-        return points
+        while True:
+            n, m = (count - 1 for count in points.shape[:2])
+            rows = n < _MOST and _misses(points) > fine
+            columns = m < _MOST and _misses(points.swapaxes(0, 1)) > fine
+            if not rows and not columns:
+                return points
+            points = self._halved(points, 2 if rows else 1, 2 if columns else 1)
 
-    def _points(self, n: int, m: int, known: dict[tuple[float, float], Points]) -> Points:
-        us, vs = np.meshgrid(np.linspace(0, 1, n + 1), np.linspace(0, 1, m + 1), indexing="ij")
-        places = list(zip(us.reshape(-1).tolist(), vs.reshape(-1).tolist(), strict=True))
-        new = [one for one in places if one not in known]
-        if new:
-            made = self.at(*(np.array(one) for one in zip(*new, strict=True)))
-            known.update(zip(new, made, strict=True))
-        return np.array([known[one] for one in places]).reshape(n + 1, m + 1, 3)
+    def _points(self, n: int, m: int) -> Points:
+        us, vs = _places(n, m)
+        return self.at(us.reshape(-1), vs.reshape(-1)).reshape(n + 1, m + 1, 3)
+
+    def _halved(self, points: Points, along: int, across: int) -> Points:
+        """A grid of points so many times finer each way; those that are known are kept."""
+        us, vs = _places(along * (points.shape[0] - 1), across * (points.shape[1] - 1))
+        found = np.empty((*us.shape, 3))
+        new = np.ones(us.shape, dtype=bool)
+        found[::along, ::across] = points
+        new[::along, ::across] = False
+        found[new] = self.at(us[new], vs[new])
+        return found
 
     @cached_property
     def key(self) -> str:
@@ -165,7 +181,7 @@ class Surface:
         return (4 * fine - coarse) / 3
 
     def _area_of(self, count: int) -> float:
-        points = self._points(count, count, {})
+        points = self._points(count, count)
         index = np.arange((count + 1) ** 2).reshape(count + 1, count + 1)
         return Mesh(points.reshape(-1, 3), _patches(index)).area()
 
@@ -175,10 +191,16 @@ class Surface:
 
     def placed(self, matrix: Matrix) -> Surface:
         side = self.side if np.linalg.det(matrix[:3, :3]) > 0 else -self.side
-        return Surface(self.rule, matrix @ self.matrix, side, self.tolerance, self.coat)
+        return replace(self, matrix=matrix @ self.matrix, side=side)
 
     def flipped(self) -> Surface:
-        return Surface(self.rule, self.matrix, -self.side, self.tolerance)
+        return replace(self, side=-self.side, coat=None)
+
+
+def _places(n: int, m: int) -> tuple[Points, Points]:
+    """u and v (n + 1, m + 1) of a grid."""
+    us, vs = np.meshgrid(np.linspace(0, 1, n + 1), np.linspace(0, 1, m + 1), indexing="ij")
+    return us, vs
 
 
 def _misses(points: Points) -> float:
@@ -219,11 +241,18 @@ def patch(points: Points) -> Surface:
         found: Points = np.einsum("kjc,kj->kc", rows, across(v))
         return found
 
-    return Surface(rule)
+    def slopes(u: Points, v: Points) -> tuple[Points, Points]:
+        rows, bends = ((along(u, k) @ flat).reshape(-1, m, 3) for k in (0, 1))
+        return np.einsum("kjc,kj->kc", bends, across(v)), np.einsum(
+            "kjc,kj->kc", rows, across(v, 1)
+        )
+
+    return Surface(rule, slopes=slopes)
 
 
-def _basis(count: int) -> Callable[[Points], Points]:
-    """The weights (k, count) of so many control points at places from 0 to 1."""
+def _basis(count: int) -> PPoly:
+    """The weights (k, count) of so many control points at places from 0 to 1; asked with a second
+    figure, their derivatives."""
     from scipy.interpolate import BSpline, PPoly
 
     degree = min(3, count - 1)
@@ -231,10 +260,9 @@ def _basis(count: int) -> Callable[[Points], Points]:
     knots = np.concatenate([np.zeros(degree + 1), inner, np.ones(degree + 1)])
     each = [PPoly.from_spline(BSpline(knots, own, degree)) for own in np.eye(count)]
     real = np.diff(knots) > 0  # knots that coincide have nothing between them
-    weights: Callable[[Points], Points] = PPoly(
+    return PPoly(
         np.stack([one.c for one in each], axis=-1)[:, real], np.append(knots[:-1][real], 1.0)
     )
-    return weights
 
 
 def _by_share(curve: Curve) -> Callable[[Points], Points]:
@@ -256,16 +284,29 @@ def _by_share(curve: Curve) -> Callable[[Points], Points]:
 
 def ruled(first: Curve, second: Curve) -> Surface:
     """Straight lines between two curves, at equal shares of their lengths."""
-    a, b = _by_share(first), _by_share(second)
     if len(first.pieces) == len(second.pieces) == 1:
         match first.pieces[0], second.pieces[0]:
-            case Straight() as low, Straight() as high:  # shares of a line are its parameters
-                a, b = low.at, high.at
+            case Straight() as low, Straight() as high:
+                return _between_lines(low, high)
+    a, b = _by_share(first), _by_share(second)
 
     def rule(u: Points, v: Points) -> Points:
         return (1 - v)[:, None] * a(u) + v[:, None] * b(u)
 
     return Surface(rule)
+
+
+def _between_lines(low: Straight, high: Straight) -> Surface:
+    """The twisted plane between two lines, on which shares of a line are its parameters."""
+
+    def rule(u: Points, v: Points) -> Points:
+        return (1 - v)[:, None] * low.at(u) + v[:, None] * high.at(u)
+
+    def slopes(u: Points, v: Points) -> tuple[Points, Points]:
+        along = (1 - v)[:, None] * low.slope(u) + v[:, None] * high.slope(u)
+        return along, high.at(u) - low.at(u)
+
+    return Surface(rule, slopes=slopes)
 
 
 def through_curves(curves: Sequence[Curve]) -> Surface:
@@ -327,7 +368,7 @@ def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> S
     def make() -> manifold3d.Manifold:
         points = surface.grid
         n, m, _ = points.shape
-        us, vs = np.meshgrid(np.linspace(0, 1, n), np.linspace(0, 1, m), indexing="ij")
+        us, vs = _places(n - 1, m - 1)
         normals = _shared(points, surface.normals(us.reshape(-1), vs.reshape(-1)))
         _refuse_folding(points, normals, (low, high), us, vs)
         below, above = points + low * normals, points + high * normals
