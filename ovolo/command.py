@@ -17,7 +17,7 @@ from ovolo.drawing.views import SIZES, VIEWS
 from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
 from ovolo.formats.attached import everything_named, folder_shelf, read_files
-from ovolo.meaning.attached import Tables
+from ovolo.meaning.attachments import Tables
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from ovolo.formats.attached import everything_named, folder_shelf, read_files
-from ovolo.meaning.attached import Tables
+from ovolo.meaning.attachments import Tables
 from ovolo.outcome.outcome import Outcome, outcome_of, plain_value
 from ovolo.problems import Problem
 

@@ -13,6 +13,7 @@ from ovolo.drawing.marks import TEXT, Group, Label, Stroke, flat, lines
 from ovolo.drawing.views import PLAN, View
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import arc_through, polyline
+from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.types import Points
 from ovolo.outcome.dims import Dim
 from ovolo.quantities.show import DisplayUnits, grouped, show_quantity
@@ -75,7 +76,7 @@ def is_seen(dim: Dim, view: View) -> bool:
     if dim.form == "level":
         return True
     points = [view.placed(p) for p in (dim.start, dim.end, dim.apex) if p is not None]
-    return float(np.ptp([p[2] for p in points])) < _FLAT and dim.measured > 1e-9
+    return float(np.ptp([p[2] for p in points])) < _FLAT and dim.measured > SAME_SHARE
 
 
 def _role(dim: Dim) -> str:
@@ -217,7 +218,7 @@ def _along(p: Points, q: Points, text: str, role: str) -> Iterator[Label]:
     it, below it, then in rows further off and beyond its ends."""
     along = _unit(q - p)
     angle = math.atan2(along[1], along[0])
-    if not -math.pi / 2 + 1e-9 < angle <= math.pi / 2 + 1e-9:
+    if not -math.pi / 2 + SAME_SHARE < angle <= math.pi / 2 + SAME_SHARE:
         along, angle = -along, angle - math.copysign(math.pi, angle)
         p, q = q, p
     up = _left(along)

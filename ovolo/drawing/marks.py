@@ -10,6 +10,7 @@ import numpy as np
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
 from ovolo.geometry.regions.lettering import text_width
+from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.types import Points
 
 WEIGHTS = {
@@ -81,7 +82,7 @@ class Page:
 def lines(segments: Iterable[tuple[Points, Points]], role: str) -> Iterator[Stroke]:
     """Straight lines as strokes."""
     for a, b in segments:
-        if np.linalg.norm(np.subtract(b, a)) > 1e-9:
+        if np.linalg.norm(np.subtract(b, a)) > SAME_SHARE:
             yield Stroke((polyline(np.array([flat(a), flat(b)])),), role)
 
 

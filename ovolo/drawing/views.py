@@ -10,7 +10,7 @@ import numpy as np
 
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import Matrix
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import LEAST, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
@@ -96,4 +96,4 @@ def _is_seen(piece: Piece) -> bool:
 
 def _is_edge_on(arc: Arc) -> bool:
     size = float(np.linalg.norm(arc.u)) * float(np.linalg.norm(arc.v))
-    return float(np.linalg.norm(np.cross(arc.u, arc.v))) <= 1e-9 * max(size, 1e-300)
+    return float(np.linalg.norm(np.cross(arc.u, arc.v))) <= SAME_SHARE * max(size, LEAST)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ovolo.meaning.program import Program
-from ovolo.meaning.used import yield_fields
+from ovolo.meaning.study_kinds import yield_fields
 from ovolo.quantities.kinds import same_kind
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet

@@ -12,7 +12,7 @@ from ovolo.formats.table_csv import shown_rows
 from ovolo.geometry.attached_drawing import AttachedDrawing
 from ovolo.geometry.solids.attached_solid import AttachedSolid
 from ovolo.geometry.underlay import Underlay
-from ovolo.meaning.attached import Attached, OtherStudy, Tables, study_key
+from ovolo.meaning.attachments import Attached, OtherStudy, Tables, study_key
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
 from ovolo.sheet.names import files_named, studies_used

@@ -24,6 +24,7 @@ from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region
+from ovolo.geometry.same import ROUNDING
 from ovolo.geometry.solids.solid import Solid
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
@@ -179,7 +180,7 @@ def _add_piece(space: Any, piece: Piece, attributes: dict[str, Any]) -> None:
         space.add_line(piece.a, piece.b, dxfattribs=attributes)
         return
     assert isinstance(piece, Arc)
-    whole = abs(abs(piece.sweep) - _TURN) < 1e-12
+    whole = abs(abs(piece.sweep) - _TURN) < ROUNDING
     axes = axes_of(piece)
     upwards = float(np.cross(axes.major, axes.minor)[2]) > 0
     begin, end = (axes.begin, axes.end) if upwards else (-axes.begin, -axes.end)

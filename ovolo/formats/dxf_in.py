@@ -19,6 +19,7 @@ import numpy as np
 
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.same import ROUNDING, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
@@ -27,7 +28,6 @@ MOST_CURVES = 20_000
 _DEEPEST = 8
 """How deeply blocks within blocks are unfolded."""
 
-_SMALLEST = 1e-6
 _TURN = 2 * math.pi
 
 
@@ -132,7 +132,7 @@ def _unfolded(entities: Any, depth: int, name: str) -> Iterator[Any]:
 
 def _curve(entity: Any, size: float) -> Curve | None:
     rule = _RULES.get(entity.dxftype())
-    pieces = tuple(piece for piece in rule(entity) if piece.length > _SMALLEST) if rule else ()
+    pieces = tuple(piece for piece in rule(entity) if piece.length > SMALLEST) if rule else ()
     if not pieces:
         return None
     matrix = np.diag([size, size, size, 1.0])
@@ -200,9 +200,9 @@ def _segments(corners: list[tuple[Points, float]], closed: bool, normal: Points)
     pieces: list[Piece] = []
     for (a, bulge), (b, _) in itertools.pairwise(corners):
         chord = b - a
-        if np.linalg.norm(chord) < _SMALLEST:
+        if np.linalg.norm(chord) < SMALLEST:
             continue
-        if abs(bulge) < 1e-12:
+        if abs(bulge) < ROUNDING:
             pieces.append(Straight(a, b))
             continue
         sweep = 4 * math.atan(bulge)

@@ -14,7 +14,7 @@ from importlib import import_module
 from pathlib import PurePath
 
 from ovolo.drawing.marks import Page
-from ovolo.meaning.attached import Attached
+from ovolo.meaning.attachments import Attached
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure

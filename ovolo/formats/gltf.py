@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.formats.format import SOLIDS, Format
+from ovolo.geometry.same import ROUNDING
 from ovolo.outcome.part import Part, Placed
 from ovolo.sheet.colours import channels
 
@@ -114,7 +115,7 @@ def _unit(normals: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
 
 def _matrix(matrix: np.ndarray[Any, Any]) -> dict[str, Any]:
     """The matrix of a node, by columns; none where it changes nothing."""
-    if np.allclose(matrix, np.eye(4), atol=1e-12, rtol=0):
+    if np.allclose(matrix, np.eye(4), atol=ROUNDING, rtol=0):
         return {}
     return {"matrix": matrix.T.reshape(-1).tolist()}
 

@@ -15,6 +15,7 @@ from ovolo.formats.exchange import DERIVED, Entities, Entity, Word, exchange_fil
 from ovolo.formats.format import SOLIDS, Format
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant
+from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.solid import Shape, Solid
 from ovolo.geometry.types import Floats
 from ovolo.outcome.part import Part
@@ -127,7 +128,7 @@ class _Model:
     def _item(self, shape: Shape, matrix: Floats, colour: str) -> Entity:
         """A map holds no shear, so what is sheared has a map of its own."""
         gram = matrix[:3, :3].T @ matrix[:3, :3]
-        sheared = np.abs(gram - np.diag(np.diag(gram))).max() > 1e-9 * float(gram.max())
+        sheared = np.abs(gram - np.diag(np.diag(gram))).max() > SAME_SHARE * float(gram.max())
         if sheared:
             source = self._map(f"{shape.key}:{matrix.tobytes().hex()}", False, colour, Solid(shape, matrix).mesh)  # fmt: skip
             return self.make("IfcMappedItem", source, self._operator(np.eye(4)))

@@ -14,6 +14,7 @@ from ovolo.formats.format import Format
 from ovolo.formats.inks import INKS
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.regions.lettering import EM, FONT
+from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.types import Points
 
 _POINT = 72 / 25.4
@@ -92,7 +93,7 @@ def _cubics(piece: Piece) -> list[Points]:
     if isinstance(piece, Cubic):
         return [piece.poles]
     assert isinstance(piece, Arc)
-    count = max(math.ceil(abs(piece.sweep) / _EIGHTH - 1e-9), 1)
+    count = max(math.ceil(abs(piece.sweep) / _EIGHTH - SAME_SHARE), 1)
     edges = np.linspace(0.0, 1.0, count + 1)
     step = piece.sweep / count
     handle = 4 / 3 * math.tan(step / 4) / piece.sweep

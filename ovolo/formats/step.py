@@ -17,6 +17,7 @@ from ovolo.formats.step_stack import Shell, count_faces, stack_layers, stack_she
 from ovolo.formats.step_turned import turned_faces, turned_profile
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant, keeps_lengths
+from ovolo.geometry.same import LEAST, ROUNDING
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
 from ovolo.outcome.part import Part, Placed
@@ -67,7 +68,7 @@ def _count_faces(group: Placed) -> int:
         return times * finished.count
     mesh = solid.mesh
     vectors = mesh.area_vectors()
-    normals = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
+    normals = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), LEAST)
     return times * sum(1 for _ in _planes(mesh, normals))
 
 
@@ -107,7 +108,7 @@ def _breps(file: StepFile, solid: Solid, name: str) -> Iterator[int]:
 def _facets(file: StepFile, mesh: Mesh) -> Iterator[int]:
     """The flat faces of a mesh: triangles in one plane beside each other are one face."""
     vectors = mesh.area_vectors()
-    normals = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
+    normals = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), LEAST)
     for group in _planes(mesh, normals):
         loops = _outline(mesh.triangles[group]) or None
         corners = mesh.corners
@@ -141,7 +142,7 @@ def _planes(mesh: Mesh, normals: Points) -> Iterator[NDArray[np.int64]]:
     order = np.argsort(backward)
     partner = order[np.searchsorted(backward, half[:, 0] * count + half[:, 1], sorter=order)]
     p, q = np.arange(len(half)) // 3, partner // 3
-    flat = np.sum(normals[p] * normals[q], axis=1) > 1 - 1e-12
+    flat = np.sum(normals[p] * normals[q], axis=1) > 1 - ROUNDING
     size = len(mesh.triangles)
     graph = coo_array((np.ones(int(flat.sum())), (p[flat], q[flat])), shape=(size, size))
     _, label = connected_components(graph, directed=False)

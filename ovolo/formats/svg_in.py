@@ -24,7 +24,7 @@ from ovolo.formats.svg_style import ORIGIN_KEPT, Styles
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import ROUNDING, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
@@ -387,9 +387,9 @@ def arc_between(
     """The elliptic arc of a path's A command by its ends; radii too small are made to fit
     (SVG 1.1, appendix F.6.5 and F.6.6)."""
     rx, ry = abs(rx), abs(ry)
-    if np.linalg.norm(b - a) < 1e-12:
+    if np.linalg.norm(b - a) < ROUNDING:
         return None
-    if rx < 1e-12 or ry < 1e-12:
+    if rx < ROUNDING or ry < ROUNDING:
         return Straight(a, b)
     c, s = math.cos(math.radians(rotation)), math.sin(math.radians(rotation))
     turn = np.array([[c, s], [-s, c]])

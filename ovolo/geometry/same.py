@@ -14,7 +14,14 @@ or a division leaves noise of 1e-13 of a coordinate behind, which is far below i
 SMALLEST = SAME_PLACE
 
 SAME_SHARE = 1e-9
-"""Shares, and entries of placements without a unit, that differ by less are the same."""
+"""Shares, turns in radians, and entries of placements without a unit, that differ by less are the
+same."""
+
+ROUNDING = 1e-12
+"""What a calculation leaves of nothing, beside the sizes it began with."""
+
+LEAST = 1e-300
+"""A divisor in place of 0, where what is divided is 0 as well."""
 
 
 def gathered(values: NDArray[np.float64]) -> NDArray[np.float64] | None:

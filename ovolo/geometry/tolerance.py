@@ -13,6 +13,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
+from ovolo.geometry.same import SAME_SHARE
+
 CHORD_TOLERANCE = 0.05
 """Default distance in mm by which a chord may miss its arc."""
 
@@ -72,4 +74,4 @@ def segments_for(radius: float, tolerance: float | None = None, most: int = MOST
     if radius <= tolerance:
         return fewest
     exact = math.pi / math.acos(radius / (radius + tolerance))
-    return min(max(4 * math.ceil(exact / 4 - 1e-9), fewest), most)
+    return min(max(4 * math.ceil(exact / 4 - SAME_SHARE), fewest), most)

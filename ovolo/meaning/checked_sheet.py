@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from dataclasses import replace
 from functools import lru_cache
 
-from ovolo.meaning import typed
-from ovolo.meaning.attached import Attached, Tables
+from ovolo.meaning import checked_tree
+from ovolo.meaning.attachments import Attached, Tables
 from ovolo.meaning.graph import needed_names, ordered
 from ovolo.meaning.hints import hints
 from ovolo.meaning.program import (
@@ -100,7 +100,7 @@ class _Checking:
         self.tables = tables
         self.names: dict[str, int] = {}
         self.scopes: dict[str, Scope] = {}
-        self.uses: dict[object, typed.Typed] = {}
+        self.uses: dict[object, checked_tree.Typed] = {}
         self.budget = Scope(lambda name: None, list, "").budget
 
     def run(self) -> None:
@@ -240,7 +240,7 @@ class _Checking:
         """The attached table that a line is, by its name."""
         checked = self._line_of(name).checked if name in self.names else None
         value = checked.value if checked is not None else None
-        held = value.value if isinstance(value, typed.Constant) else None
+        held = value.value if isinstance(value, checked_tree.Constant) else None
         return held if isinstance(held, Table) else None
 
     def _tables_of(self, line: ProgramLine) -> tuple[str, ...]:

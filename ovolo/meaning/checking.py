@@ -9,8 +9,8 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-from ovolo.meaning import typed
-from ovolo.meaning.operators import ROUNDED_EDGE, with_unit
+from ovolo.meaning import checked_tree
+from ovolo.meaning.operator_kinds import ROUNDED_EDGE, with_unit
 from ovolo.meaning.scope import Scope
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
@@ -27,7 +27,7 @@ from ovolo.quantities.kinds import (
 )
 from ovolo.sheet import tree
 
-Rule = Callable[[Any, Scope], typed.Typed]
+Rule = Callable[[Any, Scope], checked_tree.Typed]
 _RULES: dict[type[tree.Node], Rule] = {}
 
 
@@ -41,7 +41,7 @@ def checks(kind: type[tree.Node]) -> Callable[[Rule], Rule]:
     return enter
 
 
-def check(node: tree.Node, scope: Scope) -> typed.Typed:
+def check(node: tree.Node, scope: Scope) -> checked_tree.Typed:
     """The checked tree of an expression. Raises Failure with the place within the statement."""
     rule = _RULES[type(node)]
     try:
@@ -50,7 +50,7 @@ def check(node: tree.Node, scope: Scope) -> typed.Typed:
         raise failure.at(node.span) from None
 
 
-def check_as(node: tree.Node, scope: Scope, wanted: Kind, what: str) -> typed.Typed:
+def check_as(node: tree.Node, scope: Scope, wanted: Kind, what: str) -> checked_tree.Typed:
     """The same, refusing anything but the wanted kind."""
     checked = check(node, scope)
     if same_kind(checked.kind, wanted) is None:

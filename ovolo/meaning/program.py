@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.problems import Failure, Note, Problem, Span, UnknownName
 from ovolo.quantities.kinds import (
     Kind,
@@ -39,9 +39,9 @@ class Checked:
     """
 
     kind: Kind
-    value: typed.Typed | None = None
-    terms: dict[str, typed.Typed] = field(default_factory=dict)
-    choices: tuple[typed.Typed, ...] = ()
+    value: checked_tree.Typed | None = None
+    terms: dict[str, checked_tree.Typed] = field(default_factory=dict)
+    choices: tuple[checked_tree.Typed, ...] = ()
     remarks: tuple[tuple[str, Span], ...] = ()
     compiled: dict[str, Callable[..., object]] = field(default_factory=dict, repr=False)
     """What running made of the expressions."""
@@ -162,4 +162,4 @@ def value_of(figures: Sequence[float], kind: Kind | None) -> Any:
 def choices_of(line: ProgramLine) -> list[Any]:
     """The values an input offers to choose from, if it does."""
     choices = line.checked.choices if line.checked is not None else ()
-    return [choice.value for choice in choices if isinstance(choice, typed.Constant)]
+    return [choice.value for choice in choices if isinstance(choice, checked_tree.Constant)]

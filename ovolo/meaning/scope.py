@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.meaning.other_names import other_name
 from ovolo.problems import Span, UnknownName, nearest_name
 from ovolo.quantities.kinds import (
@@ -36,7 +36,7 @@ class Scope:
     remarks: list[tuple[str, Span]] = field(default_factory=list)
     """Quiet hints found on the way."""
 
-    uses: dict[object, typed.Typed] = field(default_factory=dict)
+    uses: dict[object, checked_tree.Typed] = field(default_factory=dict)
     """Bodies already checked, by function and the kinds it was used with."""
 
     tables: Callable[[str], Table | None] = lambda name: None
@@ -76,7 +76,7 @@ class Definition:
     body: tree.Node
     parameters: tuple[tree.Parameter, ...]
     scope: Scope
-    source: typed.Source
+    source: checked_tree.Source
     name: str
 
 

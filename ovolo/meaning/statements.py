@@ -6,14 +6,14 @@ from collections.abc import Callable, Mapping, Sequence
 
 from ovolo.geometry.solids.attached_solid import AttachedSolid
 from ovolo.geometry.underlay import Underlay
-from ovolo.meaning import typed
-from ovolo.meaning.attached import Attached, OtherStudy, Tables, study_key
+from ovolo.meaning import checked_tree
+from ovolo.meaning.attachments import Attached, OtherStudy, Tables, study_key
 from ovolo.meaning.checker import check, check_as
 from ovolo.meaning.graph import needed_names
-from ovolo.meaning.operators import ROUNDED_EDGE
+from ovolo.meaning.operator_kinds import ROUNDED_EDGE
 from ovolo.meaning.program import Checked, Program
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
-from ovolo.meaning.used import study_function
+from ovolo.meaning.study_kinds import study_function
 from ovolo.problems import Failure, Span, nearest_name
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import (
@@ -42,10 +42,10 @@ class LineChecker:
         self.tables, self.program_of = tables, program_of
         self.overruled = scope.overruled
 
-    def check(self, node: tree.Node) -> typed.Typed:
+    def check(self, node: tree.Node) -> checked_tree.Typed:
         return check(node, self.scope)
 
-    def check_as(self, node: tree.Node, wanted: Kind, what: str) -> typed.Typed:
+    def check_as(self, node: tree.Node, wanted: Kind, what: str) -> checked_tree.Typed:
         return check_as(node, self.scope, wanted, what)
 
     def line_kind(self, name: str) -> Kind | None:
@@ -54,14 +54,14 @@ class LineChecker:
     def done(
         self,
         kind: Kind,
-        value: typed.Typed | None = None,
-        terms: Mapping[str, typed.Typed] | None = None,
-        choices: tuple[typed.Typed, ...] = (),
+        value: checked_tree.Typed | None = None,
+        terms: Mapping[str, checked_tree.Typed] | None = None,
+        choices: tuple[checked_tree.Typed, ...] = (),
     ) -> Checked:
         return Checked(kind, value, dict(terms or {}), choices)
 
-    def sides(self, value: typed.Typed) -> Sequence[typed.Typed]:
-        return value.operands if isinstance(value, typed.Compared) else ()
+    def sides(self, value: checked_tree.Typed) -> Sequence[checked_tree.Typed]:
+        return value.operands if isinstance(value, checked_tree.Compared) else ()
 
     def remark_edges(self, kind: Kind, span: Span) -> None:
         if kind == EDGE:
@@ -69,7 +69,7 @@ class LineChecker:
 
     # --- inputs ---
 
-    def literal(self, node: tree.Node) -> typed.Typed:
+    def literal(self, node: tree.Node) -> checked_tree.Typed:
         checked = self.check(node)
         if not _is_literal(checked):
             raise Failure(
@@ -79,9 +79,9 @@ class LineChecker:
             )
         return checked
 
-    def choices(self, nodes: Sequence[tree.Node]) -> list[tuple[typed.Typed, tree.Node]]:
+    def choices(self, nodes: Sequence[tree.Node]) -> list[tuple[checked_tree.Typed, tree.Node]]:
         """Values written out, or the cells of a column of an attached table."""
-        found: list[tuple[typed.Typed, tree.Node]] = []
+        found: list[tuple[checked_tree.Typed, tree.Node]] = []
         for node in nodes:
             owner = node.owner if isinstance(node, tree.Member) else None
             table = self.scope.tables(owner.name) if isinstance(owner, tree.Name) else None
@@ -94,7 +94,7 @@ class LineChecker:
             cells = dict.fromkeys(
                 cell if isinstance(cell, str) else cell.item() for cell in table[node.name]
             )
-            found += [(typed.Constant(kind, node.span, cell), node) for cell in cells]
+            found += [(checked_tree.Constant(kind, node.span, cell), node) for cell in cells]
         return found
 
     # --- functions ---
@@ -109,7 +109,7 @@ class LineChecker:
                 inner = self.scope.within(dict.fromkeys(parameters, YES_NO))
                 failure = unknown_name(name, inner, list(WORDS))
                 raise failure.at(dict(reversed(references(content))).get(name, content.name_span))
-        source = typed.Source(content.name, self.line)
+        source = checked_tree.Source(content.name, self.line)
         definition = Definition(content.value, content.parameters, self.scope, source, content.name)
         return Checked(function_kind(definition))
 
@@ -127,10 +127,12 @@ class LineChecker:
             raise Failure(table.message, table.hint)
         assert not isinstance(table, OtherStudy)
         held = table.solid if isinstance(table, AttachedSolid) else table
-        value = typed.Constant(table.kind, content.name_span, held)
+        value = checked_tree.Constant(table.kind, content.name_span, held)
         return Checked(table.kind, value, self._calibration(content.calibration, table))
 
-    def _calibration(self, said: tree.Calibration | None, file: Attached) -> dict[str, typed.Typed]:
+    def _calibration(
+        self, said: tree.Calibration | None, file: Attached
+    ) -> dict[str, checked_tree.Typed]:
         """What is said of how a picture lies, by the names of `calibrated`."""
         if said is None:
             return {}
@@ -164,14 +166,14 @@ class LineChecker:
             )
         program = self.program_of(other.text, other.reached)
         kind = study_function(content.study, other.digest, program)
-        return Checked(kind, typed.Constant(kind, content.name_span, program))
+        return Checked(kind, checked_tree.Constant(kind, content.name_span, program))
 
 
-def _is_literal(value: typed.Typed) -> bool:
+def _is_literal(value: checked_tree.Typed) -> bool:
     match value:
-        case typed.Constant():
+        case checked_tree.Constant():
             return True
-        case typed.Items(items=items) | typed.PointOf(coordinates=items):
+        case checked_tree.Items(items=items) | checked_tree.PointOf(coordinates=items):
             return all(_is_literal(item) for item in items)
     return False
 

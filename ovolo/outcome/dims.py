@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.same import ROUNDING, SAME_SHARE
 from ovolo.geometry.types import Points
 from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
 from ovolo.quantities.show import DisplayUnits, Shown, show_quantity
@@ -100,7 +101,7 @@ def _across(along: Points) -> Points:
     or of no length, along x."""
     level = np.array([along[1], -along[0], 0.0])
     size = float(np.linalg.norm(level))
-    return np.array([1.0, 0.0, 0.0]) if size <= 1e-9 * np.linalg.norm(along) else level / size
+    return np.array([1.0, 0.0, 0.0]) if size <= SAME_SHARE * np.linalg.norm(along) else level / size
 
 
 def _tick(at: Points, along: Points, size: float) -> tuple[Points, Points]:
@@ -138,7 +139,7 @@ def _arc(dim: Dim) -> Points:
     u = p / (np.linalg.norm(p) or 1.0)
     across = q - (q @ u) * u
     size = float(np.linalg.norm(across))
-    v = _across(u) if size < 1e-12 else across / size
+    v = _across(u) if size < ROUNDING else across / size
     turns = np.linspace(0.0, dim.measured, max(int(dim.measured / 0.1), 2) + 1)[:, None]
     points: Points = apex + radius * (np.cos(turns) * u + np.sin(turns) * v)
     return points

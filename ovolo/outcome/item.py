@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.outcome.outcome import Outcome, show_value
 from ovolo.outcome.part import construction_of
 from ovolo.problems import Failure
@@ -48,7 +48,7 @@ def item_values(outcome: Outcome, name: str, index: int) -> list[LocalValue]:
 
 
 def _values_of(
-    node: typed.ForEach, line: LineOutcome, index: int, outcome: Outcome
+    node: checked_tree.ForEach, line: LineOutcome, index: int, outcome: Outcome
 ) -> list[LocalValue]:
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
     frame: Frame = {None: Run(values, outcome.units, [])}
@@ -77,15 +77,17 @@ def _whereabouts(line: LineOutcome, index: int, outcome: Outcome) -> list[LocalV
     return [LocalValue("index", str(index)), LocalValue("middle", str(middle))]
 
 
-def _comprehension(node: typed.Typed | None, outcome: Outcome) -> typed.ForEach | None:
+def _comprehension(
+    node: checked_tree.Typed | None, outcome: Outcome
+) -> checked_tree.ForEach | None:
     """The comprehension whose items are those of a value, placed or not, item by item."""
     match node:
-        case typed.ForEach(body=body) if not isinstance(body.kind, ListOf):
+        case checked_tree.ForEach(body=body) if not isinstance(body.kind, ListOf):
             return node
-        case typed.Line(name=name):
+        case checked_tree.Line(name=name):
             checked = outcome.program.by_name[name].checked
             return _comprehension(checked.value, outcome) if checked is not None else None
-        case typed.WordCall(word=word, positional=(first, *_)) if word.trade == "placing":
+        case checked_tree.WordCall(word=word, positional=(first, *_)) if word.trade == "placing":
             return _comprehension(first, outcome)
     return None
 
@@ -101,37 +103,37 @@ class _Explained:
         if isinstance(kind, Quantity | PointKind) or kind in (YES_NO, TEXT):
             self.found.append(LocalValue(name, str(show_value(value, kind, self.units))))
 
-    def body(self, node: typed.Typed, frame: Frame) -> None:
+    def body(self, node: checked_tree.Typed, frame: Frame) -> None:
         """The local lines of a function called, and what words were given that varies."""
         match node:
-            case typed.FunctionCall():
+            case checked_tree.FunctionCall():
                 self._function(node, frame)
-            case typed.Locals(lines=lines, value=value):
+            case checked_tree.Locals(lines=lines, value=value):
                 inner = dict(frame)
                 for name, line in lines:
                     inner[name] = compiled(line)(inner)
                     self.add(name, inner[name], line.kind)
                 self.body(value, inner)
-            case typed.Chosen():
+            case checked_tree.Chosen():
                 chosen = compiled(node.condition)(frame)
                 self.body(node.chosen if chosen else node.other, frame)
-            case typed.WordCall():
+            case checked_tree.WordCall():
                 if node.positional:
                     self.body(node.positional[0], frame)
                 for name, value in _arguments(node):
                     if _is_local(value):
                         self.add(f"{node.word.name} {name}", compiled(value)(frame), value.kind)
 
-    def _function(self, node: typed.FunctionCall, frame: Frame) -> None:
+    def _function(self, node: checked_tree.FunctionCall, frame: Frame) -> None:
         inner: Frame = {**compiled(node.function)(frame), None: frame[None]}
         for name, argument in zip(node.parameters, node.arguments, strict=True):
             inner[name] = compiled(argument)(frame)
-            if not isinstance(argument, typed.LocalName):
+            if not isinstance(argument, checked_tree.LocalName):
                 self.add(name, inner[name], argument.kind)
         self.body(node.body, inner)
 
 
-def _arguments(node: typed.WordCall) -> Iterator[tuple[str, typed.Typed]]:
+def _arguments(node: checked_tree.WordCall) -> Iterator[tuple[str, checked_tree.Typed]]:
     """The further arguments of a word by name."""
     names = [parameter.name for parameter in node.word.parameters]
     for at, value in enumerate(node.positional[1:], start=1):
@@ -140,8 +142,8 @@ def _arguments(node: typed.WordCall) -> Iterator[tuple[str, typed.Typed]]:
         yield name.rstrip("_"), value
 
 
-def _is_local(node: typed.Typed) -> bool:
+def _is_local(node: checked_tree.Typed) -> bool:
     """Whether a value depends on a local name, and is not simply one."""
-    return not isinstance(node, typed.LocalName) and any(
-        isinstance(one, typed.LocalName) for one in typed.descendants(node)
+    return not isinstance(node, checked_tree.LocalName) and any(
+        isinstance(one, checked_tree.LocalName) for one in checked_tree.descendants(node)
     )

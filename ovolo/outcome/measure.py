@@ -18,6 +18,7 @@ import numpy as np
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
+from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import Outcome
@@ -28,9 +29,6 @@ from ovolo.quantities.kinds import Quantity
 from ovolo.quantities.show import show_quantity
 from ovolo.sheet import tree
 from ovolo.sheet.literals import literal_for
-
-SAME = 1e-6
-"""Lengths in mm that differ by less are the same."""
 
 DRAWN = 1e-6
 """What is drawn is known to about this share of its size (float32)."""
@@ -50,7 +48,7 @@ class Edge:
 
     @property
     def closed(self) -> bool:
-        return bool(np.linalg.norm(self.corners[0] - self.corners[-1]) < SAME)
+        return bool(np.linalg.norm(self.corners[0] - self.corners[-1]) < SAME_PLACE)
 
     @property
     def straight(self) -> bool:
@@ -58,10 +56,10 @@ class Edge:
             return False
         along = self.corners[-1] - self.corners[0]
         size = float(np.linalg.norm(along))
-        if size < SAME:
+        if size < SAME_PLACE:
             return False
         off = np.linalg.norm(np.cross(self.corners - self.corners[0], along / size), axis=1)
-        return bool(off.max() < max(SAME, 1e-7 * size))
+        return bool(off.max() < max(SAME_PLACE, 1e-7 * size))
 
     @property
     def length(self) -> float:
@@ -204,7 +202,7 @@ def _arc_through(corners: Points) -> Edge | None:
     ab, ac = b - a, c - a
     normal = np.cross(ab, ac)
     square = float(normal @ normal)
-    if square < 1e-12 * float(ab @ ab) * float(ac @ ac) or square == 0:
+    if square < ROUNDING * float(ab @ ab) * float(ac @ ac) or square == 0:
         return None
     to_centre = (np.cross(normal, ab) * (ac @ ac) + np.cross(ac, normal) * (ab @ ab)) / (2 * square)
     radius = float(np.linalg.norm(to_centre))
@@ -300,10 +298,10 @@ def _between_segments(p: Points, q: Points, r: Points, s: Points) -> tuple[Point
     d, e, w = q - p, s - r, p - r
     a, f, b = float(d @ d), float(e @ e), float(d @ e)
     c, g = float(d @ w), float(e @ w)
-    if a < SAME**2:
-        t = 0.0 if f < SAME**2 else min(max(g / f, 0.0), 1.0)
+    if a < SAME_PLACE**2:
+        t = 0.0 if f < SAME_PLACE**2 else min(max(g / f, 0.0), 1.0)
         return p, r + t * e
-    if f < SAME**2:
+    if f < SAME_PLACE**2:
         return p + min(max(-c / a, 0.0), 1.0) * d, r
     square = a * f - b * b
     if square < 1e-14 * a * f:
@@ -367,11 +365,11 @@ class _NamedLengths:
 
     def said(self, value: float) -> str:
         """A length as the sheet would write it: by a name, its opposite, or its half."""
-        if abs(value) < SAME:
+        if abs(value) < SAME_PLACE:
             return f"0 {self.units.length_unit.symbol}"
         for factor, pattern in ((1, "{}"), (-1, "-{}"), (2, "{} / 2"), (-2, "-{} / 2")):
             for length, name in self.lengths:
-                if math.isclose(length, value * factor, rel_tol=DRAWN, abs_tol=SAME):
+                if math.isclose(length, value * factor, rel_tol=DRAWN, abs_tol=SAME_PLACE):
                     return pattern.format(name)
         return literal_for(float(f"{value:.7g}"), LENGTH, "", self.units)
 

@@ -11,8 +11,8 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from ovolo.meaning import typed
-from ovolo.meaning.attached import Tables
+from ovolo.meaning import checked_tree
+from ovolo.meaning.attachments import Tables
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program, problem_at
 from ovolo.outcome.dims import Dim, dim_of
@@ -383,7 +383,7 @@ def check_message(line: LineOutcome) -> str:
 def _measured(line: LineOutcome, units: DisplayUnits) -> str:
     """The numbers of a comparison, such as "550 mm <= 600 mm <= 700 mm"."""
     compared = line.line.checked.value if line.line.checked is not None else None
-    if not line.has_value or not isinstance(compared, typed.Compared):
+    if not line.has_value or not isinstance(compared, checked_tree.Compared):
         return ""
     values = [line.result.terms[f"side {at}"] for at in range(len(compared.operands))]  # type: ignore[union-attr]
     kind = compared.operands[0].kind

@@ -23,7 +23,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figures_in, point_width
-from ovolo.meaning.used import StudyFunction, yield_fields
+from ovolo.meaning.study_kinds import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, is_said, show_line, show_value, unit_shown
 from ovolo.outcome.part import Part, construction_of

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
+from ovolo.geometry.same import SAME_SHARE
 from ovolo.outcome import typeset
 from ovolo.outcome.outcome import (
     Outcome,
@@ -108,7 +109,7 @@ def _exactness(one: LineOutcome) -> str:
 def round_up(share: float) -> float:
     """Two digits, never less."""
     step = 10.0 ** (math.floor(math.log10(share)) - 1)
-    return math.ceil(share / step - 1e-9) * step
+    return math.ceil(share / step - SAME_SHARE) * step
 
 
 def _parameters(content: tree.Content) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import Any
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.problems import Failure, OneByOne
 from ovolo.quantities.kinds import (
     ListOf,
@@ -34,8 +34,8 @@ from ovolo.running.values import (
 )
 
 
-@compiles(typed.WordCall)
-def _word_call(node: typed.WordCall, together: Together) -> Code:
+@compiles(checked_tree.WordCall)
+def _word_call(node: checked_tree.WordCall, together: Together) -> Code:
     word, span = node.word, node.span
     arguments = [*((at, value) for at, value in enumerate(node.positional)), *node.named]
     compile_one = settled_node if word.settles else compiled_node
@@ -74,7 +74,7 @@ def _word_call(node: typed.WordCall, together: Together) -> Code:
     return Code(run, many)
 
 
-def _argument(code: Code, value: typed.Typed, name: str, whole: bool, gaps: str) -> Closure:
+def _argument(code: Code, value: checked_tree.Typed, name: str, whole: bool, gaps: str) -> Closure:
     inner, span = code.run, value.span
     if whole:
         return lambda frame: as_whole(inner(frame), name, span)
@@ -97,8 +97,8 @@ def _argument(code: Code, value: typed.Typed, name: str, whole: bool, gaps: str)
     return run
 
 
-@compiles(typed.FunctionCall)
-def _function_call(node: typed.FunctionCall, together: Together) -> Code:
+@compiles(checked_tree.FunctionCall)
+def _function_call(node: checked_tree.FunctionCall, together: Together) -> Code:
     arguments = [compiled_node(argument, together) for argument in node.arguments]
     many = frozenset(
         name for name, code in zip(node.parameters, arguments, strict=True) if code.many
@@ -128,22 +128,22 @@ def _function_call(node: typed.FunctionCall, together: Together) -> Code:
     return Code(run, body.many)
 
 
-def _captured(function: typed.Typed, together: Together) -> Closure:
+def _captured(function: checked_tree.Typed, together: Together) -> Closure:
     """The local values around a function; those of n at once cannot be carried along."""
-    if isinstance(function, typed.LocalName) and together:
+    if isinstance(function, checked_tree.LocalName) and together:
         raise OneByOne
     return compiled_node(function, together).run
 
 
-@compiles(typed.FunctionValue)
-def _function_value(node: typed.FunctionValue, together: Together) -> Code:
+@compiles(checked_tree.FunctionValue)
+def _function_value(node: checked_tree.FunctionValue, together: Together) -> Code:
     if together:
         raise OneByOne
     return Code(lambda frame: {name: value for name, value in frame.items() if name is not None})
 
 
-@compiles(typed.Applied)
-def _applied(node: typed.Applied, together: Together) -> Code:
+@compiles(checked_tree.Applied)
+def _applied(node: checked_tree.Applied, together: Together) -> Code:
     captured = _captured(node.function, together)
     body = _Body(node)
     return Code(lambda frame: _Handed(body, {**captured(frame), None: frame[None]}))
@@ -152,7 +152,7 @@ def _applied(node: typed.Applied, together: Together) -> Code:
 class _Body:
     """The body of a function that is handed to a word, for single values and for many at once."""
 
-    def __init__(self, node: typed.Applied) -> None:
+    def __init__(self, node: checked_tree.Applied) -> None:
         self.node = node
         self.parameters = node.parameters
         self.single = compiled_body(node.body, ALONE).run

@@ -24,7 +24,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.problems import Failure, OneByOne, Span
 from ovolo.quantities.kinds import (
     YES_NO,
@@ -131,10 +131,10 @@ class Code:
 
 
 Rule = Callable[[Any, Together], Code]
-_RULES: dict[type[typed.Typed], Rule] = {}
+_RULES: dict[type[checked_tree.Typed], Rule] = {}
 
 
-def compiles(kind: type[typed.Typed]) -> Callable[[Rule], Rule]:
+def compiles(kind: type[checked_tree.Typed]) -> Callable[[Rule], Rule]:
     """Enters the rule that compiles nodes of one kind."""
 
     def enter(rule: Rule) -> Rule:
@@ -144,7 +144,7 @@ def compiles(kind: type[typed.Typed]) -> Callable[[Rule], Rule]:
     return enter
 
 
-def compiled(node: typed.Typed) -> Closure:
+def compiled(node: checked_tree.Typed) -> Closure:
     """The closure of an expression outside any comprehension."""
     token = _bodies.set({}) if _bodies.get() is None else None
     try:
@@ -157,7 +157,7 @@ def compiled(node: typed.Typed) -> Closure:
 _bodies: ContextVar[dict[tuple[int, Together], Code] | None] = ContextVar("bodies", default=None)
 
 
-def compiled_body(node: typed.Typed, together: Together) -> Code:
+def compiled_body(node: checked_tree.Typed, together: Together) -> Code:
     """The code of a function's body: made once for all its calls within an expression, for functions
     that call functions would else be made over and over."""
     known = _bodies.get()
@@ -169,11 +169,11 @@ def compiled_body(node: typed.Typed, together: Together) -> Code:
     return known[key]
 
 
-def compiled_node(node: typed.Typed, together: Together) -> Code:
+def compiled_node(node: checked_tree.Typed, together: Together) -> Code:
     return _RULES[type(node)](node, together)
 
 
-def alone(node: typed.Typed, together: Together) -> Closure:
+def alone(node: checked_tree.Typed, together: Together) -> Closure:
     """A closure that must not depend on n values at once."""
     code = compiled_node(node, together)
     if code.many:

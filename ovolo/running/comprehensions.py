@@ -10,7 +10,7 @@ import numpy as np
 
 from ovolo.geometry.arrays.setting_out import MOST_ITEMS
 from ovolo.geometry.solids.solid import Copies, Solid
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.problems import Failure, OneByOne
 from ovolo.quantities.kinds import (
     SOLID,
@@ -43,8 +43,8 @@ from ovolo.running.values import (
 from ovolo.words.rounding import snapped
 
 
-@compiles(typed.ForEach)
-def _for_each(node: typed.ForEach, together: Together) -> Code:
+@compiles(checked_tree.ForEach)
+def _for_each(node: checked_tree.ForEach, together: Together) -> Code:
     sources = [alone(node.loops[0].source, together)]
     if any(_mentions(part, together) for part in _parts_of_loops(node)):
         raise OneByOne
@@ -68,7 +68,7 @@ def _for_each(node: typed.ForEach, together: Together) -> Code:
     return Code(run)
 
 
-def _parts_of_loops(node: typed.ForEach) -> Iterator[typed.Typed]:
+def _parts_of_loops(node: checked_tree.ForEach) -> Iterator[checked_tree.Typed]:
     for loop in node.loops:
         yield loop.source
         if loop.condition is not None:
@@ -76,7 +76,7 @@ def _parts_of_loops(node: typed.ForEach) -> Iterator[typed.Typed]:
     yield node.body
 
 
-def _mentions(node: typed.Typed, together: Together) -> bool:
+def _mentions(node: checked_tree.Typed, together: Together) -> bool:
     """Whether an expression depends on any of these local names."""
     if not together:
         return False
@@ -86,7 +86,7 @@ def _mentions(node: typed.Typed, together: Together) -> bool:
         return True
 
 
-def _whole_comprehension(node: typed.ForEach, source: Closure) -> Closure | None:
+def _whole_comprehension(node: checked_tree.ForEach, source: Closure) -> Closure | None:
     """The comprehension run once over arrays, or None where that cannot be."""
     names: Together = frozenset()
     stages: list[Callable[[Frame], Frame]] = []
@@ -133,9 +133,9 @@ def _first_loop(name: str, source: Closure, frame: Frame) -> Frame:
     return {**frame, name: array_of(source(frame))}
 
 
-def _next_loop(loop: typed.Loop, names: Together) -> Callable[[Frame], Frame]:
+def _next_loop(loop: checked_tree.Loop, names: Together) -> Callable[[Frame], Frame]:
     """A further `for`: for each item so far, all items of its own source."""
-    if isinstance(loop.source, typed.Steps) and loop.source.step is None:
+    if isinstance(loop.source, checked_tree.Steps) and loop.source.step is None:
         start = compiled_node(loop.source.start, names)
         end = compiled_node(loop.source.end, names)
         if start.many or end.many:
@@ -190,7 +190,7 @@ def _repeated(value: Any, count: int) -> Any:
     raise OneByOne
 
 
-def item_frames(node: typed.ForEach) -> Callable[[Frame], Iterator[Frame | Gap]]:
+def item_frames(node: checked_tree.ForEach) -> Callable[[Frame], Iterator[Frame | Gap]]:
     """The frame of each item of a comprehension in turn; a gap where an item of a source is one."""
     loops = [
         (
@@ -225,7 +225,7 @@ def item_frames(node: typed.ForEach) -> Callable[[Frame], Iterator[Frame | Gap]]
     return lambda frame: frames(frame, 0)
 
 
-def _item_comprehension(node: typed.ForEach) -> Callable[[Frame], list[Any]]:
+def _item_comprehension(node: checked_tree.ForEach) -> Callable[[Frame], list[Any]]:
     """The comprehension item by item; an item that fails is a gap."""
     frames = item_frames(node)
     body = compiled_node(node.body, ALONE).run

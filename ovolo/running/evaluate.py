@@ -20,8 +20,8 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.tolerance import divided_to
 from ovolo.geometry.underlay import Underlay, calibrated
-from ovolo.meaning import typed
-from ovolo.meaning.attached import Attached
+from ovolo.meaning import checked_tree
+from ovolo.meaning.attachments import Attached
 from ovolo.meaning.program import (
     Checked,
     Program,
@@ -29,7 +29,7 @@ from ovolo.meaning.program import (
     Waits,
     problem_at,
 )
-from ovolo.meaning.used import StudyFunction
+from ovolo.meaning.study_kinds import StudyFunction
 from ovolo.problems import Failure, Note, Problem, unforeseen
 from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import DisplayUnits
@@ -359,7 +359,7 @@ class _Evaluation:
 def _file(line: ProgramLine) -> str:
     """The digest of the file or the study that a line reads, which its text does not tell."""
     value = line.checked.value if line.checked is not None else None
-    held = value.value if isinstance(value, typed.Constant) else None
+    held = value.value if isinstance(value, checked_tree.Constant) else None
     if isinstance(line.kind, StudyFunction):
         return line.kind.digest
     if isinstance(held, Solid):
@@ -367,7 +367,7 @@ def _file(line: ProgramLine) -> str:
     return held.digest if isinstance(held, Attached) else ""
 
 
-def _closure(checked: Checked, role: str, node: typed.Typed) -> Any:
+def _closure(checked: Checked, role: str, node: checked_tree.Typed) -> Any:
     found = checked.compiled.get(role)
     if found is None:
         found = checked.compiled[role] = compiled(node)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.problems import Failure, OneByOne, Span
 from ovolo.quantities.dimension import NUMBER, usual_size
 from ovolo.quantities.kinds import (
@@ -50,26 +50,26 @@ from ovolo.running.values import (
 from ovolo.words.rounding import snapped
 
 
-@compiles(typed.Constant)
-def _constant(node: typed.Constant, together: Together) -> Code:
+@compiles(checked_tree.Constant)
+def _constant(node: checked_tree.Constant, together: Together) -> Code:
     value = node.value
     return Code(lambda frame: value)
 
 
-@compiles(typed.Line)
-def _line(node: typed.Line, together: Together) -> Code:
+@compiles(checked_tree.Line)
+def _line(node: checked_tree.Line, together: Together) -> Code:
     name = node.name
     return Code(lambda frame: frame[None].values[name])
 
 
-@compiles(typed.LocalName)
-def _local(node: typed.LocalName, together: Together) -> Code:
+@compiles(checked_tree.LocalName)
+def _local(node: checked_tree.LocalName, together: Together) -> Code:
     name = node.name
     return Code(lambda frame: frame[name], name in together)
 
 
-@compiles(typed.JoinedText)
-def _joined_text(node: typed.JoinedText, together: Together) -> Code:
+@compiles(checked_tree.JoinedText)
+def _joined_text(node: checked_tree.JoinedText, together: Together) -> Code:
     pieces = [
         (piece, None) if isinstance(piece, str) else (alone(piece, together), piece.kind)
         for piece in node.pieces
@@ -87,8 +87,8 @@ def _joined_text(node: typed.JoinedText, together: Together) -> Code:
     return Code(run)
 
 
-@compiles(typed.Operation)
-def _operation(node: typed.Operation, together: Together) -> Code:
+@compiles(checked_tree.Operation)
+def _operation(node: checked_tree.Operation, together: Together) -> Code:
     codes = [compiled_node(operand, together) for operand in node.operands]
     many = any(code.many for code in codes)
     rule = RULES[node.rule]
@@ -118,7 +118,7 @@ def _operation(node: typed.Operation, together: Together) -> Code:
             guard = f"guard it, for example `if {said} == {nothing} then … else …`"
             hint = (
                 ""
-                if isinstance(node.operands[1], typed.Constant) and node.rule != "power"
+                if isinstance(node.operands[1], checked_tree.Constant) and node.rule != "power"
                 else guard
             )
             raise Failure(what, hint, span) from None
@@ -132,7 +132,7 @@ def _operation(node: typed.Operation, together: Together) -> Code:
     return Code(run)
 
 
-def _nothing(node: typed.Operation) -> str:
+def _nothing(node: checked_tree.Operation) -> str:
     """0 of the kind of what must not be 0: `0 mm` of a length."""
     kind = node.operands[0 if node.rule == "power" else 1].kind
     if not isinstance(kind, Quantity) or kind.dimension == NUMBER:
@@ -142,8 +142,8 @@ def _nothing(node: typed.Operation) -> str:
     return f"0{'' if symbol == '°' else ' '}{symbol}"
 
 
-@compiles(typed.Compared)
-def _compared(node: typed.Compared, together: Together) -> Code:
+@compiles(checked_tree.Compared)
+def _compared(node: checked_tree.Compared, together: Together) -> Code:
     codes = [compiled_node(operand, together) for operand in node.operands]
     within = None if node.within is None else compiled_node(node.within, together)
     many = any(code.many for code in codes) or (within is not None and within.many)
@@ -188,8 +188,8 @@ def _usual_size(kind: Kind | None) -> float:
     return usual_size(kind.dimension) if isinstance(kind, Quantity | PointKind) else 1.0
 
 
-@compiles(typed.Both)
-def _both(node: typed.Both, together: Together) -> Code:
+@compiles(checked_tree.Both)
+def _both(node: checked_tree.Both, together: Together) -> Code:
     codes = [compiled_node(operand, together) for operand in node.operands]
     conjunction = node.operator == "and"
     if any(code.many for code in codes):
@@ -211,8 +211,8 @@ def _both_together(codes: list[Code], conjunction: bool, together: Together, fra
     return result
 
 
-@compiles(typed.Opposite)
-def _opposite(node: typed.Opposite, together: Together) -> Code:
+@compiles(checked_tree.Opposite)
+def _opposite(node: checked_tree.Opposite, together: Together) -> Code:
     code = compiled_node(node.operand, together)
     inner = code.run
     if code.many:
@@ -220,8 +220,8 @@ def _opposite(node: typed.Opposite, together: Together) -> Code:
     return Code(lambda frame: not inner(frame))
 
 
-@compiles(typed.Chosen)
-def _chosen(node: typed.Chosen, together: Together) -> Code:
+@compiles(checked_tree.Chosen)
+def _chosen(node: checked_tree.Chosen, together: Together) -> Code:
     condition = compiled_node(node.condition, together)
     chosen, other = compiled_node(node.chosen, together), compiled_node(node.other, together)
     test, yes, no = condition.run, chosen.run, other.run
@@ -242,8 +242,8 @@ def _chosen(node: typed.Chosen, together: Together) -> Code:
     return Code(run, True)
 
 
-@compiles(typed.Steps)
-def _steps(node: typed.Steps, together: Together) -> Code:
+@compiles(checked_tree.Steps)
+def _steps(node: checked_tree.Steps, together: Together) -> Code:
     start, end = alone(node.start, together), alone(node.end, together)
     step = None if node.step is None else alone(node.step, together)
     whole = is_number(node.start.kind)
@@ -272,8 +272,8 @@ def _steps(node: typed.Steps, together: Together) -> Code:
     return Code(run)
 
 
-@compiles(typed.Items)
-def _items(node: typed.Items, together: Together) -> Code:
+@compiles(checked_tree.Items)
+def _items(node: checked_tree.Items, together: Together) -> Code:
     runs = [alone(item, together) for item in node.items]
     assert isinstance(node.kind, ListOf)
     kind = node.kind.item
@@ -284,8 +284,8 @@ def _items(node: typed.Items, together: Together) -> Code:
     return Code(run)
 
 
-@compiles(typed.PointOf)
-def _point_of(node: typed.PointOf, together: Together) -> Code:
+@compiles(checked_tree.PointOf)
+def _point_of(node: checked_tree.PointOf, together: Together) -> Code:
     codes = [compiled_node(coordinate, together) for coordinate in node.coordinates]
     runs = [code.run for code in codes]
     if any(code.many for code in codes):
@@ -302,8 +302,8 @@ def _point_of(node: typed.PointOf, together: Together) -> Code:
     return Code(lambda frame: np.array([run(frame) for run in runs]))
 
 
-@compiles(typed.Locals)
-def _locals(node: typed.Locals, together: Together) -> Code:
+@compiles(checked_tree.Locals)
+def _locals(node: checked_tree.Locals, together: Together) -> Code:
     lines: list[tuple[str, Closure]] = []
     for name, value in node.lines:
         code = compiled_node(value, together)
@@ -320,8 +320,8 @@ def _locals(node: typed.Locals, together: Together) -> Code:
     return Code(run, result.many)
 
 
-@compiles(typed.Coordinate)
-def _coordinate(node: typed.Coordinate, together: Together) -> Code:
+@compiles(checked_tree.Coordinate)
+def _coordinate(node: checked_tree.Coordinate, together: Together) -> Code:
     owner, axis = compiled_node(node.owner, together), node.axis
     inner = owner.run
     if owner.many:
@@ -329,16 +329,16 @@ def _coordinate(node: typed.Coordinate, together: Together) -> Code:
     return Code(lambda frame: float(inner(frame)[axis]))
 
 
-@compiles(typed.Field)
-def _field(node: typed.Field, together: Together) -> Code:
+@compiles(checked_tree.Field)
+def _field(node: checked_tree.Field, together: Together) -> Code:
     owner, name = alone(node.owner, together), node.name
     if isinstance(node.owner.kind, StudyYield):
         return Code(lambda frame: owner(frame).field(name))
     return Code(lambda frame: owner(frame)[name])
 
 
-@compiles(typed.ItemAt)
-def _item_at(node: typed.ItemAt, together: Together) -> Code:
+@compiles(checked_tree.ItemAt)
+def _item_at(node: checked_tree.ItemAt, together: Together) -> Code:
     owner = alone(node.owner, together)
     index = compiled_node(node.index, together)
     said, span = node.said, node.span
@@ -363,8 +363,8 @@ def _item_at(node: typed.ItemAt, together: Together) -> Code:
     return Code(run, index.many)
 
 
-@compiles(typed.ItemsAt)
-def _items_at(node: typed.ItemsAt, together: Together) -> Code:
+@compiles(checked_tree.ItemsAt)
+def _items_at(node: checked_tree.ItemsAt, together: Together) -> Code:
     owner, indexes = alone(node.owner, together), alone(node.indexes, together)
     said, span, name = node.said, node.span, f"an index of {node.said}"
 

@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from ovolo.geometry.coat import Coat, coated
-from ovolo.meaning import typed
-from ovolo.meaning.used import CHECKS_PASS, StudyFunction, inner, part_lines
+from ovolo.meaning import checked_tree
+from ovolo.meaning.study_kinds import CHECKS_PASS, StudyFunction, inner, part_lines
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
 from ovolo.quantities.show import DisplayUnits
@@ -44,8 +44,8 @@ class Use:
     checks: tuple[UsedCheck, ...]
 
 
-@compiles(typed.StudyCall)
-def _study_call(node: typed.StudyCall, together: Together) -> Code:
+@compiles(checked_tree.StudyCall)
+def _study_call(node: checked_tree.StudyCall, together: Together) -> Code:
     arguments = [
         (name, alone(one, together)) for name, one in zip(node.names, node.arguments, strict=True)
     ]

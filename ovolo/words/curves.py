@@ -19,7 +19,7 @@ from ovolo.geometry.surfaces import surface as surfaces
 from ovolo.geometry.surfaces.surface import Surface
 from ovolo.geometry.types import Point, Points
 from ovolo.problems import Failure, OneByOne
-from ovolo.words.corners import CORNER, Condition, chosen_corners, wanted_corners
+from ovolo.words.corner_choice import CORNER, Condition, chosen_corners, wanted_corners
 from ovolo.words.registry import word
 
 Values = Any

@@ -15,7 +15,7 @@ from ovolo.geometry.regions import region as kernel
 from ovolo.geometry.regions.lettering import lettering
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.solids.solid import Solid
-from ovolo.words.corners import CORNER, Condition, wanted_corners
+from ovolo.words.corner_choice import CORNER, Condition, wanted_corners
 from ovolo.words.registry import word
 
 

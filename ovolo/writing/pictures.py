@@ -15,7 +15,7 @@ import numpy as np
 
 from ovolo.geometry.solids.solid import Shape, silhouette
 from ovolo.geometry.types import Points
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
@@ -62,7 +62,7 @@ def picture_of(word: Word) -> Picture | None:
                 return picture
     if word.elementwise and node.positional and isinstance(node.positional[0].kind, Quantity):
         return _graph(word, node, outcome)
-    if node.positional and isinstance(node.positional[0], typed.Applied):
+    if node.positional and isinstance(node.positional[0], checked_tree.Applied):
         return _graph_of_function(node, outcome)
     for one in shapes:
         if isinstance(one.kind, ListOf) and isinstance(one.kind.item, Quantity):
@@ -76,7 +76,7 @@ def picture_of(word: Word) -> Picture | None:
     return None
 
 
-def _graph_of_function(node: typed.WordCall, outcome: Outcome) -> Picture | None:
+def _graph_of_function(node: checked_tree.WordCall, outcome: Outcome) -> Picture | None:
     """The function that a word is given, between the two places that it is given with it."""
     function, *rest = node.positional
     ends = [float(_value(one, outcome)) for one in rest if isinstance(one.kind, Quantity)]
@@ -95,7 +95,7 @@ def _are_pieces(kind: Kind | None) -> bool:
     return isinstance(item, Record) and "length" in dict(item.fields)
 
 
-def _calls(word: Word) -> Iterator[tuple[typed.WordCall, Outcome]]:
+def _calls(word: Word) -> Iterator[tuple[checked_tree.WordCall, Outcome]]:
     """The uses of a word in its example."""
     if word.constant:
         return
@@ -103,12 +103,12 @@ def _calls(word: Word) -> Iterator[tuple[typed.WordCall, Outcome]]:
     checked = outcome.lines[-1].line.checked
     if checked is None or checked.value is None:
         return
-    for node in typed.descendants(checked.value):
-        if isinstance(node, typed.WordCall) and node.word is word:
+    for node in checked_tree.descendants(checked.value):
+        if isinstance(node, checked_tree.WordCall) and node.word is word:
             yield node, outcome
 
 
-def _value(node: typed.Typed, outcome: Outcome) -> Any:
+def _value(node: checked_tree.Typed, outcome: Outcome) -> Any:
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
     return compiled(node)({None: Run(values, outcome.units, [])})
 
@@ -201,7 +201,7 @@ def _bars(values: Points) -> Picture:
     return Picture([_pairs(drawn[-2:])], bars, [])
 
 
-def _graph(word: Word, node: typed.WordCall, outcome: Outcome) -> Picture:
+def _graph(word: Word, node: checked_tree.WordCall, outcome: Outcome) -> Picture:
     """The word as a function of its first argument, the others as in the example."""
     first = node.positional[0]
     assert isinstance(first.kind, Quantity)

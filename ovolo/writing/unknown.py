@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ovolo.meaning.attached import Tables
+from ovolo.meaning.attachments import Tables
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.problems import Failure

@@ -14,7 +14,7 @@ from ovolo.exploring.swapping import Swap, calls_of, swap
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
-from ovolo.meaning.attached import OtherStudy, Tables, study_key
+from ovolo.meaning.attachments import OtherStudy, Tables, study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.outcome import measure as measuring
@@ -94,7 +94,7 @@ def header(text: str) -> dict[str, Any]:
 
 def edited(text: str, body: dict[str, Any], files: Files) -> tuple[str, str, str]:
     """The sheet after an edit, what changed in words, and its title. Raises Failure."""
-    from studio.engine.edits import edited as carried_out
+    from studio.engine.editing import edited as carried_out
 
     new, said = carried_out(text, body, files)
     return new, said, title_of(new)

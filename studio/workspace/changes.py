@@ -20,7 +20,7 @@ from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
 from studio.engine import tasks, wire
-from studio.engine.edits import StillNeeded
+from studio.engine.editing import StillNeeded
 from studio.engine.requests import body_of, refused, worked
 from studio.projects.access import Right, files_of, study_with
 from studio.projects.copies import copied

@@ -14,7 +14,7 @@ import pytest
 from playwright.sync_api import BrowserContext, Dialog, Page, ViewportSize, expect, sync_playwright
 
 from ovolo.sheet.names import studies_used
-from studio.accounts.demo import DEMO_USER
+from studio.accounts.demo_user import DEMO_USER
 from studio.engine import pool
 from studio.projects.demo import demo_sheets
 from studio.projects.models import Project, Study

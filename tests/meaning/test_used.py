@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from ovolo.formats.attached import Sheet, everything_named, read_files
-from ovolo.meaning.attached import Tables, study_key
+from ovolo.meaning.attachments import Tables, study_key
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.schedule import schedule
 from ovolo.running import used

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from ovolo.problems import Failure
-from studio.engine import edits, wire
+from studio.engine import editing, wire
 
 
 @pytest.mark.parametrize(
@@ -38,10 +38,10 @@ def test_what_fits_is_taken_and_the_rest_passed_over() -> None:
     assert "working" not in wire.Asked().as_task()
 
 
-@pytest.mark.parametrize("name", [*edits._RULES, *edits._IN_WORKER])
+@pytest.mark.parametrize("name", [*editing._RULES, *editing._IN_WORKER])
 def test_every_edit_refuses_a_body_of_wrong_types(name: str) -> None:
-    message, _ = {**edits._RULES, **edits._IN_WORKER}[name]
+    message, _ = {**editing._RULES, **editing._IN_WORKER}[name]
     for one in fields(message):
         body = {"edit": name, **{other.name: 1 for other in fields(message)}, one.name: {"no": 1}}
         with pytest.raises(Failure, match="cannot be read"):
-            edits.edited("input w = 3 mm", body, {})
+            editing.edited("input w = 3 mm", body, {})

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Cubics, Curve, Piece, needs_pieces
 from ovolo.geometry.regions.region import Region
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.problems import Failure
 
 Values = NDArray[np.float64]
@@ -234,7 +234,7 @@ def frames(places: Values, ways: Values) -> Values:
     way stands upright), z square to both."""
     left = np.cross([0.0, 0.0, 1.0], ways)
     sizes = np.linalg.norm(left, axis=1)
-    steep = sizes < 1e-9
+    steep = sizes < SAME_SHARE
     left[steep], sizes[steep] = [0.0, 1.0, 0.0], 1.0
     left /= sizes[:, None]
     made = np.zeros((len(places), 4, 4))

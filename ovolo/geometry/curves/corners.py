@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight, closest
 from ovolo.geometry.curves.drafting import Z, by_equation
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
@@ -91,13 +91,13 @@ def met_near(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | No
     None where they do not."""
     for _ in range(80):
         gap = q.at(t) - p.at(s)
-        step, *_ = np.linalg.lstsq(np.column_stack([p.slope(s), -q.slope(t)]), gap, rcond=1e-12)
+        step, *_ = np.linalg.lstsq(np.column_stack([p.slope(s), -q.slope(t)]), gap, rcond=ROUNDING)
         s, t = s + float(step[0]), t + float(step[1])
         if not (-0.5 < s < 1.5 and -0.5 < t < 1.5):
             return None
         if np.abs(step).max() < 1e-15:
             break
-    slack = 1e-9
+    slack = SAME_SHARE
     if not (-slack <= s <= 1 + slack and -slack <= t <= 1 + slack):
         return None
     s, t = min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0)
@@ -185,7 +185,7 @@ def _too_large(
     ends = {before: corner[0] for (before, _), corner in corners.items() if corner}
     for pair in corners:
         for at in pair:
-            if begins.get(at, 0.0) > ends.get(at, 1.0) + 1e-9:
+            if begins.get(at, 0.0) > ends.get(at, 1.0) + SAME_SHARE:
                 return [pair]
     return []
 
@@ -211,7 +211,7 @@ def _with_corners(curve: Curve, corners: dict[tuple[int, int], Corner | None]) -
     pieces: list[Piece] = []
     for at, piece in enumerate(curve.pieces):
         begin, end = begins.get(at, 0.0), ends.get(at, 1.0)
-        if end - begin > 1e-12:
+        if end - begin > ROUNDING:
             pieces.append(piece.part(begin, end) if (begin, end) != (0.0, 1.0) else piece)
         if at in between:
             pieces.append(between[at])
@@ -226,7 +226,7 @@ def _fillet(before: Piece, after: Piece, radius: float) -> Corner | None:
     b = after.slope(0.0) / np.linalg.norm(after.slope(0.0))
     normal = np.cross(a, b)
     size = float(np.linalg.norm(normal))
-    if size < 1e-9:
+    if size < SAME_SHARE:
         raise Failure("the curve turns straight back here", "such a corner cannot be rounded")
     normal /= size
     frame = np.array([a, np.cross(normal, a)])
@@ -242,7 +242,7 @@ def _fillet(before: Piece, after: Piece, radius: float) -> Corner | None:
         sideways = np.cross(normal, out)
         end = after.at(u) - middle
         sweep = math.atan2(float(end @ sideways), float(end @ out)) % (2 * math.pi)
-        if sweep < math.pi + 1e-9:
+        if sweep < math.pi + SAME_SHARE:
             return t, u, Arc(middle, out, sideways, 0.0, sweep)
     return None
 
@@ -262,7 +262,7 @@ def _parallel(
         return frame @ (piece.a - corner) + distance * left, along
     if isinstance(piece, Arc) and piece.is_circle:
         ahead = float(piece.normal @ normal) * math.copysign(1.0, piece.sweep)
-        if abs(abs(ahead) - 1) > 1e-9:
+        if abs(abs(ahead) - 1) > SAME_SHARE:
             raise Failure("the pieces at this corner do not lie in one plane")
         radius = piece.radius - distance if ahead > 0 else piece.radius + distance
         return (frame @ (piece.centre - corner), radius) if radius > SMALLEST else None
@@ -278,7 +278,7 @@ def _common(p: Parallel, q: Parallel) -> list[Points]:
         p, q = q, p
     if not isinstance(p[1], float) and not isinstance(q[1], float):
         cross = p[1][0] * q[1][1] - p[1][1] * q[1][0]
-        if abs(cross) < 1e-12:
+        if abs(cross) < ROUNDING:
             return []
         gap = q[0] - p[0]
         return [p[0] + (gap[0] * q[1][1] - gap[1] * q[1][0]) / cross * p[1]]
@@ -286,18 +286,18 @@ def _common(p: Parallel, q: Parallel) -> list[Points]:
         assert isinstance(q[1], float)
         foot = p[0] + ((q[0] - p[0]) @ p[1]) * p[1]
         square = q[1] ** 2 - float((foot - q[0]) @ (foot - q[0]))
-        if square < -1e-9 * q[1] ** 2:
+        if square < -SAME_SHARE * q[1] ** 2:
             return []
         half = math.sqrt(max(square, 0.0))
         return [foot + half * p[1], foot - half * p[1]]
     assert isinstance(q[1], float)
     gap = q[0] - p[0]
     apart = float(np.linalg.norm(gap))
-    if apart < 1e-12:
+    if apart < ROUNDING:
         return []
     along = (apart**2 + p[1] ** 2 - q[1] ** 2) / (2 * apart)
     square = p[1] ** 2 - along**2
-    if square < -1e-9 * p[1] ** 2:
+    if square < -SAME_SHARE * p[1] ** 2:
         return []
     half = math.sqrt(max(square, 0.0))
     unit = gap / apart
@@ -317,8 +317,8 @@ def _foot(piece: Piece, point: Points) -> float | None:
         t = (angle - piece.angle) / piece.sweep
         turn = 2 * math.pi / abs(piece.sweep)
         t -= math.floor(t / turn) * turn
-        t = t - turn if t > 1 + 1e-9 and t - turn > -1e-9 else t
-    return min(max(t, 0.0), 1.0) if -1e-9 <= t <= 1 + 1e-9 else None
+        t = t - turn if t > 1 + SAME_SHARE and t - turn > -SAME_SHARE else t
+    return min(max(t, 0.0), 1.0) if -SAME_SHARE <= t <= 1 + SAME_SHARE else None
 
 
 def chamfered(curve: Curve, size: float, at: Sequence[int] | None = None) -> Curve:

@@ -21,7 +21,7 @@ from ovolo.geometry.coat import Coat
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.tolerance import (
     CHORD_TOLERANCE,
     chord_tolerance,
@@ -93,7 +93,7 @@ class Piece:
             places = edges[:-1, None] + half[:, None] * (1 + _NODES)
             speeds = np.linalg.norm(self.slope(places.reshape(-1)), axis=1).reshape(places.shape)
             total = float((speeds @ _WEIGHTS) @ half)
-            if abs(total - last) <= 1e-12 * max(total, SMALLEST):
+            if abs(total - last) <= ROUNDING * max(total, SMALLEST):
                 break
             parts, last = 2 * parts, total
         return total
@@ -111,7 +111,7 @@ class Piece:
         for _ in range(8):
             speed = np.linalg.norm(self.slope(t), axis=1)
             miss = reached[before] + self._between(nodes[before], t) - lengths
-            t = np.clip(t - miss / np.maximum(speed, 1e-12), 0.0, 1.0)
+            t = np.clip(t - miss / np.maximum(speed, ROUNDING), 0.0, 1.0)
             if np.abs(miss).max() < 1e-13 * reached[-1]:
                 break
         return t
@@ -213,7 +213,7 @@ class Arc(Piece):
     @cached_property
     def is_circle(self) -> bool:
         r, s = float(np.linalg.norm(self.u)), float(np.linalg.norm(self.v))
-        return abs(r - s) <= 1e-12 * r and abs(float(self.u @ self.v)) <= 1e-12 * r * r
+        return abs(r - s) <= ROUNDING * r and abs(float(self.u @ self.v)) <= ROUNDING * r * r
 
     @property
     def radius(self) -> float:
@@ -258,7 +258,7 @@ class Arc(Piece):
     def chords(self, tolerance: float) -> int:
         size = max(float(np.linalg.norm(self.u)), float(np.linalg.norm(self.v)))
         whole = segments_for(size, tolerance, _MOST_POINTS)
-        return max(math.ceil(whole * abs(self.sweep) / (2 * math.pi) - 1e-9), 1)
+        return max(math.ceil(whole * abs(self.sweep) / (2 * math.pi) - SAME_SHARE), 1)
 
     def sides(self, tolerance: float) -> tuple[Points, Points]:
         """They touch it at even steps, so that they lie outside of a circle: a corner stands
@@ -423,7 +423,7 @@ class Cubics:
             places = (t[:, None] * np.append((1 + _NODES) / 2, 1.0))[..., None]
             speeds = np.linalg.norm(c1 + places * (2 * c2 + places * 3 * c3), axis=2)
             miss = (speeds[:, :-1] @ _WEIGHTS) * t / 2 - lengths
-            t = np.clip(t - miss / np.maximum(speeds[:, -1], 1e-12), 0.0, 1.0)
+            t = np.clip(t - miss / np.maximum(speeds[:, -1], ROUNDING), 0.0, 1.0)
             if np.all(np.abs(miss) < 1e-13 * totals):
                 break
         for at in np.unique(which[self._uneven[which]]):
@@ -464,7 +464,7 @@ class Cubics:
         sines = np.linalg.norm(np.cross(legs[:, :-1], legs[:, 1:]), axis=2)
         turns = np.arctan2(sines, np.sum(legs[:, :-1] * legs[:, 1:], axis=2)).sum(axis=1)
         most = 4 * math.pi / fewest_chords(tolerance)
-        counts = np.maximum(np.sqrt(bends / (8 * tolerance)), turns / most - 1e-9)
+        counts = np.maximum(np.sqrt(bends / (8 * tolerance)), turns / most - SAME_SHARE)
         found: NDArray[np.int64] = np.clip(np.ceil(counts), 1, _MOST_POINTS).astype(np.int64)
         return found
 
@@ -480,7 +480,7 @@ class Cubics:
         size = (1 / counts[which])[:, None]
         at = self._at(which, steps[:, None])
         before, after = (self._at(which, steps[:, None] + way * size) for way in (-1.0, 1.0))
-        inner = (steps < 1 - 1e-12)[:, None]
+        inner = (steps < 1 - ROUNDING)[:, None]
         share = np.where(counts > 1, counts / np.maximum(counts - 1, 1), 0.0)[which][:, None] / 12
         sides: Points = at - np.where(inner, (before - 2 * at + after) * share, 0.0)
         return sides
@@ -681,7 +681,7 @@ def needs_pieces(curve: Curve) -> None:
 def direction(vector: Points) -> Points:
     """The vector (3,) at length 1. Raises Failure for one of no length."""
     size = float(np.linalg.norm(vector))
-    if size < 1e-300:
+    if size < LEAST:
         raise Failure("the curve has no direction there")
     unit: Points = vector / size
     return unit

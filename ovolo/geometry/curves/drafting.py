@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Straight, direction, needs_pieces
-from ovolo.geometry.same import SAME_SHARE, SMALLEST
+from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.types import Points
@@ -52,9 +52,9 @@ def circular(centre: Points, radius: float, angle: float, sweep: float) -> Curve
     """An arc in plan."""
     if not radius > SMALLEST:
         raise Failure(f"the radius is {radius:g} mm", "it must be more than 0")
-    if abs(sweep) < 1e-12:
+    if abs(sweep) < ROUNDING:
         raise Failure("the arc begins and ends at one angle", "a whole circle is circle(r)")
-    if abs(sweep) > 2 * math.pi + 1e-9:
+    if abs(sweep) > 2 * math.pi + SAME_SHARE:
         raise Failure(f"the arc goes {math.degrees(abs(sweep)):.6g}° round", "at most 360°")
     return Curve((Arc(centre, radius * X, radius * Y, angle, sweep),))
 
@@ -95,7 +95,7 @@ def arc_by_rise(p: Points, q: Points, rise: float) -> Curve:
         raise Failure(f"an arc of rise {rise:g} mm is a straight line", "write line(p, q)")
     along = (q - p) / chord
     left = np.cross(Z, along)
-    if np.linalg.norm(left) < 1e-9:
+    if np.linalg.norm(left) < SAME_SHARE:
         raise Failure("the chord is upright, so it has no left side", "draw it flat and turn it")
     return arc_through(p, (p + q) / 2 + rise * left / np.linalg.norm(left), q)
 
@@ -331,7 +331,7 @@ def tangent_to(curve: Curve, point: Points) -> Curve:
     chord = point - curve.end
     across = chord - (chord @ ahead) * ahead
     off = float(np.linalg.norm(across))
-    if off < 1e-9 * gap:
+    if off < SAME_SHARE * gap:
         if chord @ ahead < 0:
             raise Failure("the next point lies straight behind", "no arc leads there smoothly")
         return Curve((*curve.pieces, Straight(curve.end, point)), curve.origin)

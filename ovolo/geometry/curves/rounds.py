@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
 
 ROUND = 1e-4
@@ -30,7 +30,7 @@ def _in_plane(corners: Points) -> tuple[Points, Points, Points] | None:
         return None
     middle = corners.mean(axis=0)
     _, sizes, ways = np.linalg.svd(corners - middle, full_matrices=False)
-    if sizes[1] < 1e-9 * sizes[0] or sizes[2] > ROUND * sizes[1]:
+    if sizes[1] < SAME_SHARE * sizes[0] or sizes[2] > ROUND * sizes[1]:
         return None
     return (corners - middle) @ ways[:2].T, middle, ways[:2]
 

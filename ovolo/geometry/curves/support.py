@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ovolo.geometry.curves.curve import Arc, Cubics, Curve
+from ovolo.geometry.same import ROUNDING
 from ovolo.geometry.types import Points
 
 _TURN = 2 * math.pi
@@ -37,7 +38,7 @@ def _of_arc(arc: Arc, ways: Points) -> Points:
     u, v = ways @ arc.u, ways @ arc.v
     top = np.arctan2(v, u)
     turned = ((top - arc.angle) * math.copysign(1.0, arc.sweep)) % _TURN
-    on = (turned <= abs(arc.sweep)) | (abs(arc.sweep) >= _TURN - 1e-12)
+    on = (turned <= abs(arc.sweep)) | (abs(arc.sweep) >= _TURN - ROUNDING)
     return np.where(on, ways @ arc.centre + np.hypot(u, v), -math.inf)
 
 

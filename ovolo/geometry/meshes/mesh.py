@@ -11,6 +11,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.same import LEAST
 from ovolo.geometry.types import Floats
 
 CREASE = math.radians(20)
@@ -205,7 +206,7 @@ def share_missed(mesh: Mesh) -> float:
     first, second, is_edge = _neighbours(mesh, np.ascontiguousarray(units.T), CREASE)
     a, b = first[~is_edge] // 3, second[~is_edge] // 3
     ends = mesh.corners[_directed_edges(mesh.triangles)[first[~is_edge]]]
-    along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), 1e-300)
+    along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), LEAST)
     turns = np.arctan2(np.linalg.norm(np.cross(units[a], units[b]), axis=1), np.sum(units[a] * units[b], axis=1))  # fmt: skip
     both = (lengths[a] + lengths[b]) / 2
     missed = both**2 / along * turns / 24

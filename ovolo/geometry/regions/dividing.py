@@ -12,7 +12,7 @@ from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region, combined, from_points
-from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.shaping import cut_at
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.surfaces.surface import Surface
@@ -95,7 +95,7 @@ def levels_between(low: float, high: float, step: float) -> list[float]:
     """The multiples of a step strictly between two heights."""
     if step <= 0:
         raise Failure(f"the step from line to line is {step:g} mm", "more than 0")
-    first, last = np.floor(low / step + 1e-9) + 1, np.ceil(high / step - 1e-9) - 1
+    first, last = np.floor(low / step + SAME_SHARE) + 1, np.ceil(high / step - SAME_SHARE) - 1
     if last - first >= MOST_LEVELS:
         raise Failure(f"{last - first + 1:,.0f} levels are too many", f"at most {MOST_LEVELS:,}")
     return [float(number * step) for number in np.arange(first, last + 1)]

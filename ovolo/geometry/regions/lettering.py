@@ -17,6 +17,7 @@ from ovolo.geometry.arrays.setting_out import on_curve
 from ovolo.geometry.curves.curve import Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import moved, scaled
 from ovolo.geometry.regions.region import Region, clean, nothing, within_odd
+from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
@@ -26,7 +27,6 @@ FONT = Path(__file__).with_name("fonts") / "spline-sans-500.ttf"
 EM = 2000 / 1454
 """The size of the typeface for capitals 1 high, by its own tables (units per em, cap height)."""
 
-_SMALLEST = 1e-6
 _MOST_CHARACTERS = 500
 
 ACROSS = {"left": 0.0, "centre": 0.5, "right": 1.0}
@@ -44,9 +44,9 @@ def lettering(text: str, height: float, across: str, up: str, path: Curve | None
     """A line of text as a region, its place chosen by `across` (left, centre, right) and `up`
     (baseline, middle, top of the capitals); along a flat path, each letter stands square to it.
     Raises Failure for letters the typeface lacks, and where the path is too short."""
-    if height < -_SMALLEST:
+    if height < -SMALLEST:
         raise Failure(f"the height is {height:g} mm", "it must be more than 0")
-    if height <= _SMALLEST:
+    if height <= SMALLEST:
         return nothing("height is 0 mm")
     if not text.strip():
         return nothing("the text has no letters")
@@ -94,7 +94,7 @@ def _along(
     """The outlines of letters on a path, each with its middle on it; `width` (mm) is that of the
     text, `base` how far up (in units of the typeface) the path runs through the letters."""
     low, high = path.bounds()
-    if high[2] - low[2] > _SMALLEST or abs(low[2]) > _SMALLEST:
+    if high[2] - low[2] > SMALLEST or abs(low[2]) > SMALLEST:
         raise Failure(
             "text runs along a curve that lies flat, in plan", "draw it flat and place the text"
         )
@@ -258,7 +258,7 @@ class _Pen:
         self.curves += [curve.placed(place) for curve in pen.curves]
 
     def _line(self, end: Points) -> None:
-        if np.linalg.norm(end - self._here) > _SMALLEST:
+        if np.linalg.norm(end - self._here) > SMALLEST:
             self._add(Straight(self._here, end))
 
     def _add(self, piece: Piece) -> None:

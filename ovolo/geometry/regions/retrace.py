@@ -20,14 +20,11 @@ from numpy.typing import NDArray
 from ovolo.geometry.curves.corners import met_near
 from ovolo.geometry.curves.curve import Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.placement import Matrix
-from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
 
 _ON = 4 * SAME_PLACE
 """By how many mm a side may miss the one it lies on: an overlay moves each corner by less."""
-
-_SAME = 1e-9
-"""Parameters that differ by less are the same place."""
 
 Sides = Callable[[Piece], tuple[Points, Points]]
 """The parameters (n,) and places (n, 3) of the corners that stand for a piece."""
@@ -214,7 +211,7 @@ class _Follow:
         along = ends[sides] - starts[sides]
         chord = self.trace.b[rows] - self.trace.a[rows]
         size = np.linalg.norm(along, axis=1)
-        length = np.maximum(np.linalg.norm(chord, axis=1), 1e-300)
+        length = np.maximum(np.linalg.norm(chord, axis=1), LEAST)
         sine = np.abs(along[:, 0] * chord[:, 1] - along[:, 1] * chord[:, 0]) / length
         # Both ends of the side lie on the line of the other.
         aligned = sine <= 2 * _ON + 1e-7 * size
@@ -232,7 +229,7 @@ class _Follow:
         """The parameters of points (n, 2) on their sides."""
         trace = self.trace
         along = trace.b[rows] - trace.a[rows]
-        square = np.maximum(np.sum(along**2, axis=1), 1e-300)
+        square = np.maximum(np.sum(along**2, axis=1), LEAST)
         shares = np.sum((points - trace.a[rows]) * along, axis=1) / square
         slack = np.maximum(1e-7, SAME_PLACE / np.sqrt(square))
         shares = np.where(np.abs(shares) < slack, 0.0, np.where(np.abs(shares - 1) < slack, 1.0, shares))  # fmt: skip
@@ -326,7 +323,7 @@ def _runs(which: NDArray[np.int64], begins: Points, stops: Points) -> list[_Run]
     """The sides gathered while they go on along one piece."""
     ways = np.sign(stops - begins)
     before = np.arange(-1, len(which) - 1)
-    goes_on = (which == which[before]) & (np.abs(begins - stops[before]) < _SAME)
+    goes_on = (which == which[before]) & (np.abs(begins - stops[before]) < SAME_SHARE)
     goes_on &= ways == ways[before]
     firsts = np.flatnonzero(~goes_on)
     if not len(firsts):

@@ -10,7 +10,7 @@ import numpy as np
 from ovolo.geometry.curves.curve import Curve, closest
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region
-from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.same import LEAST, SAME_PLACE
 from ovolo.geometry.solids.comparing import winding
 from ovolo.geometry.solids.forms import Revolution, Stack
 from ovolo.geometry.solids.solid import Solid
@@ -94,7 +94,7 @@ def _on_triangles(corners: Points, place: Points) -> bool:
     a, b, c = (corners[:, k] for k in range(3))
     normal = np.cross(b - a, c - a)
     sizes = np.linalg.norm(normal, axis=1)
-    level = np.abs(np.sum((place - a) * normal, axis=1)) <= SAME_PLACE * np.maximum(sizes, 1e-300)
+    level = np.abs(np.sum((place - a) * normal, axis=1)) <= SAME_PLACE * np.maximum(sizes, LEAST)
     for start, end in ((a, b), (b, c), (c, a)):
         side = np.sum(np.cross(end - start, place - start) * normal, axis=1)
         reach = SAME_PLACE * sizes * np.linalg.norm(end - start, axis=1)

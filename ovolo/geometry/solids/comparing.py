@@ -7,7 +7,7 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.booleans import aligned, combined
 from ovolo.geometry.solids.shaping import unit
 from ovolo.geometry.solids.solid import Solid
@@ -68,13 +68,13 @@ def _crossings(
     across = np.cross(direction, c - a)
     size = np.sum((b - a) * across, axis=1)
     scale = np.linalg.norm(b - a, axis=1) * np.linalg.norm(c - a, axis=1)
-    steep = np.abs(size) > 1e-12 * scale
+    steep = np.abs(size) > ROUNDING * scale
     with np.errstate(all="ignore"):
         u = np.sum((point - a) * across, axis=1) / size
         turned = np.cross(point - a, b - a)
         v = turned @ direction / size
         t = np.sum((c - a) * turned, axis=1) / size
-        hit = steep & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
+        hit = steep & (u >= -SAME_SHARE) & (v >= -SAME_SHARE) & (u + v <= 1 + SAME_SHARE)
     found = [*t[hit].tolist()]
     for start, end in ((a, b), (b, c), (c, a)):
         along = end - start
@@ -85,7 +85,7 @@ def _crossings(
             share = np.sum(np.cross(direction, gap) * normal, axis=1) / square
             off = np.abs(np.sum(gap * normal, axis=1)) / np.sqrt(square)
             level = (square > 1e-18 * np.sum(along**2, axis=1)) & (off < SAME_PLACE)
-            level &= (share >= -1e-9) & (share <= 1 + 1e-9)
+            level &= (share >= -SAME_SHARE) & (share <= 1 + SAME_SHARE)
         found += ((gap + share[:, None] * along) @ direction)[level].tolist()
         on = np.linalg.norm(np.cross(gap, direction), axis=1) < SAME_PLACE
         found += (gap @ direction)[on].tolist()
@@ -99,6 +99,6 @@ def winding(corners: NDArray[np.float64], place: NDArray[np.float64]) -> float:
     x, y, z = (np.linalg.norm(one, axis=1) for one in (a, b, c))
     above = np.sum(a * np.cross(b, c), axis=1)
     below = x * y * z + np.sum(a * b, axis=1) * z + np.sum(b * c, axis=1) * x + np.sum(c * a, axis=1) * y  # fmt: skip
-    flat = np.abs(above) < 1e-9 * np.maximum(x * y * z, 1e-300)
+    flat = np.abs(above) < SAME_SHARE * np.maximum(x * y * z, LEAST)
     angles = np.where(flat, 0.0, 2 * np.arctan2(above, below))
     return float(angles.sum() / (4 * np.pi))

@@ -24,6 +24,7 @@ from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Straight
 from ovolo.geometry.meshes.mesh import Mesh, corner_angles, share_missed
 from ovolo.geometry.placement import IDENTITY, applied, determinant, keeps_lengths
 from ovolo.geometry.regions.region import Region
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_SHARE
 from ovolo.geometry.solids.forms import Layer, Revolution, Stack
 from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, in_space
@@ -55,7 +56,7 @@ def sizes_of_solid(solid: Solid) -> Floats:
     for up in _ups(solid):
         around = _smallest_about(corners, up)
         size = float(np.prod(np.ptp(corners @ around, axis=0)))
-        if size < best * (1 - 1e-9):
+        if size < best * (1 - SAME_SHARE):
             best, frame = size, around
     back = IDENTITY.copy()
     back[:3, :3] = frame.T
@@ -114,7 +115,7 @@ def _least_rectangle(points: Floats) -> float:
     width = np.ptp(ring @ np.array([c, s]), axis=0)
     height = np.ptp(ring @ np.array([-s, c]), axis=0)
     areas = width * height
-    return float(angles[int(np.argmax(areas <= areas.min() * (1 + 1e-9)))])
+    return float(angles[int(np.argmax(areas <= areas.min() * (1 + SAME_SHARE)))])
 
 
 def sizes_of_region(region: Region) -> Floats:
@@ -275,7 +276,7 @@ def _pose_of(marks: Floats) -> Pose:
 
 def _same_but_for_a_motion(one: Solid, other: Solid) -> bool:
     a, b = one.matrix[:3, :3], other.matrix[:3, :3]
-    gram = np.abs(a.T @ a - b.T @ b).max() < 1e-9 * np.abs(a.T @ a).max()
+    gram = np.abs(a.T @ a - b.T @ b).max() < SAME_SHARE * np.abs(a.T @ a).max()
     return bool(gram and determinant(one.matrix) * determinant(other.matrix) > 0)
 
 
@@ -294,7 +295,7 @@ def _bars_equal(one: Swept, other: Swept) -> bool:
 
 
 def _alike(a: Floats, b: Floats, share: float) -> bool:
-    return bool(np.all(np.abs(a - b) <= share * np.maximum(np.abs(a), np.abs(b)) + 1e-9))
+    return bool(np.all(np.abs(a - b) <= share * np.maximum(np.abs(a), np.abs(b)) + SAME_SHARE))
 
 
 def _ways(one: Pose, other: Pose) -> Iterator[Floats]:
@@ -325,7 +326,7 @@ def _half_turn(axis: Floats) -> Floats:
 def _about(axis: Floats, from_: Floats, to: Floats, before: Floats) -> Iterator[Floats]:
     """Turns about an axis that take one corner of the rarest sort to each of its sort."""
     mine, theirs = (np.column_stack([corners @ axis, np.linalg.norm(np.cross(corners, axis), axis=1)]) for corners in (from_, to))  # fmt: skip
-    size = max(float(np.abs(mine).max()), 1e-12)
+    size = max(float(np.abs(mine).max()), ROUNDING)
     chosen, sort = _rarest(mine, theirs, size, lambda tag: tag[:, 1] > 1e-3 * size)
     if chosen is None:
         return
@@ -345,7 +346,7 @@ def _rarest(
     a: Floats, b: Floats, size: float, wanted: Callable[[Floats], Any]
 ) -> tuple[int | None, NDArray[np.int64]]:
     """A corner of the first whose sort is rarest among the second, and those of that sort there."""
-    step = max(_SAME_CHORDS * size, 1e-9)
+    step = max(_SAME_CHORDS * size, SAME_SHARE)
     best: tuple[int, NDArray[np.int64]] | None = None
     _, first = np.unique(np.round(a / step), axis=0, return_index=True)
     for index in first[wanted(a[first])].tolist():
@@ -377,7 +378,7 @@ def _by_two_corners(one: Pose, other: Pose) -> Iterator[Floats]:
 def _frame_of(a: Floats, b: Floats) -> Floats:
     x = a / np.linalg.norm(a)
     z = np.cross(a, b)
-    z /= max(float(np.linalg.norm(z)), 1e-300)
+    z /= max(float(np.linalg.norm(z)), LEAST)
     return np.column_stack([x, np.cross(z, x), z])
 
 
@@ -415,7 +416,7 @@ def _farthest(places: Floats, start: Floats, end: Floats) -> float:
     if not len(places) or not len(start):
         return 0.0 if len(places) == len(start) else math.inf
     along = end - start
-    square = np.maximum(np.sum(along**2, axis=1), 1e-300)
+    square = np.maximum(np.sum(along**2, axis=1), LEAST)
     worst = 0.0
     for at in range(0, len(places), 200):
         gap = places[at : at + 200, None] - start
@@ -435,7 +436,7 @@ def marks_of(solid: Solid) -> Floats | None:
     gram = linear.T @ linear
     even = np.abs([gram[0, 1], gram[0, 2], gram[1, 2], gram[0, 0] - gram[1, 1]]).max()
     form = solid.shape.form
-    if form is None or not form.exact or even > 1e-9 * gram.max():
+    if form is None or not form.exact or even > SAME_SHARE * gram.max():
         return None
     scale = math.sqrt(gram[0, 0])
     if isinstance(form, Stack):
@@ -473,7 +474,7 @@ def _marks_turned(form: Revolution, across: float, up: float) -> Iterator[tuple[
     """Rings as places on the axis with their radius."""
     for curve in form.outlines:
         for piece, onward in zip(curve.pieces, [*curve.pieces[1:], curve.pieces[0]], strict=True):
-            if not isinstance(piece, Straight | Arc) or (isinstance(piece, Arc) and (not piece.is_circle or abs(across - up) > 1e-9 * up)):  # fmt: skip
+            if not isinstance(piece, Straight | Arc) or (isinstance(piece, Arc) and (not piece.is_circle or abs(across - up) > SAME_SHARE * up)):  # fmt: skip
                 yield None
                 return
             a, b = piece.slope(1.0), onward.slope(0.0)
@@ -517,7 +518,7 @@ _POINTS = 240
 
 def wires_equal(one: Wire, other: Wire) -> bool:
     """Whether a motion takes one curve to the other, run along either way."""
-    size = max(one.curve.length, 1e-12)
+    size = max(one.curve.length, ROUNDING)
     if not _alike(one.print[:2], other.print[:2], 1e-6):
         return False
     wanted = one.points
@@ -572,7 +573,7 @@ def classes(
     members: list[int] = []
     kept = np.empty((0, len(prints[0]) if len(prints) else 0))
     for at, one in enumerate(prints):
-        near = np.flatnonzero(np.all(np.abs(kept - one) <= share * np.maximum(np.abs(one), 1e-9) + 1e-9, axis=1))  # fmt: skip
+        near = np.flatnonzero(np.all(np.abs(kept - one) <= share * np.maximum(np.abs(one), SAME_SHARE) + SAME_SHARE, axis=1))  # fmt: skip
         same = next((int(number) for number in near if equal(members[number], at)), None)
         if same is None:
             same = len(members)

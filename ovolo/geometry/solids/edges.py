@@ -21,6 +21,7 @@ from ovolo.geometry.curves.rounds import arc_touched
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import CREASE, Mesh, triangulated
 from ovolo.geometry.meshes.skin import skinned
+from ovolo.geometry.same import ROUNDING, SAME_SHARE
 from ovolo.geometry.solids.finished_extrusion import Finish
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, shape_made
 from ovolo.geometry.tolerance import segments_for
@@ -137,7 +138,8 @@ class Edge:
         return len(self.sides) == 1 or (
             not self.closed
             and bool(
-                np.linalg.norm(self.points[-1] - self.points[0]) > self.lengths.sum() * (1 - 1e-9)
+                np.linalg.norm(self.points[-1] - self.points[0])
+                > self.lengths.sum() * (1 - SAME_SHARE)
             )
         )
 
@@ -296,7 +298,9 @@ def _refuse_too_large(found: _Edges, chosen: Sequence[Edge], finish: Finish) -> 
     edge there, and before half the way where that is finished, too."""
     rooms = _Rooms(found, chosen)
     reach = 2 * max(_setback(finish, edge.angle) for edge in chosen)
-    tight = [edge for edge in chosen if rooms.of(edge, finish, reach) < finish.size * (1 - 1e-9)]
+    tight = [
+        edge for edge in chosen if rooms.of(edge, finish, reach) < finish.size * (1 - SAME_SHARE)
+    ]
     if not tight:
         return
     sizes = [rooms.of(edge, finish, math.inf) for edge in tight]
@@ -367,13 +371,13 @@ class _Rooms:
         order = np.argsort(t, axis=1)
         x, t = np.take_along_axis(x, order, axis=1), np.take_along_axis(t, order, axis=1)
         length = edge.lengths[rows]
-        over = (t[:, 1] >= 1e-9 * length) & (t[:, 0] <= length * (1 - 1e-9))
+        over = (t[:, 1] >= SAME_SHARE * length) & (t[:, 0] <= length * (1 - SAME_SHARE))
         x, t, length, taken = x[over], t[over], length[over], self.taken[others[columns[over]]]
         spans = t[:, 1:] - t[:, :1]
         inside = np.clip(np.column_stack([np.zeros(len(length)), length]), t[:, :1], t[:, 1:])
-        shares = np.where(spans > 1e-12, (inside - t[:, :1]) / np.maximum(spans, 1e-12), [[0.0, 1.0]])  # fmt: skip
+        shares = np.where(spans > ROUNDING, (inside - t[:, :1]) / np.maximum(spans, ROUNDING), [[0.0, 1.0]])  # fmt: skip
         nearest = (x[:, :1] + shares * (x[:, 1:] - x[:, :1])).min(axis=1)
-        nearest = np.where(taken, nearest / 2, nearest)[nearest > 1e-9]
+        nearest = np.where(taken, nearest / 2, nearest)[nearest > SAME_SHARE]
         return float(nearest.min()) if len(nearest) else math.inf
 
 
@@ -432,7 +436,9 @@ def _slid(sections: Points, ways: Points, normals: Points) -> Points:
     """Sections (k, n, 3) slid along the edge into planes through their ends."""
     normals = np.broadcast_to(normals, ways.shape)
     down = np.sum(ways * normals, axis=1)
-    down = np.where(np.abs(down) < 1e-9, 1.0, down)  # of an open edge's last, which is not used
+    down = np.where(
+        np.abs(down) < SAME_SHARE, 1.0, down
+    )  # of an open edge's last, which is not used
     off = np.einsum("knj,kj->kn", sections, normals) / down[:, None]
     slid: Points = sections - off[..., None] * ways[:, None]
     return slid

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.digest import digest
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region
+from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.primitives import extrusion
 from ovolo.geometry.solids.solid import Copies, Solid, in_space, shape_made
 from ovolo.geometry.surfaces.surface import Surface, thickened
@@ -33,9 +34,9 @@ def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
     back: Matrix = np.linalg.inv(region.frame).astype(np.float64)
     ahead = target.mesh.corners @ back[2, :3] + back[2, 3]
     low, high = float(ahead.min()), float(ahead.max())
-    if high <= 1e-6:
+    if high <= SAME_PLACE:
         raise Failure("the solid to reach lies behind the region", "the region is pulled along its normal")  # fmt: skip
-    if low < -1e-6:
+    if low < -SAME_PLACE:
         raise Failure(
             f"the solid to reach begins {-low:.6g} mm behind the region", "keep it in front"
         )
@@ -48,7 +49,7 @@ def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
         kept = []
         for piece in rest:
             bounds = piece.transform(local).bounding_box()
-            if bounds[2] > 1e-6:
+            if bounds[2] > SAME_PLACE:
                 continue  # what lies beyond
             if bounds[5] > high + _BEYOND / 2:
                 raise Failure(

@@ -25,7 +25,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Mesh, triangulated
 from ovolo.geometry.placement import moved
 from ovolo.geometry.regions.region import Region, polygons_of
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
@@ -141,7 +141,7 @@ class _Edges:
         return [
             one
             for at, one in enumerate(plan)
-            if not at or max(abs(one[0] - plan[at - 1][0]), one[1] - plan[at - 1][1]) > 1e-9
+            if not at or max(abs(one[0] - plan[at - 1][0]), one[1] - plan[at - 1][1]) > SAME_SHARE
         ]
 
     def stretches(self) -> list[Stretch]:
@@ -233,7 +233,7 @@ class Finished:
     def area(self, linear: NDArray[np.float64]) -> float | None:
         gram = linear.T @ linear
         square = float(np.trace(gram)) / 3
-        if np.abs(gram - square * np.eye(3)).max() > 1e-9 * square:
+        if np.abs(gram - square * np.eye(3)).max() > SAME_SHARE * square:
             return None
         inset, _, _, lengths = self.edges.nodes()
         walls = float(lengths @ (self.region.perimeter - self.turns * inset))
@@ -243,11 +243,11 @@ class Finished:
 
     def reach(self, ways: NDArray[np.float64]) -> NDArray[np.float64] | None:
         plan = np.array(self.edges.plan())
-        upright = np.hypot(ways[:, 0], ways[:, 1]) < 1e-12
-        level = np.abs(ways[:, 2]) < 1e-12
-        if np.any(~upright & ~level) or plan[:, 0].min() < -1e-12:
+        upright = np.hypot(ways[:, 0], ways[:, 1]) < ROUNDING
+        level = np.abs(ways[:, 2]) < ROUNDING
+        if np.any(~upright & ~level) or plan[:, 0].min() < -ROUNDING:
             return None
-        if plan[:, 0].min() > 1e-12:
+        if plan[:, 0].min() > ROUNDING:
             return None
         flat = reach_of_curves(self.region.outlines, ways * [1.0, 1.0, 0.0])
         return flat + np.maximum(ways[:, 2], 0.0) * self.edges.rise
@@ -379,7 +379,7 @@ def _largest_inset(flat: BaseGeometry, limit: float) -> float:
 
 def inset_of(flat: BaseGeometry, distance: float) -> BaseGeometry:
     """The figure shrunk by a distance (below 0: grown), its corners kept sharp."""
-    if abs(distance) < 1e-12:
+    if abs(distance) < ROUNDING:
         return flat
     made = flat.buffer(-distance, join_style="mitre", mitre_limit=1e3)
     polygons = [shapely.orient_polygons(one) for one in polygons_of(made)]
@@ -391,7 +391,7 @@ def lost_corner(flat: BaseGeometry, distance: float) -> NDArray[np.float64] | No
     meet from afar, or a narrow place closes. None where all are kept."""
     rings = _rings(flat)
     corners: NDArray[np.float64] = np.concatenate(rings)
-    if abs(distance) < 1e-12:
+    if abs(distance) < ROUNDING:
         return None
     made = inset_of(flat, distance)
     if made.is_empty:

@@ -21,7 +21,7 @@ from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.regions.moments import moments
 from ovolo.geometry.regions.region import Region, shared_area
-from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
@@ -101,7 +101,7 @@ class Stack:
         gram = linear.T @ linear
         side = float(np.sqrt(gram[0, 0]))
         upright = np.array([gram[0, 1], gram[0, 2], gram[1, 2], gram[0, 0] - gram[1, 1]])
-        if np.abs(upright).max() < 1e-12 * gram.max():  # plans grow alike, and stay upright
+        if np.abs(upright).max() < ROUNDING * gram.max():  # plans grow alike, and stay upright
             around = math.fsum(one.height * one.region.perimeter for one in self.layers)
             return side * float(np.sqrt(gram[2, 2])) * around + face * math.fsum(self._level_areas)
         walls = math.fsum(
@@ -162,7 +162,7 @@ def _integrated(run: Piece | Cubics, f: Callable[[Points, Points], Points]) -> f
             places, slopes = run.at(steps), np.array(run.slope(steps))
         weights = np.tile(_WEIGHTS / 2 / parts, parts * count)
         total = float(weights @ f(places, slopes))
-        if abs(total - last) <= 1e-13 * max(abs(total), 1e-300) or not total:
+        if abs(total - last) <= 1e-13 * max(abs(total), LEAST) or not total:
             break
         parts, last = 2 * parts, total
     return total
@@ -227,7 +227,7 @@ class Revolution:
 
     def _area_turned(self, run: Piece | Cubics, linear: Points) -> float:
         gram = linear.T @ linear
-        even = abs(gram[0, 0] - gram[1, 1]) < 1e-12 * gram[0, 0] and np.abs(gram[[0, 0, 1], [1, 2, 2]]).max() < 1e-12 * gram.max()  # fmt: skip
+        even = abs(gram[0, 0] - gram[1, 1]) < ROUNDING * gram[0, 0] and np.abs(gram[[0, 0, 1], [1, 2, 2]]).max() < ROUNDING * gram.max()  # fmt: skip
         if even:
             a, b = gram[0, 0], gram[2, 2]
             return abs(self.angle) * _integrated(

@@ -16,7 +16,7 @@ from ovolo.geometry.meshes.mesh import Mesh, triangulated
 from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region, polygons_of
-from ovolo.geometry.same import SAME_SHARE, SMALLEST
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.self_crossing import first_crossing
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
@@ -77,14 +77,14 @@ def _off_plane(a: Points, b: Points) -> float:
     a1, b1 = np.roll(a, -1, axis=0), np.roll(b, -1, axis=0)
     volumes = np.abs(np.einsum("ij,ij->i", np.cross(a1 - a, b - a), b1 - a))
     sizes = [np.linalg.norm(one, axis=1) for one in (a1 - a, b - a, b1 - a)]
-    return float((volumes / np.maximum(np.prod(sizes, axis=0), 1e-300)).max())
+    return float((volumes / np.maximum(np.prod(sizes, axis=0), LEAST)).max())
 
 
 def _goes_on(rings: Points) -> bool:
     """Whether every outline lies beyond the one before it, seen along one direction: then nothing
     can overlap."""
     way = rings[-1].mean(axis=0) - rings[0].mean(axis=0)
-    along = rings @ (way / max(float(np.linalg.norm(way)), 1e-300))
+    along = rings @ (way / max(float(np.linalg.norm(way)), LEAST))
     return bool(np.all(along[:-1].max(axis=1) < along[1:].min(axis=1) + SMALLEST)) and bool(
         np.all(np.diff(along.mean(axis=1)) > SMALLEST)
     )
@@ -202,7 +202,7 @@ def _matched(sections: Sequence[Region], closed: bool) -> tuple[Points, list[int
         if alike:
             shares = [_by_corners(ring, own) for ring, own in zip(rings, shares, strict=True)]
         together: Points = np.unique(np.round(np.concatenate(shares), 9)).astype(np.float64)
-        together = together[(together >= 0) & (together < 1 - 1e-9)]
+        together = together[(together >= 0) & (together < 1 - SAME_SHARE)]
         found.append([
             ring if np.array_equal(np.round(share, 9), together) else _at(ring, share, together)
             for ring, share in zip(rings, shares, strict=True)
@@ -218,7 +218,7 @@ def _similar(before: Points, ring: Points) -> bool:
         return False
     a, b = before - before.mean(axis=0), ring - ring.mean(axis=0)
     along, square = float(np.vdot(a, b)), float(np.vdot(a, a))
-    return along > 0 and float(np.abs(b * square - a * along).max()) <= 1e-9 * square * float(np.abs(b).max())  # fmt: skip
+    return along > 0 and float(np.abs(b * square - a * along).max()) <= SAME_SHARE * square * float(np.abs(b).max())  # fmt: skip
 
 
 def _turn_alike(spaces: list[list[Points]], closed: bool) -> None:
@@ -245,7 +245,7 @@ def _normal(ring: Points) -> Points:
     """The direction (3,) about which a ring runs anticlockwise."""
     middle = ring.mean(axis=0)
     vector = np.sum(np.cross(ring - middle, np.roll(ring, -1, axis=0) - middle), axis=0)
-    unit: Points = vector / max(float(np.linalg.norm(vector)), 1e-300)
+    unit: Points = vector / max(float(np.linalg.norm(vector)), LEAST)
     return unit
 
 
@@ -267,7 +267,7 @@ _SHARP = math.radians(20)
 def _sharp(ring: Points) -> NDArray[np.int64]:
     """The numbers of its sharp corners."""
     sides = np.roll(ring, -1, axis=0) - ring
-    units = sides / np.maximum(np.linalg.norm(sides, axis=1, keepdims=True), 1e-12)
+    units = sides / np.maximum(np.linalg.norm(sides, axis=1, keepdims=True), ROUNDING)
     turns = np.arccos(np.clip(np.sum(np.roll(units, 1, axis=0) * units, axis=1), -1, 1))
     return np.flatnonzero(turns > _SHARP)
 
@@ -314,13 +314,13 @@ def _started(before: Points, ring: Points, sharp: bool) -> tuple[Points, Points]
         gaps = twists(starts)
         # Of starts that are as good as each other, the first.
         return _begun_at(
-            ring, own, float(starts[np.argmax(gaps <= gaps.min() * (1 + 1e-9) + 1e-9)])
+            ring, own, float(starts[np.argmax(gaps <= gaps.min() * (1 + SAME_SHARE) + SAME_SHARE)])
         )
     near = _nearest_shift(wanted, _at(ring, own, places))
     beside = own[np.abs((own - near + 0.5) % 1.0 - 0.5) < 1 / _SAMPLES]
     # A corner that is as good but for a hundredth is preferred: no other has to be put in.
     gaps = twists(np.concatenate([beside, [near]]))
-    good = np.flatnonzero(gaps[:-1] <= gaps.min() * 1.01 + 1e-9)
+    good = np.flatnonzero(gaps[:-1] <= gaps.min() * 1.01 + SAME_SHARE)
     start = float(beside[good[0]]) if len(good) else _closer(twists, near)
     return _begun_at(ring, own, start)
 
@@ -331,7 +331,7 @@ def _nearest_shift(wanted: Points, seen: Points) -> float:
     spectrum = np.conj(np.fft.fft(wanted, axis=0)) * np.fft.fft(seen - seen.mean(axis=0), axis=0)
     alike = np.fft.ifft(spectrum, axis=0).real.sum(axis=1)
     best = float(alike.max())
-    return float(np.argmax(alike >= best - 1e-9 * abs(best) - 1e-9)) / len(wanted)
+    return float(np.argmax(alike >= best - SAME_SHARE * abs(best) - SAME_SHARE)) / len(wanted)
 
 
 def _closer(twists: Callable[[Points], Points], start: float) -> float:
@@ -340,7 +340,7 @@ def _closer(twists: Callable[[Points], Points], start: float) -> float:
     for _ in range(12):
         tried = best + width * np.linspace(-1.0, 1.0, 9)
         gaps = twists(tried % 1.0)
-        if gaps.min() < least * (1 - 1e-9) - 1e-9:
+        if gaps.min() < least * (1 - SAME_SHARE) - SAME_SHARE:
             best, least = float(tried[np.argmin(gaps)]), float(gaps.min())
         width /= 4
     return best % 1.0
@@ -349,10 +349,10 @@ def _closer(twists: Callable[[Points], Points], start: float) -> float:
 def _begun_at(ring: Points, own: Points, start: float) -> tuple[Points, Points]:
     """A ring that begins at a share of the way round, with a corner there, and its shares."""
     shares = (own - start) % 1.0
-    shares[shares > 1 - 1e-9] = 0.0
+    shares[shares > 1 - SAME_SHARE] = 0.0
     order = np.argsort(shares, kind="stable")
     ring, shares = ring[order], shares[order]
-    if shares[0] > 1e-9:
+    if shares[0] > SAME_SHARE:
         first = _at(ring, shares, np.array([0.0]))
         ring, shares = np.concatenate([first, ring]), np.concatenate([[0.0], shares])
     return ring, shares
@@ -382,7 +382,7 @@ def _are_skew(a: Points, b: Points) -> NDArray[np.bool_]:
     a1, b1 = np.roll(a, -1, axis=1), np.roll(b, -1, axis=1)
     across = np.cross(a1 - a, b - a)
     volumes = np.abs(np.sum(across * (b1 - a), axis=2))
-    skew = volumes > chord_tolerance() / 5 * np.maximum(np.linalg.norm(across, axis=2), 1e-12)
+    skew = volumes > chord_tolerance() / 5 * np.maximum(np.linalg.norm(across, axis=2), ROUNDING)
     found: NDArray[np.bool_] = skew.any(axis=1)
     return found
 
@@ -394,7 +394,7 @@ def _smoothly(rings: Points, closed: bool) -> Points:
     if closed:
         rings = np.concatenate([rings, rings[:1]])
     steps = np.linalg.norm(np.diff(rings, axis=0), axis=2).mean(axis=1)
-    knots = np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1e-9))])
+    knots = np.concatenate([[0.0], np.cumsum(np.maximum(steps, SAME_SHARE))])
     ends = "periodic" if closed else "not-a-knot" if len(rings) > 3 else "natural"
     made = CubicSpline(knots, rings, bc_type=ends)
     bends = np.linalg.norm(made(knots, 2), axis=2).max(axis=1)

@@ -14,7 +14,7 @@ from ovolo.geometry.meshes.mesh import triangulated
 from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.placement import applied
 from ovolo.geometry.regions.region import Region
-from ovolo.geometry.same import SMALLEST
+from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.forms import Revolution
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import segments_for
@@ -27,7 +27,7 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
     """A region turned about the z axis by an angle (radians). Drawn in plan, its x is the distance
     from the axis and its y the height; set upright in the front plane, its x and z are. Raises
     Failure where it crosses the axis, or lies in another plane."""
-    if not 1e-9 < abs(angle) <= _TURN + 1e-9:
+    if not SAME_SHARE < abs(angle) <= _TURN + SAME_SHARE:
         raise Failure(
             f"a revolution by {math.degrees(angle):.6g}° is none", "more than 0°, at most 360°"
         )
@@ -44,7 +44,7 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
     reach = float(flat[:, 0].max())
     whole = segments_for(reach)
     key = digest("revolve", region.key, np.round(region.frame, 9), angle)
-    count = max(math.ceil(whole * abs(angle) / _TURN - 1e-9), 3)
+    count = max(math.ceil(whole * abs(angle) / _TURN - SAME_SHARE), 3)
 
     def make() -> manifold3d.Manifold:
         return _lathe_turned(profile, angle, count)
@@ -59,7 +59,7 @@ def _lathe_turned(
     """Rings of distances and heights turned in so many steps: between two places at which its
     faces touch the round ones stands a corner of each."""
     flat = np.concatenate(profile)
-    around = np.abs(abs(angle) - _TURN) < 1e-9
+    around = np.abs(abs(angle) - _TURN) < SAME_SHARE
     steps = (np.arange(count) + 0.5) / count
     sizes = np.full(count, 1 / math.cos(angle / count / 2))
     if not around:

@@ -13,7 +13,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Mesh, corner_angles
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.regions.region import Region, clean, within_odd
-from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.booleans import combined
 from ovolo.geometry.solids.forms import Stack
 from ovolo.geometry.solids.primitives import box
@@ -43,7 +43,7 @@ def hull(solids: Sequence[Solid], points: Points) -> Solid:
 def unit(vector: Points, what: str) -> Points:
     """The vector (3,) at length 1. Raises Failure for one of no length; `what` says whose it is."""
     size = float(np.linalg.norm(vector))
-    if size < 1e-12:
+    if size < ROUNDING:
         raise Failure(f"{what} has no direction", "for example z")
     found: Points = vector / size
     return found
@@ -128,7 +128,10 @@ def _layer_in(solid: Solid, frame: Matrix) -> Region | None:
     plane lies otherwise. Where two layers meet, it is that of the upper one."""
     form = solid.shape.form
     own = np.linalg.inv(solid.matrix) @ frame
-    if not isinstance(form, Stack) or np.abs(own[2, :2]).max() > 1e-12 * np.abs(own[:3, 0]).max():
+    if (
+        not isinstance(form, Stack)
+        or np.abs(own[2, :2]).max() > ROUNDING * np.abs(own[:3, 0]).max()
+    ):
         return None
     height = own[2, 3]
     met = [one.region for one in form.layers if one.low <= height <= one.high]
@@ -144,7 +147,7 @@ def plane_frame(normal: Points, at: Points) -> Matrix:
     """A frame in a plane: z along its direction, x level, y as far up as can be."""
     z = unit(normal, "the plane's direction")
     x = np.cross([0.0, 0.0, 1.0], z)
-    x = np.array([1.0, 0.0, 0.0]) if np.linalg.norm(x) < 1e-9 else x / np.linalg.norm(x)
+    x = np.array([1.0, 0.0, 0.0]) if np.linalg.norm(x) < SAME_SHARE else x / np.linalg.norm(x)
     frame = IDENTITY.copy()
     frame[:3, 0], frame[:3, 1], frame[:3, 2], frame[:3, 3] = x, np.cross(z, x), z, at
     return frame
@@ -159,7 +162,7 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
     """A solid hollowed to walls of a thickness (mm) within its surface, open at its level top or
     bottom faces. Every plane of its surface is moved inwards; raises Failure where the inside so
     made is not sound, with the thickness that is."""
-    if not thickness > 1e-6:
+    if not thickness > SAME_PLACE:
         raise Failure(f"the thickness is {thickness:g} mm", "it must be more than 0")
     if open_ not in OPEN:
         raise Failure(f'there is no way to open a shell called "{open_}"', f"one of {', '.join(OPEN)}")  # fmt: skip
@@ -204,11 +207,11 @@ def _inside(solid: Solid, thickness: float, ways: tuple[float, ...]) -> manifold
     levels = mesh.corners[mesh.triangles][:, :, 2].mean(axis=1)
     for way in ways:
         level = high if way > 0 else low
-        distances[(normals[:, 2] * way > 1 - 1e-9) & (np.abs(levels - level) < 1e-6)] = max(thickness, 1.0)  # fmt: skip
+        distances[(normals[:, 2] * way > 1 - SAME_SHARE) & (np.abs(levels - level) < SAME_PLACE)] = max(thickness, 1.0)  # fmt: skip
     moved = _moved_planes(mesh, normals, sizes, distances)
     found = Mesh(moved, mesh.triangles)
     turned = np.sum(found.area_vectors() * normals, axis=1)
-    if np.any(turned < -1e-9 * np.maximum(sizes, 1.0)) or found.volume() <= 0:
+    if np.any(turned < -SAME_SHARE * np.maximum(sizes, 1.0)) or found.volume() <= 0:
         return None
     made = manifold_of(found)
     if made.status() != manifold3d.Error.NoError or made.is_empty():
@@ -247,7 +250,7 @@ def warped(
     than `longest` (mm)."""
     mesh = solid.mesh
     span = float(np.ptp(mesh.corners, axis=0).max())
-    estimate = len(mesh.triangles) + mesh.area() / max(longest, 1e-9) ** 2 * 4
+    estimate = len(mesh.triangles) + mesh.area() / max(longest, SAME_SHARE) ** 2 * 4
     if estimate > _MOST_TRIANGLES:
         raise Failure(f"{what} would need about {estimate:,.0f} triangles", "make it smaller or bend it less")  # fmt: skip
 
@@ -263,12 +266,12 @@ def warped(
 def wrapped(solid: Solid, radius: float) -> Solid:
     """A solid bent round an upright cylinder about the origin: its x runs round the cylinder, from
     its front (-y); its y becomes the height, its z stands out from it."""
-    if not radius > 1e-6:
+    if not radius > SAME_PLACE:
         raise Failure(f"the radius is {radius:g} mm", "it must be more than 0")
     low, high = solid.bounds()
-    if low[2] < -radius + 1e-6:
+    if low[2] < -radius + SAME_PLACE:
         raise Failure(f"it reaches {-low[2]:.6g} mm inwards, beyond the axis of the cylinder", f"at most {radius:.6g} mm")  # fmt: skip
-    if high[0] - low[0] > 2 * math.pi * radius + 1e-6:
+    if high[0] - low[0] > 2 * math.pi * radius + SAME_PLACE:
         raise Failure(
             f"it is {high[0] - low[0]:.6g} mm long, and the cylinder only "
             f"{2 * math.pi * radius:.6g} mm round",
@@ -293,7 +296,7 @@ def _chord(radius: float) -> float:
 def twisted(solid: Solid, angle: float) -> Solid:
     """A solid turned about the z axis the more the higher, by `angle` (radians) over its height."""
     low, high = solid.bounds()
-    height = max(float(high[2] - low[2]), 1e-9)
+    height = max(float(high[2] - low[2]), SAME_SHARE)
     reach = float(np.abs(np.array([low, high])[:, :2]).max()) * math.sqrt(2)
 
     def change(corners: Points) -> Points:
@@ -303,7 +306,7 @@ def twisted(solid: Solid, angle: float) -> Solid:
         return np.column_stack([c * x - s * y, s * x + c * y, z])
 
     bend = abs(angle) / height
-    longest = math.sqrt(8 * chord_tolerance() / max(bend * bend * reach, 2 * bend, 1e-12))
+    longest = math.sqrt(8 * chord_tolerance() / max(bend * bend * reach, 2 * bend, ROUNDING))
     return warped(solid, change, longest, "this twist", angle)
 
 
@@ -312,7 +315,7 @@ def bent(solid: Solid, radius: float) -> Solid:
     downwards) that begins at the origin."""
     low, high = solid.bounds()
     inner = high[2] if radius > 0 else -low[2]
-    if abs(radius) <= inner + 1e-6:
+    if abs(radius) <= inner + SAME_PLACE:
         raise Failure(
             f"a radius of {abs(radius):.6g} mm is less than the solid is thick towards its centre "
             f"({inner:.6g} mm)",
@@ -339,7 +342,7 @@ def tapered(solid: Solid, share: float) -> Solid:
     if not share > 0:
         raise Failure(f"the share at the top is {share:g}", "it must be more than 0")
     low, high = solid.bounds()
-    height = max(float(high[2] - low[2]), 1e-9)
+    height = max(float(high[2] - low[2]), SAME_SHARE)
 
     def change(corners: Points) -> Points:
         size = 1 + (share - 1) * (corners[:, 2] - low[2]) / height

@@ -20,6 +20,7 @@ from ovolo.geometry.coat import Coat
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of, share_missed
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
+from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.forms import Form
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
 from ovolo.problems import Failure
@@ -285,7 +286,7 @@ def _areas(shape: Shape, matrices: Matrix) -> float:
     linear = matrices[:, :3, :3]
     gram = np.einsum("nji,njk->nik", linear, linear)
     square = np.trace(gram, axis1=1, axis2=2) / 3
-    uneven = np.abs(gram - square[:, None, None] * np.eye(3)).max(axis=(1, 2)) > 1e-9 * square
+    uneven = np.abs(gram - square[:, None, None] * np.eye(3)).max(axis=(1, 2)) > SAME_SHARE * square
     total = shape.area(np.eye(3)) * float(square[~uneven].sum())
     if np.any(uneven) and shape.form is not None and not shape.flat:
         scale = float(square.max())

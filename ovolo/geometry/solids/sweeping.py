@@ -29,7 +29,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import triangulated
 from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.regions.region import Region, disc, polygons_of
-from ovolo.geometry.same import SAME_PLACE, SMALLEST
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.primitives import cylinder
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.solids.swept_form import Swept, swept_form
@@ -89,7 +89,7 @@ def sweep(
     section = _drawn_in_plan(region)
     rings = _rings_carried(section)
     reach = float(np.linalg.norm(np.concatenate(rings), axis=1).max())
-    if path.closed and abs(math.remainder(twist, _TURN)) > 1e-9:
+    if path.closed and abs(math.remainder(twist, _TURN)) > SAME_SHARE:
         raise Failure(
             f"on a closed path a twist of {math.degrees(twist):.6g}° does not come round",
             "a multiple of 360°",
@@ -139,7 +139,7 @@ def pipe(path: Curve, radius: float) -> Solid:
 def _drawn_in_plan(region: Region) -> Region:
     """The region as it is drawn in plan, with that as its own plane: moved, it runs beside the
     path."""
-    if abs(region.frame[2, 2] - 1) > 1e-9 or abs(region.frame[2, 3]) > SMALLEST:
+    if abs(region.frame[2, 2] - 1) > SAME_SHARE or abs(region.frame[2, 3]) > SMALLEST:
         raise Failure("what is swept is drawn flat, in plan", "the path sets it upright")
     return region.in_plan()
 
@@ -219,7 +219,7 @@ def _steps(piece: Piece, reach: float) -> int:
     tolerance."""
     unit = _units(piece.slope(np.linspace(0.0, 1.0, 33)))
     turning = float(_turns(unit).sum())
-    if turning < 1e-9:
+    if turning < SAME_SHARE:
         return 1
     radius = piece.radius if isinstance(piece, Arc) and piece.is_circle else piece.length / turning
     count = math.ceil(turning / float(_step_at(radius, reach)))
@@ -257,16 +257,16 @@ def _stations_where_smooth(run: Cubics, reach: float, least: float) -> tuple[Poi
     samples = run.slopes(np.linspace(0.0, 1.0, 5))
     turning = _turns(_units(samples)).sum(axis=1)
     lengths = np.linalg.norm(samples, axis=2).mean(axis=1)
-    radius = lengths / np.maximum(turning, 1e-12)
+    radius = lengths / np.maximum(turning, ROUNDING)
     wanted = np.maximum(turning / _step_at(radius, reach), least * lengths)
     upto = np.concatenate([[0.0], np.cumsum(wanted)])
-    count = max(math.ceil(upto[-1] - 1e-9), 1)
+    count = max(math.ceil(upto[-1] - SAME_SHARE), 1)
     if count > MOST_RINGS:
         raise Failure(f"this sweep would have {count:,} sections; at most {MOST_RINGS:,}")
     marks = np.linspace(0.0, upto[-1], count + 1)
     which = np.clip(np.searchsorted(upto, marks, side="right") - 1, 0, len(wanted) - 1)
-    shares = np.clip((marks - upto[which]) / np.maximum(wanted[which], 1e-300), 0.0, 1.0)
-    if upto[-1] < 1e-12:  # all straight
+    shares = np.clip((marks - upto[which]) / np.maximum(wanted[which], LEAST), 0.0, 1.0)
+    if upto[-1] < ROUNDING:  # all straight
         which, shares = np.array([0, len(wanted) - 1]), np.array([0.0, 1.0])
     return run.at(which, shares)
 
@@ -326,7 +326,7 @@ def _frames(way: _Way, upright: bool) -> tuple[Points, Points]:
 def _first_right(along: Points) -> Points:
     right = np.cross(along, _UP)
     size = float(np.linalg.norm(right))
-    first: Points = np.array([1.0, 0.0, 0.0]) if size < 1e-9 else right / size
+    first: Points = np.array([1.0, 0.0, 0.0]) if size < SAME_SHARE else right / size
     return first
 
 
@@ -484,8 +484,8 @@ def _hulls(a: Points, b: Points, cap: NDArray[np.int64]) -> list[manifold3d.Mani
     for triangle in cap:
         corners = np.concatenate([a[triangle], b[triangle]])
         out = corners - corners.mean(axis=0)
-        corners = corners + _LAP * out / np.maximum(np.linalg.norm(out, axis=1), 1e-12)[:, None]
+        corners = corners + _LAP * out / np.maximum(np.linalg.norm(out, axis=1), ROUNDING)[:, None]
         part = manifold3d.Manifold.hull_points(corners)
-        if part.volume() > 1e-9:
+        if part.volume() > SAME_SHARE:
             parts.append(part)
     return parts

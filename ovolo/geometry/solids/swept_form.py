@@ -17,7 +17,7 @@ import numpy as np
 from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.regions.region import Region
-from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
+from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
@@ -175,7 +175,7 @@ class Swept:
         slack = float(np.abs(np.diff(seen, 2)).max()) if len(seen) > 2 else 0.0
         chosen = np.flatnonzero(seen >= seen.max() - slack)
         higher = np.maximum(np.roll(seen, 1), np.roll(seen, -1))
-        chosen = chosen[seen[chosen] >= higher[chosen] - 1e-12][:_MOST_TOPS]
+        chosen = chosen[seen[chosen] >= higher[chosen] - ROUNDING][:_MOST_TOPS]
         which, middle, width = which[chosen], steps[chosen], 1.0 / parts
         best = float(seen.max())
         fan = np.linspace(-1.0, 1.0, 9)

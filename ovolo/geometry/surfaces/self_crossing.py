@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.types import Points
 
 _AT_ONCE = 2_000_000
@@ -65,7 +65,7 @@ def _pierced(edges_of: Points, through: Points) -> Points | None:
             v = np.sum(way * turned, axis=1) / size
             t = np.sum((c - a) * turned, axis=1) / size
             slack = SAME_PLACE / np.maximum(np.linalg.norm(way, axis=1), SAME_PLACE)
-            hit = (np.abs(size) > 1e-12 * scale) & (u > 1e-7) & (v > 1e-7) & (u + v < 1 - 1e-7)
+            hit = (np.abs(size) > ROUNDING * scale) & (u > 1e-7) & (v > 1e-7) & (u + v < 1 - 1e-7)
             hit &= (t > slack) & (t < 1 - slack)
         if np.any(hit):
             at = int(np.argmax(hit))

@@ -20,6 +20,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.meshes.skin import without_slivers
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
+from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
@@ -39,7 +40,6 @@ _STEP = 1e-4
 """By how much u and v are changed to find how the surface runs (differences of fourth order)."""
 
 _FEWEST, _MOST = 8, 256
-_SAME = 1e-6
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,7 +68,7 @@ class Surface:
         along, across = self._slopes(us, vs)
         found = self.side * np.cross(along, across)
         sizes = np.linalg.norm(found, axis=1)
-        flat = sizes < 1e-9 * np.maximum(np.linalg.norm(along, axis=1) * np.linalg.norm(across, axis=1), 1e-12)  # fmt: skip
+        flat = sizes < SAME_SHARE * np.maximum(np.linalg.norm(along, axis=1) * np.linalg.norm(across, axis=1), ROUNDING)  # fmt: skip
         if np.any(flat):
             found[flat] = self._near_pole(us[flat], vs[flat])
             sizes = np.linalg.norm(found, axis=1)
@@ -80,7 +80,7 @@ class Surface:
         u = np.clip(u, 2e-3, 1 - 2e-3)
         v = np.clip(v, 2e-3, 1 - 2e-3)
         found = self.side * np.cross(*self._slopes(u, v))
-        if np.any(np.linalg.norm(found, axis=1) < 1e-12):
+        if np.any(np.linalg.norm(found, axis=1) < ROUNDING):
             raise Failure(f"the surface has no direction at u = {u[0]:.6g}, v = {v[0]:.6g}")
         return found
 
@@ -360,7 +360,7 @@ def offset(surface: Surface, distance: float) -> Surface:
 def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> Solid:
     """The solid between a surface and its parallel (below 0 on the other side), or between two
     parallels at half the thickness. Raises Failure where it bends tighter than that."""
-    if abs(thickness) < _SAME:
+    if abs(thickness) < SAME_PLACE:
         raise Failure("a thickness of 0 encloses nothing", "give it a thickness")
     low, high = (-thickness / 2, thickness / 2) if both_sides else (min(thickness, 0.0), max(thickness, 0.0))  # fmt: skip
     key = digest("thicken", surface.key, low, high)
@@ -420,7 +420,7 @@ def _shared(points: Points, normals: Points) -> Points:
     total = np.zeros((int(which.max()) + 1, 3))
     np.add.at(total, which, normals)
     sizes = np.linalg.norm(total, axis=1)
-    if np.any(sizes < 1e-9):
+    if np.any(sizes < SAME_SHARE):
         raise Failure("the surface meets itself the wrong way round", "a strip that is turned over has no two sides")  # fmt: skip
     found: Points = (total / sizes[:, None])[which].reshape(points.shape)
     return found
@@ -437,7 +437,7 @@ def _refuse_folding(
         for axis in (0, 1):  # each row of points must go on the way it went
             own, now = np.diff(points, axis=axis), np.diff(moved, axis=axis)
             size = np.sum(own * own, axis=-1)
-            back = (np.sum(now * own, axis=-1) <= 1e-6 * size) & (size > 1e-12)
+            back = (np.sum(now * own, axis=-1) <= 1e-6 * size) & (size > ROUNDING)
             wrong[: back.shape[0], : back.shape[1]] |= back
         if np.any(wrong):
             i, j = np.argwhere(wrong)[0]
@@ -463,7 +463,7 @@ def _between(low: Points, high: Points) -> Mesh:
 
 
 def _coincide(a: Points, b: Points) -> bool:
-    return float(np.linalg.norm(a - b, axis=-1).max()) < _SAME
+    return float(np.linalg.norm(a - b, axis=-1).max()) < SAME_PLACE
 
 
 def _wall(below: NDArray[np.int64], above: NDArray[np.int64]) -> NDArray[np.int32]:

@@ -7,7 +7,7 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 
-from studio.accounts.demo import DEMO_USER
+from studio.accounts.demo_user import DEMO_USER
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Project, Study
 

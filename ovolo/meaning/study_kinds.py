@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.meaning.checking import check_as
 from ovolo.meaning.program import Program, ProgramLine
 from ovolo.meaning.scope import Scope
@@ -102,10 +102,10 @@ def inner(kind: Kind | None) -> Kind | None:
 
 
 def study_call(
-    node: tree.Call, owner: typed.Typed, kind: StudyFunction, scope: Scope
-) -> typed.Typed:
+    node: tree.Call, owner: checked_tree.Typed, kind: StudyFunction, scope: Scope
+) -> checked_tree.Typed:
     """`baluster(height = 900 mm)`: the inputs that are given, the others as in their study."""
-    given: dict[str, typed.Typed] = {}
+    given: dict[str, checked_tree.Typed] = {}
     for position, argument in enumerate(node.arguments):
         name = argument.name
         if name is None:
@@ -122,10 +122,14 @@ def study_call(
         if name in given:
             raise Failure(f"`{name}` is given twice", "", argument.span)
         given[name] = _argument(kind, name, argument, scope)
-    return typed.StudyCall(yield_kind(kind), node.span, owner, tuple(given), tuple(given.values()))
+    return checked_tree.StudyCall(
+        yield_kind(kind), node.span, owner, tuple(given), tuple(given.values())
+    )
 
 
-def _argument(kind: StudyFunction, name: str, argument: tree.Argument, scope: Scope) -> typed.Typed:
+def _argument(
+    kind: StudyFunction, name: str, argument: tree.Argument, scope: Scope
+) -> checked_tree.Typed:
     wanted = kind.program.by_name[name].kind
     if wanted is None:
         raise Failure(f"the input `{name}` of “{kind.title}” has a problem of its own")

@@ -5,11 +5,11 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Sequence
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.meaning.checking import check, checks, unit_hint
 from ovolo.meaning.other_names import other_argument
 from ovolo.meaning.scope import Scope, SheetFunction, unknown_name
-from ovolo.meaning.used import StudyFunction, study_call
+from ovolo.meaning.study_kinds import StudyFunction, study_call
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.kinds import (
     NUMBER_KIND,
@@ -28,15 +28,15 @@ _DEEPEST = 60
 
 
 @checks(tree.Call)
-def _call(node: tree.Call, scope: Scope) -> typed.Typed:
+def _call(node: tree.Call, scope: Scope) -> checked_tree.Typed:
     name = node.function
     local = scope.locals.get(name)
     kind = local if local is not None else scope.lines(name)
     if isinstance(kind, SheetFunction):
-        place = typed.LocalName if local is not None else typed.Line
+        place = checked_tree.LocalName if local is not None else checked_tree.Line
         return _sheet_call(node, place(kind, node.name_span, name), kind, scope)
     if isinstance(kind, StudyFunction):
-        return study_call(node, typed.Line(kind, node.name_span, name), kind, scope)
+        return study_call(node, checked_tree.Line(kind, node.name_span, name), kind, scope)
     word = WORDS.get(name)
     if word is not None and not word.constant:
         return _word_call(node, word, scope)
@@ -60,11 +60,11 @@ def _no_call(node: tree.Call, kind: Kind | None) -> str:
 
 
 def _sheet_call(
-    node: tree.Call, function: typed.Typed, kind: SheetFunction, scope: Scope
-) -> typed.Typed:
+    node: tree.Call, function: checked_tree.Typed, kind: SheetFunction, scope: Scope
+) -> checked_tree.Typed:
     arguments = _placed_arguments(node, kind, scope)
     body = _body_for(kind, tuple(argument.kind for argument in arguments), scope)
-    return typed.FunctionCall(
+    return checked_tree.FunctionCall(
         body.kind, node.span, function, node.function, kind.parameters, arguments, body,
         kind.definition.source,
     )  # fmt: skip
@@ -72,9 +72,9 @@ def _sheet_call(
 
 def _placed_arguments(
     node: tree.Call, kind: SheetFunction, scope: Scope
-) -> tuple[typed.Typed, ...]:
+) -> tuple[checked_tree.Typed, ...]:
     """The arguments of a call in the order of the parameters, defaults filled in."""
-    places: dict[str, typed.Typed] = {}
+    places: dict[str, checked_tree.Typed] = {}
     usage = f"{node.function}({', '.join(kind.parameters)})"
     for position, argument in enumerate(node.arguments):
         name = argument.name
@@ -106,7 +106,7 @@ def _count(parameters: Sequence[object]) -> str:
     return {0: "no arguments", 1: "1 argument"}.get(len(parameters), f"{len(parameters)} arguments")
 
 
-def _body_for(kind: SheetFunction, kinds: tuple[Kind, ...], scope: Scope) -> typed.Typed:
+def _body_for(kind: SheetFunction, kinds: tuple[Kind, ...], scope: Scope) -> checked_tree.Typed:
     """A function's body checked for the kinds of its arguments; remembered per use."""
     definition = kind.definition
     key = (definition, kinds)
@@ -132,7 +132,7 @@ def _body_for(kind: SheetFunction, kinds: tuple[Kind, ...], scope: Scope) -> typ
     return body
 
 
-def _word_call(node: tree.Call, word: Word, scope: Scope) -> typed.Typed:
+def _word_call(node: tree.Call, word: Word, scope: Scope) -> checked_tree.Typed:
     if any(_is_key_column(s.arguments[-2:]) for s in word.signatures):
         node = _with_key_column(node, word)
     positions = _positions(node, word)
@@ -219,9 +219,9 @@ def _fitted(
     word: Word,
     signature: Signature,
     positions: list[int | str],
-    checked: list[typed.Typed],
+    checked: list[checked_tree.Typed],
     scope: Scope,
-) -> typed.Typed:
+) -> checked_tree.Typed:
     """The call by one signature; raises _Misfit where an argument does not fit."""
     bound: Bindings = {}
     places = [_fills(signature, position, word) for position in positions]
@@ -230,18 +230,18 @@ def _fitted(
         pattern = signature.accepts(place).pattern
         fits = pattern.match(value.kind, bound)
         if fits:
-            written = value.value if isinstance(value, typed.Constant) else ""
+            written = value.value if isinstance(value, checked_tree.Constant) else ""
             fits = pattern.match_literal(str(written), bound)
         if not fits:
             failure = _mismatch(word, signature, place, argument, value, bound, scope)
             raise _Misfit(failure, place)
         if isinstance(pattern, FunctionPattern):
             functions.append((place, argument, value, pattern))
-    applied: dict[int, typed.Typed] = {}
+    applied: dict[int, checked_tree.Typed] = {}
     for place, argument, value, pattern in functions:
         applied[place] = _applied(word, argument, value, pattern, bound, scope)
-    positional: dict[int, typed.Typed] = {}
-    named: list[tuple[str, typed.Typed]] = []
+    positional: dict[int, checked_tree.Typed] = {}
+    named: list[tuple[str, checked_tree.Typed]] = []
     whole: list[int | str] = []
     for place, value in zip(places, checked, strict=True):
         accepts = signature.accepts(place)
@@ -255,7 +255,7 @@ def _fitted(
             whole.append(at)
     if word.seeded and all(name != "seed" for name, _ in named):
         named.append(("seed", _seed(node, scope)))
-    leading: list[typed.Typed] = []
+    leading: list[checked_tree.Typed] = []
     while len(leading) in positional:  # up to the first that is left out
         leading.append(positional.pop(len(leading)))
     for at, value in positional.items():
@@ -266,17 +266,19 @@ def _fitted(
     _remark_bare_angle(node, word, checked, scope)
     _remark_decimals(node, word, scope)
     result = signature.result.build(bound)
-    return typed.WordCall(result, node.span, word, tuple(leading), tuple(named), tuple(whole))
+    return checked_tree.WordCall(
+        result, node.span, word, tuple(leading), tuple(named), tuple(whole)
+    )
 
 
-def _seed(node: tree.Call, scope: Scope) -> typed.Typed:
+def _seed(node: tree.Call, scope: Scope) -> checked_tree.Typed:
     """The study's `seed`, or 0 where it has none."""
     kind = scope.lines("seed")
     if kind is None:
-        return typed.Constant(NUMBER_KIND, node.span, 0.0)
+        return checked_tree.Constant(NUMBER_KIND, node.span, 0.0)
     if not is_number(kind):
         raise Failure(f"the `seed` of this study is {kind.said}", "it must be a plain number")
-    return typed.Line(kind, node.span, "seed")
+    return checked_tree.Line(kind, node.span, "seed")
 
 
 def _python_name(word: Word, position: int) -> str:
@@ -288,12 +290,12 @@ def _mismatch(
     signature: Signature,
     place: int,
     argument: tree.Argument,
-    value: typed.Typed,
+    value: checked_tree.Typed,
     bound: Bindings,
     scope: Scope,
 ) -> Failure:
     accepts = signature.accepts(place)
-    if isinstance(accepts.pattern, ColumnName) and isinstance(value, typed.Constant):
+    if isinstance(accepts.pattern, ColumnName) and isinstance(value, checked_tree.Constant):
         missing = _missing_column(str(value.value), bound, argument)
         if missing is not None:
             return missing
@@ -324,11 +326,11 @@ def _missing_column(written: str, bound: Bindings, argument: tree.Argument) -> F
 def _applied(
     word: Word,
     argument: tree.Argument,
-    value: typed.Typed,
+    value: checked_tree.Typed,
     pattern: FunctionPattern,
     bound: Bindings,
     scope: Scope,
-) -> typed.Typed:
+) -> checked_tree.Typed:
     """A function argument with its body checked for what the word will give it."""
     kind = value.kind
     assert isinstance(kind, SheetFunction)
@@ -348,7 +350,7 @@ def _applied(
             f"write {word.usage}",
             argument.span,
         )
-    return typed.Applied(
+    return checked_tree.Applied(
         kind, argument.span, value, kind.parameters[:count], body, kind.definition.source
     )
 
@@ -372,7 +374,7 @@ def _remark_decimals(node: tree.Call, word: Word, scope: Scope) -> None:
 
 
 def _remark_bare_angle(
-    node: tree.Call, word: Word, checked: list[typed.Typed], scope: Scope
+    node: tree.Call, word: Word, checked: list[checked_tree.Typed], scope: Scope
 ) -> None:
     """A quiet hint where a bare number such as 30 is handed to sin."""
     if word.name not in ("sin", "cos", "tan") or not node.arguments:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from fractions import Fraction
 
-from ovolo.meaning import typed
+from ovolo.meaning import checked_tree
 from ovolo.meaning.checking import check, check_as, checks, unit_hint
-from ovolo.meaning.operators import each_of, exact_decimal, operator_kind, power_kind
+from ovolo.meaning.operator_kinds import each_of, exact_decimal, operator_kind, power_kind
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.dimension import NUMBER
@@ -34,20 +34,20 @@ _AXES = {"x": 0, "y": 1, "z": 2}
 
 
 @checks(tree.Number)
-def _number(node: tree.Number, scope: Scope) -> typed.Typed:
-    return typed.Constant(Quantity(dimension=node.dimension), node.span, node.value)
+def _number(node: tree.Number, scope: Scope) -> checked_tree.Typed:
+    return checked_tree.Constant(Quantity(dimension=node.dimension), node.span, node.value)
 
 
 @checks(tree.YesNo)
-def _yes_no(node: tree.YesNo, scope: Scope) -> typed.Typed:
-    return typed.Constant(YES_NO, node.span, node.value)
+def _yes_no(node: tree.YesNo, scope: Scope) -> checked_tree.Typed:
+    return checked_tree.Constant(YES_NO, node.span, node.value)
 
 
 @checks(tree.Text)
-def _text(node: tree.Text, scope: Scope) -> typed.Typed:
+def _text(node: tree.Text, scope: Scope) -> checked_tree.Typed:
     if all(isinstance(piece, str) for piece in node.pieces):
-        return typed.Constant(TEXT, node.span, "".join(map(str, node.pieces)))
-    pieces: list[str | typed.Typed] = []
+        return checked_tree.Constant(TEXT, node.span, "".join(map(str, node.pieces)))
+    pieces: list[str | checked_tree.Typed] = []
     for piece in node.pieces:
         if isinstance(piece, str):
             pieces.append(piece)
@@ -59,39 +59,41 @@ def _text(node: tree.Text, scope: Scope) -> typed.Typed:
         ):
             raise Failure(f"{checked.kind.said} cannot be put into a text", "", piece.span)
         pieces.append(checked)
-    return typed.JoinedText(TEXT, node.span, tuple(pieces))
+    return checked_tree.JoinedText(TEXT, node.span, tuple(pieces))
 
 
 @checks(tree.Name)
-def _name(node: tree.Name, scope: Scope) -> typed.Typed:
+def _name(node: tree.Name, scope: Scope) -> checked_tree.Typed:
     name = node.name
     if name in scope.locals:
-        return typed.LocalName(scope.locals[name], node.span, name)
+        return checked_tree.LocalName(scope.locals[name], node.span, name)
     kind = scope.lines(name)
     if kind is not None:
-        return typed.Line(kind, node.span, name)
+        return checked_tree.Line(kind, node.span, name)
     word = WORDS.get(name)
     if word is not None and word.constant:
-        return typed.Constant(word.signatures[0].result.build({}), node.span, word.function())
+        return checked_tree.Constant(
+            word.signatures[0].result.build({}), node.span, word.function()
+        )
     if word is not None:
         raise Failure(f"`{name}` is a word that takes arguments", f"write {word.usage}")
     raise unknown_name(name, scope, [one for one in WORDS if WORDS[one].constant])
 
 
 @checks(tree.Unary)
-def _unary(node: tree.Unary, scope: Scope) -> typed.Typed:
+def _unary(node: tree.Unary, scope: Scope) -> checked_tree.Typed:
     operand = check(node.operand, scope)
     item = operand.kind.item if isinstance(operand.kind, ListOf) else operand.kind
     if not isinstance(item, Quantity | PointKind):
         raise Failure(f"minus {operand.kind.said} makes no sense")
     if item is not operand.kind:
         rule = "each negate of left"
-        return typed.Operation(operand.kind, node.span, rule, (operand,), node.span, "")
-    return typed.Operation(operand.kind, node.span, "negate", (operand,), node.span, "")
+        return checked_tree.Operation(operand.kind, node.span, rule, (operand,), node.span, "")
+    return checked_tree.Operation(operand.kind, node.span, "negate", (operand,), node.span, "")
 
 
 @checks(tree.Binary)
-def _binary(node: tree.Binary, scope: Scope) -> typed.Typed:
+def _binary(node: tree.Binary, scope: Scope) -> checked_tree.Typed:
     left, right = check(node.left, scope), check(node.right, scope)
     said = scope.written(node.left), scope.written(node.right)
     try:
@@ -104,16 +106,18 @@ def _binary(node: tree.Binary, scope: Scope) -> typed.Typed:
     except Failure as failure:
         raise failure.at(node.operator_span) from None
     doubtful = said[0] if node.operator == "^" else said[1]
-    return typed.Operation(kind, node.span, rule, (left, right), node.operator_span, doubtful)
+    return checked_tree.Operation(
+        kind, node.span, rule, (left, right), node.operator_span, doubtful
+    )
 
 
-def _exact(node: typed.Typed) -> Fraction | None:
+def _exact(node: checked_tree.Typed) -> Fraction | None:
     """The value of an exponent that is written out: 2, -1, 1/2, 0.25. Raises Failure where it is a
     decimal that only comes near a fraction."""
     match node:
-        case typed.Constant(value=float() as value):
+        case checked_tree.Constant(value=float() as value):
             return exact_decimal(value)
-        case typed.Operation(rule=rule, operands=operands) if rule in _EXACTLY:
+        case checked_tree.Operation(rule=rule, operands=operands) if rule in _EXACTLY:
             figures = [_exact(one) for one in operands]
             if None in figures or (rule == "divide" and figures[1] == 0):
                 return None
@@ -128,7 +132,7 @@ _EXACTLY: dict[str, Callable[..., Fraction]] = {
 
 
 @checks(tree.Comparison)
-def _comparison(node: tree.Comparison, scope: Scope) -> typed.Typed:
+def _comparison(node: tree.Comparison, scope: Scope) -> checked_tree.Typed:
     operands = [check(operand, scope) for operand in node.operands]
     for index, operator in enumerate(node.operators):
         left, right = operands[index], operands[index + 1]
@@ -148,7 +152,7 @@ def _comparison(node: tree.Comparison, scope: Scope) -> typed.Typed:
         kind = operands[0].kind
         wanted: Kind = Quantity(dimension=kind.dimension) if isinstance(kind, PointKind) else kind
         within = check_as(node.within, scope, wanted, "the tolerance after `within`")
-    return typed.Compared(YES_NO, node.span, tuple(operands), node.operators, within)
+    return checked_tree.Compared(YES_NO, node.span, tuple(operands), node.operators, within)
 
 
 def _comparable(kind: Kind, operator: str) -> bool:
@@ -162,22 +166,22 @@ def _comparable(kind: Kind, operator: str) -> bool:
 
 
 @checks(tree.Logical)
-def _logical(node: tree.Logical, scope: Scope) -> typed.Typed:
+def _logical(node: tree.Logical, scope: Scope) -> checked_tree.Typed:
     operands = tuple(
         check_as(operand, scope, YES_NO, f"each side of `{node.operator}`")
         for operand in node.operands
     )
-    return typed.Both(YES_NO, node.span, node.operator, operands)
+    return checked_tree.Both(YES_NO, node.span, node.operator, operands)
 
 
 @checks(tree.Not)
-def _not(node: tree.Not, scope: Scope) -> typed.Typed:
+def _not(node: tree.Not, scope: Scope) -> checked_tree.Typed:
     operand = check_as(node.operand, scope, YES_NO, "what follows `not`")
-    return typed.Opposite(YES_NO, node.span, operand)
+    return checked_tree.Opposite(YES_NO, node.span, operand)
 
 
 @checks(tree.Choice)
-def _choice(node: tree.Choice, scope: Scope) -> typed.Typed:
+def _choice(node: tree.Choice, scope: Scope) -> checked_tree.Typed:
     condition = check_as(node.condition, scope, YES_NO, "what follows `if`")
     chosen, other = check(node.chosen, scope), check(node.other, scope)
     kind = same_kind(chosen.kind, other.kind)
@@ -190,11 +194,11 @@ def _choice(node: tree.Choice, scope: Scope) -> typed.Typed:
             hint or "both must be of one kind",
             node.other.span,
         )
-    return typed.Chosen(kind, node.span, condition, chosen, other)
+    return checked_tree.Chosen(kind, node.span, condition, chosen, other)
 
 
 @checks(tree.Range)
-def _range(node: tree.Range, scope: Scope) -> typed.Typed:
+def _range(node: tree.Range, scope: Scope) -> checked_tree.Typed:
     start = check(node.start, scope)
     if not isinstance(start.kind, Quantity):
         raise Failure(f"a range runs over numbers or quantities, not {plural(start.kind)}")
@@ -206,11 +210,11 @@ def _range(node: tree.Range, scope: Scope) -> typed.Typed:
         raise Failure(
             f"a range of {plural(start.kind)} needs a step", "for example 0 mm .. 1 m by 50 mm"
         )
-    return typed.Steps(ListOf(item=start.kind), node.span, start, end, step)
+    return checked_tree.Steps(ListOf(item=start.kind), node.span, start, end, step)
 
 
 @checks(tree.ListOfItems)
-def _list(node: tree.ListOfItems, scope: Scope) -> typed.Typed:
+def _list(node: tree.ListOfItems, scope: Scope) -> checked_tree.Typed:
     items = tuple(check(item, scope) for item in node.items)
     kind: Kind | None = None
     for item, written in zip(items, node.items, strict=True):
@@ -226,11 +230,11 @@ def _list(node: tree.ListOfItems, scope: Scope) -> typed.Typed:
                 written.span,
             )
         kind = together
-    return typed.Items(ListOf(item=kind), node.span, items)
+    return checked_tree.Items(ListOf(item=kind), node.span, items)
 
 
 @checks(tree.Comprehension)
-def _comprehension(node: tree.Comprehension, scope: Scope) -> typed.Typed:
+def _comprehension(node: tree.Comprehension, scope: Scope) -> checked_tree.Typed:
     loops = []
     for each in node.each:
         source = check(each.source, scope)
@@ -246,13 +250,13 @@ def _comprehension(node: tree.Comprehension, scope: Scope) -> typed.Typed:
         condition = None
         if each.condition is not None:
             condition = check_as(each.condition, scope, YES_NO, "what follows `if`")
-        loops.append(typed.Loop(source.kind, each.span, each.name, source, condition))
+        loops.append(checked_tree.Loop(source.kind, each.span, each.name, source, condition))
     body = check(node.body, scope)
-    return typed.ForEach(ListOf(item=body.kind), node.span, tuple(loops), body)
+    return checked_tree.ForEach(ListOf(item=body.kind), node.span, tuple(loops), body)
 
 
 @checks(tree.Point)
-def _point(node: tree.Point, scope: Scope) -> typed.Typed:
+def _point(node: tree.Point, scope: Scope) -> checked_tree.Typed:
     if len(node.coordinates) > 3:
         raise Failure(
             f"a point has two or three coordinates, not {len(node.coordinates)}",
@@ -269,16 +273,16 @@ def _point(node: tree.Point, scope: Scope) -> typed.Typed:
         for coordinate in node.coordinates[1:]
     ]
     kind = PointKind(dimension=first.kind.dimension, flat=len(rest) == 1)
-    return typed.PointOf(kind, node.span, (first, *rest))
+    return checked_tree.PointOf(kind, node.span, (first, *rest))
 
 
 @checks(tree.Member)
-def _member(node: tree.Member, scope: Scope) -> typed.Typed:
+def _member(node: tree.Member, scope: Scope) -> checked_tree.Typed:
     owner = check(node.owner, scope)
     match owner.kind:
         case PointKind() if node.name in _AXES:
             kind: Kind | None = Quantity(dimension=owner.kind.dimension)
-            return typed.Coordinate(kind or NUMBER_KIND, node.span, owner, _AXES[node.name])
+            return checked_tree.Coordinate(kind or NUMBER_KIND, node.span, owner, _AXES[node.name])
         case StudyYield(failing=failing) if node.name in dict(failing):
             raise Failure(f"in “{owner.kind.title}”: {dict(failing)[node.name]}", "mend it there")
         case Record() | StudyYield():
@@ -290,7 +294,7 @@ def _member(node: tree.Member, scope: Scope) -> typed.Typed:
         case _:
             kind, known = None, ["x", "y", "z"] if isinstance(owner.kind, PointKind) else []
     if kind is not None:
-        return typed.Field(kind, node.span, owner, node.name)
+        return checked_tree.Field(kind, node.span, owner, node.name)
     near = nearest_name(node.name, known)
     hint = f"did you mean .{near}?" if near else ", ".join(f".{name}" for name in known)
     if node.name in WORDS and not known:
@@ -299,14 +303,14 @@ def _member(node: tree.Member, scope: Scope) -> typed.Typed:
 
 
 @checks(tree.Index)
-def _index(node: tree.Index, scope: Scope) -> typed.Typed:
+def _index(node: tree.Index, scope: Scope) -> checked_tree.Typed:
     owner = check(node.owner, scope)
     index = check(node.index, scope)
     written = scope.written(node.owner)
     if index.kind in (ListOf(item=NUMBER_KIND), ListOf()) and isinstance(owner.kind, ListOf):
         _remark_backward_range(node.index, written, scope)
         kind = ListOf(item=owner.kind.item)
-        return typed.ItemsAt(kind, node.span, owner, index, written)
+        return checked_tree.ItemsAt(kind, node.span, owner, index, written)
     if not is_number(index.kind):
         raise Failure(
             f"an index must be a number, or a list of them; `{scope.written(node.index)}` is "
@@ -315,19 +319,19 @@ def _index(node: tree.Index, scope: Scope) -> typed.Typed:
             node.index.span,
         )
     if isinstance(owner.kind, Together):
-        figure = index.value if isinstance(index, typed.Constant) else -1.0
+        figure = index.value if isinstance(index, checked_tree.Constant) else -1.0
         if figure not in range(len(owner.kind.items)):
             raise Failure(
                 f"`{written}` holds {len(owner.kind.items)} values of different kinds",
                 f"its index must be written as a figure from 0 to {len(owner.kind.items) - 1}",
             )
-        return typed.ItemAt(owner.kind.items[int(figure)], node.span, owner, index, written)
+        return checked_tree.ItemAt(owner.kind.items[int(figure)], node.span, owner, index, written)
     if isinstance(owner.kind, TableKind):
         row = Record(fields=owner.kind.columns)
-        return typed.ItemAt(row, node.span, owner, index, written)
+        return checked_tree.ItemAt(row, node.span, owner, index, written)
     if not isinstance(owner.kind, ListOf):
         raise Failure(f"only a list has items; `{written}` is {owner.kind.said}")
-    return typed.ItemAt(owner.kind.item or NUMBER_KIND, node.span, owner, index, written)
+    return checked_tree.ItemAt(owner.kind.item or NUMBER_KIND, node.span, owner, index, written)
 
 
 def _remark_backward_range(index: tree.Node, written: str, scope: Scope) -> None:
@@ -341,25 +345,29 @@ def _remark_backward_range(index: tree.Node, written: str, scope: Scope) -> None
 
 
 @checks(tree.Lambda)
-def _lambda(node: tree.Lambda, scope: Scope) -> typed.Typed:
-    definition = Definition(node.body, node.parameters, scope, typed.Source(), "this function")
-    return typed.FunctionValue(function_kind(definition), node.span)
+def _lambda(node: tree.Lambda, scope: Scope) -> checked_tree.Typed:
+    definition = Definition(
+        node.body, node.parameters, scope, checked_tree.Source(), "this function"
+    )
+    return checked_tree.FunctionValue(function_kind(definition), node.span)
 
 
 @checks(tree.Block)
-def _block(node: tree.Block, scope: Scope) -> typed.Typed:
-    lines: list[tuple[str, typed.Typed]] = []
+def _block(node: tree.Block, scope: Scope) -> checked_tree.Typed:
+    lines: list[tuple[str, checked_tree.Typed]] = []
     for local in node.locals:
         if any(local.name == name for name, _ in lines):
             raise Failure(f"`{local.name}` is already a local line of this block", "", local.span)
         if local.parameters is not None:
             definition = Definition(
-                local.value, local.parameters, scope, typed.Source(), local.name
+                local.value, local.parameters, scope, checked_tree.Source(), local.name
             )
-            value: typed.Typed = typed.FunctionValue(function_kind(definition), local.span)
+            value: checked_tree.Typed = checked_tree.FunctionValue(
+                function_kind(definition), local.span
+            )
         else:
             value = check(local.value, scope)
         lines.append((local.name, value))
         scope = scope.within({local.name: value.kind})
     result = check(node.value, scope)
-    return typed.Locals(result.kind, node.span, tuple(lines), result)
+    return checked_tree.Locals(result.kind, node.span, tuple(lines), result)
