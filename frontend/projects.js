@@ -3,7 +3,7 @@ import { postForScene } from "./server.js";
 import { Stage } from "./stage/stage.js";
 
 async function drawPictures() {
-  const pictures = [...document.querySelectorAll("canvas[data-study]")];
+  const pictures = [...document.getElementsByTagName("canvas")].filter((one) => one.dataset.study);
   if (!pictures.length) return;
   const host = document.getElementById("darkroom");
   const stage = new Stage(host);
@@ -33,10 +33,12 @@ function copy(source, picture) {
 
 drawPictures();
 
-for (const form of document.querySelectorAll("[data-take-in]")) {
+for (const form of document.forms) {
+  if (!("takeIn" in form.dataset)) continue;
   form.addEventListener("change", () => form.submit());
 }
-for (const form of document.querySelectorAll("[data-ask]")) {
+for (const form of document.forms) {
+  if (!("ask" in form.dataset)) continue;
   form.addEventListener("submit", (event) => {
     if (!confirm(form.dataset.ask)) event.preventDefault();
   });

@@ -19,10 +19,23 @@ function element(name, properties = {}, ...children) {
 }
 
 export class SlideRule {
-  // `turned(value)` while it moves, `settled(value)` when it is let go, `typed(text)` by hand;
-  // `restore()` at a double click; `limited(role, text)` where limits can be typed.
+  /**
+   * @param {HTMLElement} host
+   * @param {Record<string, any>} input as the scene has it
+   * @param {object} told
+   * @param {(value: number) => void} told.turned while it moves
+   * @param {(value: number) => void} told.settled when it is let go
+   * @param {(text: string) => void} told.typed by hand
+   * @param {() => void} [told.restore] at a double click
+   * @param {(role: string, text: string) => void} [told.limited] where limits can be typed
+   */
   constructor(host, input, { turned, settled, typed, restore, limited }) {
-    Object.assign(this, { host, turned, settled, typed, restore, limited });
+    this.host = host;
+    this.turned = turned;
+    this.settled = settled;
+    this.typed = typed;
+    this.restore = restore;
+    this.limited = limited;
     this.#build(input);
     this.show(input);
     // Asking the page for its width at each turn would lay it out anew each time.

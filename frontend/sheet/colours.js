@@ -13,6 +13,7 @@ function mark(kind) {
 
 export function colours(sheet) {
   const decorate = (view) => {
+    /** @type {RangeSetBuilder<Decoration>} */
     const builder = new RangeSetBuilder();
     const vocabulary = sheet.vocabulary();
     const names = sheet.names();

@@ -40,6 +40,7 @@ function turn(steps) {
 }
 
 export function scrubbing() {
+  /** @type {[string, number][]} */
   const keys = [["Alt-ArrowUp", 1], ["Alt-ArrowDown", -1], ["Shift-Alt-ArrowUp", 10], ["Shift-Alt-ArrowDown", -10]];
   return [Prec.highest(keymap.of(keys.map(([key, steps]) => ({ key, run: turn(steps) })))), EditorView.domEventHandlers({ mousedown: beginDrag })];
 }
@@ -58,7 +59,7 @@ function beginDrag(event, view) {
     const next = stepped(figure.written, Math.round(way / PIXELS) * (moved.shiftKey ? 10 : 1));
     if (next === view.state.sliceDoc(place.from, place.to)) return;
     replaceFigure(view, place, next);
-    place = { from: place.from, to: place.from + next.length };
+    place = { ...place, to: place.from + next.length };
   };
   const end = () => {
     removeEventListener("mousemove", move);

@@ -14,7 +14,10 @@ export class FlatDrawing {
     this.middle = [0, 0]; // the middle of the host, in mm of the study
     this.scale = null; // mm of paper for a mm as it is seen now; null: as fits
     this.onScale = () => {}; // called when it wants to be drawn at another scale
+    /** @type {(name: string) => void} */
     this.onPick = () => {}; // called with the name of the part that was clicked
+    /** @type {((millimetres: number) => void) | undefined} */
+    this.onPlace = undefined; // called with the mm of the study in a pixel, where it is laid anew
     host.addEventListener("wheel", (event) => this.#wheel(event), { passive: false });
     host.addEventListener("pointerdown", (event) => this.#drag(event));
     host.addEventListener("keydown", (event) => this.#key(event));

@@ -13,8 +13,9 @@ export class Handles {
     this.host = host;
     this.handles = new Map();
     // Called with the name of an input and its new value.
+    /** @type {(name: string, value: number | number[]) => void} */
     this.onTurn = () => {};
-    this.onSettle = () => {};
+    this.onSettle = this.onTurn;
   }
 
   // Takes the inputs and dims of a scene.
@@ -208,7 +209,11 @@ class DimHandle {
 // The cutting plane, dragged along its axis.
 export class CutHandle {
   constructor(cut, said, step, turn) {
-    Object.assign(this, { cut, said, step, turn, value: cut.at });
+    this.cut = cut;
+    this.said = said;
+    this.step = step;
+    this.turn = turn;
+    this.value = cut.at;
   }
 
   place() {

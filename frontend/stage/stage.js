@@ -46,6 +46,8 @@ export class Stage {
     this.picking = new Picking(this);
     this.view = "axonometric";
     this.drawnFrames = 0;
+    /** @type {((millimetresPerPixel: number) => void) | undefined} */
+    this.onDraw = undefined; // after each picture
     // Its size in pixels, kept: asking the page for it at each picture lays it out anew each time.
     this.size = { width: 1, height: 1 };
     this.#control();

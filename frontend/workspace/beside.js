@@ -1,6 +1,7 @@
 // The other studies of the project: who uses this one, which it may use, and swapping one for another.
 import { getJson } from "../server.js";
 import { freeName } from "../sheet/rows.js";
+import { edit } from "./edit.js";
 
 export const beside = () => ({
   others: [],
@@ -34,7 +35,7 @@ export const beside = () => ({
     const quoted = other.title.replace(/["\\]/g, "\\$&");
     if (!(await this.keepDraft())) return;
     const text = `use ${name} from "${quoted}"`;
-    await this.change("edit", { edit: "insert", after: last.line + last.height - 1, text });
+    await this.change("edit", edit({ edit: "insert", after: last.line + last.height - 1, text }));
   },
 
   isUse(row) {
@@ -76,9 +77,9 @@ export const beside = () => ({
   },
 
   async swapFor(one) {
-    const edit = { edit: "swap", name: this.swapping, title: one.title };
+    const change = edit({ edit: "swap", name: this.swapping, title: one.title });
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", edit)) {
+    if (await this.change("edit", change)) {
       this.swapping = null;
       this.leave();
     }

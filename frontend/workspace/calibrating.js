@@ -1,7 +1,9 @@
 // Laying out a picture under the drawing: two points of it, their true distance, its place.
 import { freeName } from "../sheet/rows.js";
 import { written } from "../faceplate/turning.js";
+import { dialog } from "../elements.js";
 
+/** @type {Record<string, any>} */
 const EMPTY = { file: "", name: "", line: null, width: 0, height: 0, points: [], distance: "1 m", x: "0 mm", y: "0 mm", turn: "0°", strength: 50 };
 
 export const calibrating = () => ({
@@ -23,11 +25,11 @@ export const calibrating = () => ({
     this.layoutSaid = "";
     // HTML knows the attribute in lower case only, so it is set here.
     document.querySelector(".layout-picture").setAttribute("viewBox", `0 0 ${width || 1} ${height || 1}`);
-    document.getElementById("calibrate").showModal();
+    dialog("calibrate").showModal();
   },
 
   closeLayout() {
-    document.getElementById("calibrate").close();
+    dialog("calibrate").close();
   },
 
   // A third click begins anew.

@@ -1,6 +1,7 @@
 // The flat drawing: plan, front or side as lines, with its dims; and sheets of paper.
 import { FlatDrawing } from "../stage/drawing.js";
 import { saveFrom } from "./handover.js";
+import { dialog, folded } from "../elements.js";
 
 const PAPERS = ["A0", "A1", "A2", "A3", "A4", "A5", "A6"];
 const SCALES = ["10:1", "5:1", "2:1", "1:1", "1:2", "1:5", "1:10", "1:20", "1:50", "1:100", "1:200", "1:500"];
@@ -66,12 +67,12 @@ export const drawing = () => ({
   // --- sheets of paper ---
 
   openSheet() {
-    document.getElementById("hand-over").open = false;
-    document.getElementById("paper").showModal();
+    folded("hand-over").open = false;
+    dialog("paper").showModal();
   },
 
   closeSheet() {
-    document.getElementById("paper").close();
+    dialog("paper").close();
   },
 
   setSheet(event) {

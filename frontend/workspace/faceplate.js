@@ -1,6 +1,7 @@
 // The faceplate: the inputs as slide rules and choices, by the sections they stand in; presets.
 import { SlideRule } from "../faceplate/slide-rule.js";
 import { answerTo } from "./asking.js";
+import { edit } from "./edit.js";
 
 const HOVER_PAUSE = 250; // milliseconds over a slide rule before it shows what it moves
 
@@ -52,7 +53,7 @@ export const faceplate = () => ({
   },
 
   choose(input, option) {
-    this.change("edit", { edit: "set", name: input.name, value: option.value });
+    this.change("edit", edit({ edit: "set", name: input.name, value: option.value }));
   },
 
   // Arrow keys go from choice to choice, as in any group of which one is chosen.
@@ -90,14 +91,14 @@ export const faceplate = () => ({
       turned: (value) => this.turn(name, whole(value)),
       settled: (value) => this.settle(name, whole(value)),
       typed: async (text) => {
-        if (!(await this.change("edit", { edit: "set", name, typed: text, ...figure }))) this.showInputs([input()]);
+        if (!(await this.change("edit", edit({ edit: "set", name, typed: text, ...figure })))) this.showInputs([input()]);
       },
       restore: () => this.restore(name),
       limited: async (role, typed) => {
         const other = { low: "high", high: "low" }[role];
         const scale = rules.get(name)[at].scale;
         const missing = other && input()[other] === null ? { other: String((role === "low" ? scale.to : scale.from) / input().size) } : {};
-        await this.change("edit", { edit: "limit", name, role, typed, ...missing });
+        await this.change("edit", edit({ edit: "limit", name, role, typed, ...missing }));
       },
     };
   },
@@ -110,7 +111,7 @@ export const faceplate = () => ({
   },
 
   settle(name, value) {
-    return this.change("edit", { edit: "set", name, value });
+    return this.change("edit", edit({ edit: "set", name, value }));
   },
 
   // Back to the value the study was opened with, or that of the moment that was named last.
@@ -174,7 +175,7 @@ export const faceplate = () => ({
   // --- presets ---
 
   applyPreset(preset) {
-    this.change("edit", { edit: "apply_preset", title: preset.title });
+    this.change("edit", edit({ edit: "apply_preset", title: preset.title }));
   },
 
   get isSaving() {
@@ -191,7 +192,7 @@ export const faceplate = () => ({
   },
 
   async savePreset() {
-    if (await this.change("edit", { edit: "save_preset", title: this.presetTitle })) this.presetTitle = null;
+    if (await this.change("edit", edit({ edit: "save_preset", title: this.presetTitle }))) this.presetTitle = null;
   },
 
   stopSaving() {

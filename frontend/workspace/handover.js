@@ -1,5 +1,6 @@
 // Handing files over: fetched first, so that a refusal is said on the page and not saved as a file.
 import { fetchFile } from "../server.js";
+import { folded } from "../elements.js";
 
 export async function saveFrom(address, name) {
   const link = Object.assign(document.createElement("a"), { href: URL.createObjectURL(await fetchFile(address)), download: name });
@@ -12,7 +13,7 @@ export const handover = () => ({
     const link = event.target.closest("a[download]");
     if (!link) return;
     event.preventDefault();
-    document.getElementById("hand-over").open = false;
+    folded("hand-over").open = false;
     try {
       await saveFrom(link.href, decodeURIComponent(new URL(link.href).pathname.split("/").pop()));
     } catch (error) {

@@ -1,5 +1,7 @@
 // Insert: lines by what a person needs, with their arguments ready to fill.
 import { pictureOf } from "../sheet/picture.js";
+import { edit } from "./edit.js";
+import { box } from "../elements.js";
 
 export const inserting = () => ({
   insertAt: null, // the line below which to insert, while the panel is open
@@ -17,7 +19,7 @@ export const inserting = () => ({
     this.form = null;
     this.need ??= "An input";
     this.closeLine();
-    this.$nextTick(() => document.querySelector("#insert [aria-pressed=true]")?.focus());
+    this.$nextTick(() => box("#insert [aria-pressed=true]")?.focus());
   },
 
   endInsert() {
@@ -56,7 +58,7 @@ export const inserting = () => ({
 
   chooseOffer(offer) {
     this.form = { title: offer.title, meaning: offer.meaning, construct: offer.construct, values: Object.fromEntries(offer.construct.blanks.map((blank) => [blank.name, blank.written])) };
-    this.$nextTick(() => document.querySelector("#insert form input")?.select());
+    this.$nextTick(() => box("#insert form input")?.select());
   },
 
   leaveOffer() {
@@ -74,7 +76,7 @@ export const inserting = () => ({
   async insert() {
     const text = this.filled;
     const after = this.insertAt;
-    if (!(await this.change("edit", { edit: "insert", after, text }))) return;
+    if (!(await this.change("edit", edit({ edit: "insert", after, text })))) return;
     this.endInsert();
     this.$nextTick(() => this.focusLine(after + 1));
   },

@@ -1,4 +1,5 @@
 // The keyboard: shortcuts of the whole page, and the way from line to line.
+import { all, dialog } from "../elements.js";
 
 export const SHORTCUTS = [
   ["?", "this list"],
@@ -31,9 +32,9 @@ export const keys = () => ({
 
   toggleKeys() {
     this.showingKeys = !this.showingKeys;
-    const dialog = document.getElementById("keys");
-    if (this.showingKeys) dialog.showModal();
-    else dialog.close();
+    const shown = dialog("keys");
+    if (this.showingKeys) shown.showModal();
+    else shown.close();
   },
 
   keysClosed() {
@@ -87,7 +88,7 @@ export const keys = () => ({
     if (!way || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
     if (event.altKey) return this.move(row, way);
-    const rows = [...document.querySelectorAll("#sheet .row")].filter((one) => one.offsetParent);
+    const rows = all("#sheet .row").filter((one) => one.offsetParent);
     rows[rows.indexOf(event.currentTarget) + way]?.focus();
   },
 });

@@ -2,6 +2,7 @@
 import { postForJson } from "../server.js";
 import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
+import { edit } from "./edit.js";
 
 export const measuring = () => ({
   measuring: false,
@@ -54,7 +55,7 @@ export const measuring = () => ({
     const text = this.measured[kind];
     const last = this.rows.at(-1);
     if (!(await this.keepDraft())) return;
-    await this.change("edit", { edit: "insert", after: last ? last.line + last.height - 1 : 0, text });
+    await this.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text }));
   },
 
   keepAsDim() {

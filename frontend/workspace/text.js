@@ -1,6 +1,7 @@
 // The whole sheet as text, on the same text as its lines.
 import { getJson } from "../server.js";
 import { watched } from "./settled.js";
+import { edit } from "./edit.js";
 const PAUSE = 900; // milliseconds without a key before what was typed is saved
 
 let editor = null;
@@ -49,7 +50,7 @@ export const text = () => ({
       leave: () => this.toggleText(),
       makeInput: async (name) => {
         const line = editor.lineOf(name);
-        if (await this.saveText()) this.change("edit", { edit: "unknown_to_input", name, line });
+        if (await this.saveText()) this.change("edit", edit({ edit: "unknown_to_input", name, line }));
       },
     });
     editor.focus();
@@ -63,7 +64,7 @@ export const text = () => ({
   async saveText() {
     clearTimeout(timer);
     const draft = this.textDraft();
-    return !draft || this.change("edit", { edit: "rewrite", text: draft.whole });
+    return !draft || this.change("edit", edit({ edit: "rewrite", text: draft.whole }));
   },
 
   // A change made elsewhere on the screen shows in the text, unless something is being typed.

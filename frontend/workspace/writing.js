@@ -1,6 +1,8 @@
 // Writing lines: opening one, typing in it, adding, renaming, moving, deleting, folding.
 import { editorModule, fetchEarly } from "../later.js";
 import { kept, keep } from "./kept.js";
+import { edit } from "./edit.js";
+import { box } from "../elements.js";
 
 let editor = null; // the editor of the open line
 
@@ -11,7 +13,6 @@ export const writing = () => ({
   adding: null, // the line below which one is being added
   typed: "", // what stands in the open line
   newName: null,
-  renaming: null, // the new name that was asked for, though others use the old one
   deleting: null,
   folded: {}, // titles of folded sections
   pinned: [], // names of lines whose geometry stays on the stage
@@ -172,15 +173,15 @@ export const writing = () => ({
   },
 
   focusLine(line) {
-    document.querySelector(`.row[data-line="${line}"]`)?.focus();
+    box(`.row[data-line="${line}"]`)?.focus();
   },
 
   // Keeps what was typed. After a line that was added comes the next one.
   async commit() {
-    const edit = this.draftAsEdit();
-    if (!edit) return this.leave();
-    const line = this.adding === null ? null : this.adding + edit.text.split("\n").length;
-    if (!(await this.change("edit", edit))) return;
+    const change = this.draftAsEdit();
+    if (!change) return this.leave();
+    const line = this.adding === null ? null : this.adding + change.text.split("\n").length;
+    if (!(await this.change("edit", change))) return;
     if (line === null) this.leave();
     else this.start({ adding: line, typed: "" });
   },
@@ -190,7 +191,7 @@ export const writing = () => ({
     const all_the_same = this.deleting === row.line;
     this.deleting = null;
     this.typed = row.text;
-    if (await this.change("edit", { edit: "delete", line: row.line, all_the_same })) this.leave();
+    if (await this.change("edit", edit({ edit: "delete", line: row.line, all_the_same }))) this.leave();
     else if (this.needed) this.deleting = row.line;
   },
 
@@ -209,7 +210,7 @@ export const writing = () => ({
   beginRename(row) {
     if (!this.canRename(row)) return;
     this.newName = row.own;
-    this.$nextTick(() => document.getElementById("new-name")?.select());
+    this.$nextTick(() => box("#new-name")?.select());
   },
 
   typeName(event) {
@@ -219,16 +220,8 @@ export const writing = () => ({
   async rename(row) {
     const name = row.own;
     const next = this.newName;
-    const all_the_same = this.renaming === next;
-    this.renaming = null;
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", { edit: "rename", name, new: next, all_the_same })) this.leave();
-    else if (this.needed) this.renaming = next;
-  },
-
-  // Renaming what other studies use is asked for twice: the first time says who they are.
-  get renameSaid() {
-    return this.renaming ? "Rename all the same" : "Rename";
+    if (await this.change("edit", edit({ edit: "rename", name, new: next }))) this.leave();
   },
 
   turnable(row) {
@@ -240,10 +233,10 @@ export const writing = () => ({
   },
 
   async turnKind(row) {
-    const edit = row.type === "input" ? "to_formula" : "to_input";
+    const kind = row.type === "input" ? "to_formula" : "to_input";
     const name = row.own;
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", { edit, name })) this.leave();
+    if (await this.change("edit", edit({ edit: kind, name }))) this.leave();
   },
 
   isInternal(row) {
@@ -255,22 +248,22 @@ export const writing = () => ({
   },
 
   async turnInternal(row) {
-    const edit = { edit: "internal", name: row.own, internal: !this.isInternal(row) };
+    const change = edit({ edit: "internal", name: row.own, internal: !this.isInternal(row) });
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", edit)) this.leave();
+    if (await this.change("edit", change)) this.leave();
   },
 
   // An input of the name that is missing, above the line that is being typed.
   async makeInput(name) {
     const typed = this.draftAsEdit() ?? { line: this.editing };
-    if (!(await this.change("edit", { ...typed, edit: "unknown_to_input", name }))) return;
+    if (!(await this.change("edit", edit({ ...typed, edit: "unknown_to_input", name })))) return;
     this.leave();
   },
 
   // A name that is a formula by now leaves all presets.
   async forget(name) {
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", { edit: "forget", name })) this.leave();
+    if (await this.change("edit", edit({ edit: "forget", name }))) this.leave();
   },
 
   forgetSaid(row) {
@@ -297,7 +290,7 @@ export const writing = () => ({
     const before = way < 0 ? stops[at - 1] : stops[at + 2] ?? end;
     if (before === undefined || (way > 0 && at === stops.length - 1)) return;
     if (!(await this.keepDraft())) return;
-    if (!(await this.change("edit", { edit: "move", line: row.line, before }))) return;
+    if (!(await this.change("edit", edit({ edit: "move", line: row.line, before })))) return;
     this.closeLine();
     const moved = way < 0 ? before : before - row.height;
     this.$nextTick(() => this.focusLine(moved));
@@ -305,7 +298,7 @@ export const writing = () => ({
 
   async moveTo(line, before) {
     this.closeLine();
-    await this.change("edit", { edit: "move", line, before });
+    await this.change("edit", edit({ edit: "move", line, before }));
   },
 
   // --- folding ---

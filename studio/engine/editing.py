@@ -218,6 +218,10 @@ def _to_formula(text: str, asked: wire.Named) -> Edited:
     return edits.to_formula(text, asked.name), f"{asked.name}: now a formula"
 
 
+def _to_part(text: str, asked: wire.Named) -> Edited:
+    return edits.to_part(text, asked.name), f"{asked.name}: now a part"
+
+
 def _to_input(text: str, asked: wire.Named, files: Files) -> Edited:
     literal = tasks.literal(text, asked.name, files)
     return edits.to_input(text, asked.name, literal), f"{asked.name}: now an input"
@@ -274,6 +278,7 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "rename": (wire.Rename, _rename),
     "swap": (wire.SwapStudy, _swap),
     "to_formula": (wire.Named, _to_formula),
+    "to_part": (wire.Named, _to_part),
     "move": (wire.Move, _move),
     "apply_preset": (wire.Titled, _apply_preset),
     "save_preset": (wire.Titled, _save_preset),
@@ -284,3 +289,8 @@ _IN_WORKER: dict[str, tuple[type[Any], Callable[[str, Any, Files], Edited]]] = {
     "unknown_to_input": (wire.UnknownToInput, _unknown_to_input),
 }
 """Edits that need values, and so an evaluation."""
+
+EDITS: dict[str, type[Any]] = {
+    name: message for name, (message, _) in {**_RULES, **_IN_WORKER}.items()
+}
+"""The message that each edit takes."""

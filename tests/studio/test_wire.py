@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from ovolo.problems import Failure
-from studio.engine import editing, wire
+from studio.engine import editing, wire, wire_types
 
 
 @pytest.mark.parametrize(
@@ -45,3 +45,9 @@ def test_every_edit_refuses_a_body_of_wrong_types(name: str) -> None:
         body = {"edit": name, **{other.name: 1 for other in fields(message)}, one.name: {"no": 1}}
         with pytest.raises(Failure, match="cannot be read"):
             editing.edited("input w = 3 mm", body, {})
+
+
+def test_the_scripts_know_every_message_as_it_is_declared() -> None:
+    assert wire_types.WRITTEN.read_text() == wire_types.declared(), (
+        "write it anew: python -m studio.engine.wire_types"
+    )

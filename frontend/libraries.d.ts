@@ -1,0 +1,3 @@
+// Libraries that come without types: what they give is taken as it is.
+declare module "three";
+declare module "three/addons/*";

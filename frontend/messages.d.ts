@@ -1,0 +1,112 @@
+// What is sent to the server. Written by `python -m studio.engine.wire_types`.
+
+export interface Asked {
+  text?: string | null;
+  revision?: number | null;
+  set?: Record<string, any> | null;
+  held?: any[] | null;
+  lines_held?: string | null;
+  construction?: any[] | null;
+  working?: number | null;
+  drawing?: Record<string, any> | null;
+  name?: string | null;
+  index?: number | null;
+  picks?: any[] | null;
+}
+
+export interface Change {
+  revision?: number | null;
+  mine?: number | null;
+}
+
+export interface Moment {
+  moment: number;
+  name?: string;
+}
+
+export interface SetInput {
+  name: string;
+  value?: boolean | number | string | any[] | null;
+  typed?: string | null;
+  at?: number | null;
+}
+
+export interface Limit {
+  name: string;
+  role: "low" | "high" | "step";
+  typed?: string;
+  other?: string;
+}
+
+export interface Internal {
+  name: string;
+  internal: boolean;
+}
+
+export interface Replace {
+  line: number;
+  text: string;
+}
+
+export interface Insert {
+  after: number;
+  text: string;
+}
+
+export interface Rewrite {
+  text: string;
+}
+
+export interface Delete {
+  line: number;
+  all_the_same?: boolean;
+}
+
+export interface Move {
+  line: number;
+  before: number;
+}
+
+export interface Rename {
+  name: string;
+  new: string;
+}
+
+export interface SwapStudy {
+  name: string;
+  title: string;
+}
+
+export interface Named {
+  name: string;
+}
+
+export interface UnknownToInput {
+  name: string;
+  line?: number | null;
+  after?: number | null;
+  text?: string | null;
+}
+
+export interface Titled {
+  title: string;
+}
+
+export type Edit =
+  | ({ edit: "set" } & SetInput)
+  | ({ edit: "replace" } & Replace)
+  | ({ edit: "insert" } & Insert)
+  | ({ edit: "rewrite" } & Rewrite)
+  | ({ edit: "delete" } & Delete)
+  | ({ edit: "limit" } & Limit)
+  | ({ edit: "internal" } & Internal)
+  | ({ edit: "rename" } & Rename)
+  | ({ edit: "swap" } & SwapStudy)
+  | ({ edit: "to_formula" } & Named)
+  | ({ edit: "to_part" } & Named)
+  | ({ edit: "move" } & Move)
+  | ({ edit: "apply_preset" } & Titled)
+  | ({ edit: "save_preset" } & Titled)
+  | ({ edit: "forget" } & Named)
+  | ({ edit: "to_input" } & Named)
+  | ({ edit: "unknown_to_input" } & UnknownToInput);
