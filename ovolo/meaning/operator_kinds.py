@@ -25,6 +25,7 @@ from ovolo.quantities.kinds import (
     ListOf,
     PointKind,
     Quantity,
+    innermost,
 )
 
 _VERBS = {
@@ -80,7 +81,7 @@ def _single_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str]) 
         case "+" | "-" | "&", Kind(), Kind() if left == right and left in (REGION, SOLID):
             return f"{left.name} {operator}", left
         case "+" | "-" | "&", Kind(), ListOf() if left in (REGION, SOLID) and (
-            _innermost(right) in (left, None)
+            innermost(right) in (left, None)
         ):
             return f"{left.name} {operator} list", left
         case "*", Quantity(), Quantity():
@@ -100,13 +101,6 @@ def _single_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str]) 
         f"{_side(left, said[0])} {_VERBS[operator]} {_side(right, said[1])} makes no sense",
         _hint(operator, left, right, said),
     )
-
-
-def _innermost(kind: Kind | None) -> Kind | None:
-    """What lists within lists hold."""
-    while isinstance(kind, ListOf):
-        kind = kind.item
-    return kind
 
 
 def _side(kind: Kind, said: str) -> str:

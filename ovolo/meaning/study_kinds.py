@@ -19,8 +19,8 @@ from ovolo.quantities.kinds import (
     YES_NO,
     FunctionKind,
     Kind,
-    ListOf,
     StudyYield,
+    innermost,
 )
 from ovolo.sheet import tree
 
@@ -60,7 +60,7 @@ def study_function(title: str, digest: str, program: Program) -> StudyFunction:
 def yield_kind(function: StudyFunction) -> StudyYield:
     """What a use of the study yields: a list of its solids; where it has none, of its regions, its
     curves or its surfaces. Everything named in it is reached by its name."""
-    parts = {inner(line.kind) for line in part_lines(function.program)}
+    parts = {geometry_within(line.kind) for line in part_lines(function.program)}
     item = next((kind for kind in (SOLID, REGION, CURVE, SURFACE) if kind in parts), None)
     return StudyYield(
         item=item,
@@ -94,10 +94,9 @@ def part_lines(program: Program) -> list[ProgramLine]:
     return [line for line in program.lines if isinstance(line.content, tree.Part)]
 
 
-def inner(kind: Kind | None) -> Kind | None:
+def geometry_within(kind: Kind | None) -> Kind | None:
     """The kind of the pieces within lists."""
-    while isinstance(kind, ListOf):
-        kind = kind.item
+    kind = innermost(kind)
     return kind if kind in GEOMETRY else None
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -17,6 +17,7 @@ from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region, hatched
 from ovolo.geometry.solids.solid import Copies, Shape, Solid, drawn_bounds
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.meaning.scope import SheetFunction
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
 from ovolo.quantities.kinds import (
@@ -26,8 +27,8 @@ from ovolo.quantities.kinds import (
     SOLID,
     SURFACE,
     Kind,
-    ListOf,
     PointKind,
+    innermost,
 )
 from ovolo.quantities.show import DisplayUnits
 from ovolo.running.evaluate import LineOutcome
@@ -307,9 +308,7 @@ class Part:
 
 
 def part_of(name: str, content: tree.Part, line: LineOutcome, units: DisplayUnits) -> Part:
-    kind = line.line.kind
-    while isinstance(kind, ListOf):
-        kind = kind.item
+    kind = innermost(line.line.kind)
     colour = tint(content.colour) if content.colour else _colour_of_all(line.value)
     terms = line.result.terms if line.result is not None else {}
     hatch = None
@@ -347,11 +346,32 @@ def _tinting_of_coats(coats: list[Coat | None], plain: str) -> Tinting:
     return Tinting(tuple(colours), tuple(legend.items()))
 
 
+LOOSE = (SOLID, REGION, SURFACE)
+"""What is drawn although no part shows it: else it would be nowhere to be seen."""
+
+
+def loose_parts(lines: Sequence[LineOutcome]) -> list[tuple[LineOutcome, Part]]:
+    """The solids, regions and surfaces that are no part yet: lines that no other geometry and no
+    function is made from, as parts in plain plaster."""
+    used = {name for one in lines if _makes_geometry(one) for name in one.line.needs}
+    return [
+        (one, replace(made, colour=tint("")))
+        for one in lines
+        if isinstance(one.line.content, tree.Formula) and one.line.name not in used
+        if innermost(one.line.kind) in LOOSE
+        for made in [construction_of(one)]
+        if made is not None
+    ]
+
+
+def _makes_geometry(line: LineOutcome) -> bool:
+    kind = innermost(line.line.kind)
+    return kind in GEOMETRY or isinstance(kind, SheetFunction) or line.line.kind is None
+
+
 def construction_of(line: LineOutcome) -> Part | None:
     """The geometry of a line that is no part, to be shown for once; None where it has none."""
-    kind = line.line.kind
-    while isinstance(kind, ListOf):
-        kind = kind.item
+    kind = innermost(line.line.kind)
     if not line.has_value or not (isinstance(kind, PointKind) or kind in GEOMETRY):
         return None
     if isinstance(kind, PointKind) and kind.dimension != LENGTH:

@@ -26,11 +26,20 @@ from ovolo.meaning.program import choices_of, figures_in, point_width
 from ovolo.meaning.study_kinds import StudyFunction, yield_fields
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, is_said, show_line, show_value, unit_shown
-from ovolo.outcome.part import Part, construction_of
+from ovolo.outcome.part import Part, construction_of, loose_parts
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import MASS, NUMBER
-from ovolo.quantities.kinds import CURVE, SOLID, YES_NO, ListOf, PointKind, Quantity, figure_kind
+from ovolo.quantities.kinds import (
+    CURVE,
+    SOLID,
+    YES_NO,
+    ListOf,
+    PointKind,
+    Quantity,
+    figure_kind,
+    innermost,
+)
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
 from ovolo.running.evaluate import LineOutcome
 from ovolo.running.tinting import Tinting
@@ -92,6 +101,11 @@ def scene_of(
         if one.line.name in construction or (EVERYTHING in construction and _is_datum(one))
         for found in outcome.kept(partial(construction_of, one), one)
     ]
+    loose = [
+        drawn
+        for line, part in loose_parts(outcome.lines)
+        for drawn in outcome.kept(partial(_part, part, data, shapes, held), line)
+    ]
     lines = {
         o.line.statement.line: (
             outcome.kept(partial(_line, o, outcome), o) or [_line_without_value(o)]
@@ -106,6 +120,7 @@ def scene_of(
         "inputs": list(_inputs(outcome)),
         "presets": [{"title": title, "same": same} for title, same in presets],
         "parts": parts,
+        "loose": loose,
         "checks": [_check(check) for check in outcome.checks],
         "dims": list(_dims(outcome)),
         "problems": [_problem(problem) for problem in outcome.problems],
@@ -120,9 +135,7 @@ def scene_of(
 
 def _is_datum(line: LineOutcome) -> bool:
     """Whether a line is something to draw by: points or curves that are no part."""
-    kind = line.line.kind
-    while isinstance(kind, ListOf):
-        kind = kind.item
+    kind = innermost(line.line.kind)
     drawn = isinstance(kind, PointKind) or kind == CURVE
     return drawn and not isinstance(line.line.content, tree.Part)
 

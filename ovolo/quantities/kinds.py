@@ -217,6 +217,13 @@ def same_kind(a: Kind, b: Kind) -> Kind | None:
     return None
 
 
+def innermost(kind: Kind | None) -> Kind | None:
+    """What lists within lists hold; any other kind itself."""
+    while isinstance(kind, ListOf):
+        kind = kind.item
+    return kind
+
+
 def plain_list(kind: Kind) -> Kind:
     """The kind without the names of what a study yields, which placing and the like do not keep."""
     if isinstance(kind, ListOf):

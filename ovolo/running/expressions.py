@@ -18,6 +18,7 @@ from ovolo.quantities.kinds import (
     PointKind,
     Quantity,
     StudyYield,
+    innermost,
     is_number,
 )
 from ovolo.quantities.show import DisplayUnits
@@ -183,8 +184,7 @@ def _link(kind: Kind, operator: str, many: bool) -> Callable[..., Any]:
 
 def _usual_size(kind: Kind | None) -> float:
     """That of the figures in values of a kind."""
-    while isinstance(kind, ListOf):
-        kind = kind.item
+    kind = innermost(kind)
     return usual_size(kind.dimension) if isinstance(kind, Quantity | PointKind) else 1.0
 
 

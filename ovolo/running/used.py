@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from ovolo.geometry.coat import Coat, coated
 from ovolo.meaning import checked_tree
-from ovolo.meaning.study_kinds import CHECKS_PASS, StudyFunction, inner, part_lines
+from ovolo.meaning.study_kinds import CHECKS_PASS, StudyFunction, geometry_within, part_lines
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
 from ovolo.quantities.show import DisplayUnits
@@ -121,7 +121,7 @@ def _use(
     _refuse_problems([*parts, *given], lines)
     values = {one.line.name: _in_coat(one, program.units) for one in parts}
     pieces_of_parts = [
-        (inner(one.line.kind) == item, _single(values[one.line.name])) for one in parts
+        (geometry_within(one.line.kind) == item, _single(values[one.line.name])) for one in parts
     ]
     fields: dict[str, Any] = {}
     for one in lines:

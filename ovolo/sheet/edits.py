@@ -344,6 +344,15 @@ def to_input(text: str, name: str, literal: str) -> str:
     return replaced(text, statement.line, line)
 
 
+def to_part(text: str, name: str) -> str:
+    """A formula made a part: the word goes before it, everything else stays."""
+    statement = _statement_named(text, name)
+    content = statement.content
+    if not isinstance(content, tree.Formula) or content.parameters is not None:
+        raise Failure(f"`{name}` is not a formula", "only a formula can become a part")
+    return replaced(text, statement.line, f"part {statement.text}")
+
+
 def moved(text: str, line: int, before: int) -> str:
     """The statement that begins at `line`, moved to stand before the line `before` (one more
     than the last line: to the end). A section moves with all that stands in it."""

@@ -20,7 +20,7 @@ from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH
-from ovolo.quantities.kinds import GEOMETRY, Kind, ListOf, PointKind, Quantity, Record
+from ovolo.quantities.kinds import GEOMETRY, Kind, ListOf, PointKind, Quantity, Record, innermost
 from ovolo.running.code import Run, compiled
 from ovolo.words.registry import Word
 
@@ -114,16 +114,13 @@ def _value(node: checked_tree.Typed, outcome: Outcome) -> Any:
 
 
 def _has_place(kind: Kind | None) -> bool:
-    while isinstance(kind, ListOf):
-        kind = kind.item
+    kind = innermost(kind)
     return kind in GEOMETRY or (isinstance(kind, PointKind) and kind.dimension == LENGTH)
 
 
 def _of_geometry(value: Any, kind: Kind) -> Picture:
     """Edges and points in parallel projection; flat things in plan."""
-    while isinstance(kind, ListOf) and kind.item is not None:
-        kind = kind.item
-    part = Part("", "", "", kind, value, 0)
+    part = Part("", "", "", innermost(kind) or kind, value, 0)
     edges = [_placed(group.shape.drawing.edges, group.matrices) for group in part.groups]
     edges += [_placed(r.drawing.edges, r.frame[None]) for r in part.regions]
     edges += [np.asarray(c.drawing.edges, dtype=float) for c in part.curves if c.pieces]

@@ -14,9 +14,9 @@ from ovolo.quantities.kinds import (
     SOLID,
     TEXT,
     YES_NO,
-    Kind,
     ListOf,
     Quantity,
+    innermost,
 )
 from ovolo.sheet import tree
 from ovolo.sheet.clauses import Clause, clauses, keyword, label_at_end, name_and_value, one
@@ -71,9 +71,7 @@ _CLAUSES: dict[str, Clause] = {
 def _kind(content: tree.Part, checker: Checker) -> Any:
     tint(content.colour)
     value = checker.check(content.value)
-    kind: Kind | None = value.kind
-    while isinstance(kind, ListOf):
-        kind = kind.item
+    kind = innermost(value.kind)
     if kind is not None and kind not in GEOMETRY:
         raise Failure(
             f"a part is a curve, a region, a solid or a list of them; this is {value.kind.said}",
