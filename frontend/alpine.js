@@ -1,4 +1,4 @@
-// Alpine, with two directives that write to the page only what has changed: a turn of a slide rule
+// Alpine, with directives that write to the page only what has changed: a turn of a slide rule
 // shows every line again, and whatever is written, changed or not, is laid out anew.
 import Alpine from "@alpinejs/csp";
 
@@ -19,6 +19,16 @@ written("text", (element) => element.textContent, (element, said) => (element.te
 
 // `x-classes`: all classes of an element.
 written("classes", (element) => element.className, (element, said) => (element.className = said));
+
+// `x-said`: words for people, in which what stands in backticks is set as code.
+written("said", (element) => element.dataset.said ?? "", (element, said) => {
+  element.dataset.said = said;
+  element.replaceChildren(...said.split(/`([^`]+)`/).map((piece, at) => (at % 2 ? code(piece) : piece)));
+});
+
+function code(text) {
+  return Object.assign(document.createElement("code"), { textContent: text });
+}
 
 // Calls back when a list is replaced by another. `$watch` looks through all that is in it instead.
 export function whenReplaced(read, then) {

@@ -88,6 +88,13 @@ export interface UnknownToInput {
   text?: string | null;
 }
 
+export interface ArrayItem {
+  name: string;
+  word: string;
+  number: number;
+  count: number;
+}
+
 export interface Titled {
   title: string;
 }
@@ -104,6 +111,8 @@ export type Edit =
   | ({ edit: "swap" } & SwapStudy)
   | ({ edit: "to_formula" } & Named)
   | ({ edit: "to_part" } & Named)
+  | ({ edit: "leave_out" } & ArrayItem)
+  | ({ edit: "bring_back" } & ArrayItem)
   | ({ edit: "move" } & Move)
   | ({ edit: "apply_preset" } & Titled)
   | ({ edit: "save_preset" } & Titled)

@@ -104,8 +104,9 @@ export function decodeScene(buffer) {
     shape.triangles = integers(shape.triangles);
     shape.edges = floats(shape.edges);
   }
-  for (const part of header.parts ?? []) part.hatch = floats(part.hatch);
-  for (const { groups } of [...(header.parts ?? []), ...(header.construction ?? [])]) {
+  const parts = [...(header.parts ?? []), ...(header.loose ?? [])];
+  for (const part of parts) part.hatch = floats(part.hatch);
+  for (const { groups } of [...parts, ...(header.construction ?? [])]) {
     for (const group of groups) {
       group.matrices = floats(group.matrices);
       group.items = integers(group.items);

@@ -106,6 +106,7 @@ export class SlideRule {
     this.box.addEventListener("keydown", (event) => {
       if (event.key === "Enter") this.box.blur();
       if (event.key === "Escape") {
+        event.preventDefault(); // it leaves the box, nothing else
         this.box.value = this.shownNumber;
         this.box.blur();
       }
@@ -187,7 +188,7 @@ export class SlideRule {
     const { low, step, high } = this.places;
     low.textContent = input.low_shown ?? (this.limited ? "no lower limit" : "");
     high.textContent = input.high_shown ?? (this.limited ? "no upper limit" : "");
-    step.textContent = input.step_shown ? `step ${input.step_shown}` : this.limited ? "step" : "";
+    step.textContent = input.step_shown ? `step ${input.step_shown}` : this.limited ? "no step" : "";
     if (this.limited) {
       low.setAttribute("aria-label", `${low.textContent}, lower limit of ${input.label}`);
       high.setAttribute("aria-label", `${high.textContent}, upper limit of ${input.label}`);

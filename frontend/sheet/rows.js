@@ -29,6 +29,15 @@ export function drafted(scene, draft) {
   return { rows: [...before, ...kept, ...after], typed: shown };
 }
 
+// The rows with a line that was just kept after another, until the server has told what it is.
+export function withKept(rows, after, text) {
+  const height = text.split("\n").length;
+  const kept = row({ line: after + 1, text, type: "formula", name: "", lead: "", body: text, title: "" }, {});
+  const before = rows.filter((one) => one.line <= after);
+  const moved = rows.slice(before.length).map((one) => ({ ...one, line: one.line + height, key: one.line + height, number_shown: one.number_shown && one.line + height }));
+  return [...before, { ...kept, section: before.at(-1)?.section ?? "" }, ...moved];
+}
+
 function row(line, scene) {
   const outcome = scene.outcomes?.[line.line];
   const problems = scene.problems?.filter((problem) => covers(line, problem.line)) ?? [];

@@ -1,11 +1,9 @@
 // Handles on the stage: the points that are inputs, the ends of dims that measure an input, and
 // the cutting plane. They are elements of the page, so the keyboard reaches them too.
-import * as THREE from "three";
-
-import { scaleOf, steppedTo } from "../faceplate/turning.js";
+import { AXES, DimHandle, ListedPointHandle, PointHandle, valueIn } from "./handle-sources.js";
 
 const SNAP = 9; // pixels within which a point is drawn to a datum
-const FLAT_VIEW = 0.15; // a plane seen more edge-on than this is not dragged in
+const STEPS = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1], PageUp: [0, 10], PageDown: [0, -10] };
 
 export class Handles {
   constructor(stage, host) {
@@ -16,6 +14,8 @@ export class Handles {
     /** @type {(name: string, value: number | number[]) => void} */
     this.onTurn = () => {};
     this.onSettle = this.onTurn;
+    /** @type {(name: string, typed: string, figure: number | undefined) => void} */
+    this.onType = () => {};
   }
 
   // Takes the inputs and dims of a scene.
@@ -43,8 +43,9 @@ export class Handles {
     const known = this.handles.get(key);
     if (!known) this.handles.set(key, this.#make(source));
     else if (!known.dragging) known.source = source;
-    const { element } = this.handles.get(key);
-    if (element.ariaLabel !== source.said) element.ariaLabel = source.said;
+    const handle = this.handles.get(key);
+    if (handle.element.ariaLabel !== source.said) handle.element.ariaLabel = source.said;
+    this.#say(handle);
   }
 
   showCut(source) {
@@ -56,11 +57,27 @@ export class Handles {
   #make(source, kind = "turns") {
     const element = Object.assign(document.createElement("button"), { type: "button", className: `handle ${kind}` });
     element.setAttribute("aria-label", source.said);
+    const said = Object.assign(document.createElement("span"), { className: "handle-said" });
+    element.append(said);
     this.host.append(element);
-    const handle = { element, source, dragging: false };
+    const handle = { element, said, source, dragging: false, axis: "", pause: 0 };
     element.addEventListener("pointerdown", (event) => this.#begin(event, handle));
     element.addEventListener("keydown", (event) => this.#key(event, handle));
+    element.addEventListener("dblclick", () => this.#type(handle));
+    element.addEventListener("blur", () => this.#lock(handle, ""));
+    this.#say(handle);
     return handle;
+  }
+
+  // Its name and its value, seen while it is pointed at, chosen or dragged.
+  #say({ said, source, axis }) {
+    const text = source.label ? `${source.label} ${source.shown}${axis ? `, along ${axis} only` : ""}` : source.said;
+    if (said.textContent !== text) said.textContent = text;
+  }
+
+  #lock(handle, axis) {
+    handle.axis = axis;
+    this.#say(handle);
   }
 
   #begin(event, handle) {
@@ -69,12 +86,10 @@ export class Handles {
     handle.element.focus();
     handle.element.setPointerCapture(event.pointerId);
     handle.dragging = true;
+    this.stage.hold();
     const before = handle.source.value;
     const move = (moved) => {
-      const datum = this.stage.construction.near(moved.clientX, moved.clientY, SNAP, this.stage);
-      const value =
-        handle.source.valueOn?.(datum) ??
-        handle.source.valueAt(this.stage.rayAt(moved.clientX, moved.clientY).ray, this.stage.camera);
+      const value = this.#under(moved, handle, before);
       if (value === null || String(value) === String(handle.source.value)) return;
       handle.source.value = value;
       this.#turn(handle);
@@ -85,29 +100,95 @@ export class Handles {
       handle.element.removeEventListener("pointercancel", end);
       handle.dragging = false;
       if (String(before) !== String(handle.source.value)) this.#settle(handle);
+      this.stage.release();
     };
     handle.element.addEventListener("pointermove", move);
     handle.element.addEventListener("pointerup", end);
     handle.element.addEventListener("pointercancel", end);
   }
 
+  // The value under the pointer: along an axis that is locked by its key, or by Shift along the one
+  // on which it has moved farthest; on a datum that is near; or wherever it is.
+  #under(event, handle, before) {
+    const { source } = handle;
+    const { ray } = this.stage.rayAt(event.clientX, event.clientY);
+    const free = source.valueAt(ray, this.stage.camera);
+    const axis = handle.axis || (event.shiftKey && source.axes && free ? farthest(before, free) : "");
+    if (axis && source.valueAlong) return source.valueAlong(axis, ray, before);
+    const datum = this.stage.construction.near(event.clientX, event.clientY, SNAP, this.stage);
+    return source.valueOn?.(datum) ?? free;
+  }
+
   #key(event, handle) {
-    const way = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
-    if (!way || event.altKey || event.ctrlKey || event.metaKey) return;
+    if (event.altKey || event.ctrlKey || event.metaKey || event.target !== handle.element) return;
+    const value = this.#pressed(event, handle);
+    if (value === undefined) return;
     event.preventDefault();
-    handle.source.value = handle.source.moved(way, event.shiftKey ? 10 : 1);
+    event.stopPropagation();
+    if (value === null || String(value) === String(handle.source.value)) return;
+    handle.source.value = value;
+    this.stage.hold();
     this.#turn(handle);
     clearTimeout(handle.pause);
     handle.dragging = true;
     handle.pause = setTimeout(() => {
       handle.dragging = false;
       this.#settle(handle);
+      this.stage.release();
     }, 500);
+  }
+
+  // The value after a press of a key; null where it stays, undefined where the key means nothing here.
+  #pressed(event, handle) {
+    const { source, axis } = handle;
+    const { key } = event;
+    if (STEPS[key]) return source.moved(STEPS[key], event.shiftKey ? 10 : 1, axis);
+    if (key === "Home" || key === "End") return source.limit(key === "End", axis || undefined);
+    if (key === "Enter" && source.label) return this.#type(handle);
+    if (source.axes?.includes(key)) return this.#lock(handle, axis === key ? "" : key) ?? null;
+    if (source.list && ["Insert", "+"].includes(key)) return this.#relist(source, source.grown());
+    if (source.list && ["Delete", "-"].includes(key)) return this.#relist(source, source.thinned());
+    return undefined;
+  }
+
+  #relist(source, value) {
+    if (value) this.onSettle(source.name, value);
+    return null;
+  }
+
+  // A box in which the value is typed, in the place of its name.
+  #type(handle) {
+    const { element, said, source } = handle;
+    if (!source.label || element.nextElementSibling?.matches(".handle-typed")) return null;
+    const typed = Object.assign(document.createElement("input"), { className: "handle-typed", value: source.shown.replace(/^\((.*)\) \S+$/, "$1"), autocomplete: "off" });
+    typed.setAttribute("aria-label", `${source.label}, value`);
+    typed.style.translate = element.style.translate;
+    let open = true;
+    const end = (kept) => {
+      if (!open) return; // taking it away takes the focus from it
+      open = false;
+      typed.remove();
+      said.hidden = false;
+      if (kept) this.onType(source.name, typed.value, source.figure);
+      element.focus();
+    };
+    typed.addEventListener("keydown", (event) => {
+      if (!["Enter", "Escape"].includes(event.key)) return;
+      event.preventDefault();
+      end(event.key === "Enter");
+    });
+    typed.addEventListener("blur", () => end(false));
+    said.hidden = true;
+    element.after(typed);
+    typed.select();
+    typed.focus();
+    return null;
   }
 
   #turn(handle) {
     if (handle.source.turn) handle.source.turn(handle.source.value);
     else this.onTurn(handle.source.name, valueIn(handle.source));
+    this.#say(handle);
     this.stage.draw();
   }
 
@@ -127,133 +208,8 @@ export class Handles {
   }
 }
 
-// The whole value of the input that a handle belongs to.
-function valueIn(source) {
-  return source.together ? source.together(source.value) : source.value;
-}
-
-// A point that is an input, dragged in its own plane or across the view.
-class PointHandle {
-  constructor(input) {
-    this.name = input.name;
-    this.value = input.value;
-    this.said = `${input.label}, a point to drag`;
-    const step = input.step > 0 ? input.step : input.size > 100 ? input.size / 100 : 1;
-    this.scale = { from: input.low ?? -Infinity, to: input.high ?? Infinity, base: input.low ?? 0, step };
-  }
-
-  place() {
-    const [x, y, z = 0] = this.value;
-    return new THREE.Vector3(x, y, z);
-  }
-
-  valueAt(ray, camera) {
-    const here = this.place();
-    const view = camera.getWorldDirection(new THREE.Vector3());
-    const level = this.value.length === 2 || Math.abs(view.z) > 0.9;
-    const normal = level && Math.abs(view.z) > FLAT_VIEW ? new THREE.Vector3(0, 0, 1) : view;
-    const met = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, here), new THREE.Vector3());
-    if (!met) return null;
-    return this.value.map((_, at) => steppedTo(met.getComponent(at), this.scale));
-  }
-
-  // The place of a datum, where it lies within the limits and is not the point itself.
-  valueOn(datum) {
-    if (!datum || datum.distanceTo(this.place()) < 1e-6) return null;
-    const value = this.value.map((_, at) => datum.getComponent(at));
-    return value.every((one) => one >= this.scale.from && one <= this.scale.to) ? value : null;
-  }
-
-  moved([x, y], factor) {
-    const steps = [x, y, 0];
-    return this.value.map((value, at) => steppedTo(value + steps[at] * factor * this.scale.step, this.scale));
-  }
-}
-
-// One point of an input that is a list of points; the others stay.
-class ListedPointHandle extends PointHandle {
-  constructor(input, at) {
-    super({ ...input, value: input.value.slice(at * input.width, (at + 1) * input.width) });
-    this.said = `${input.label}, point ${at + 1} to drag`;
-    this.together = (value) => input.value.toSpliced(at * input.width, input.width, ...value);
-  }
-}
-
-// The end of a dim, dragged along it.
-class DimHandle {
-  constructor(dim, input) {
-    this.name = input.name;
-    this.value = input.value;
-    this.said = `${input.label}, the end of its dim`;
-    this.scale = scaleOf(input);
-    this.start = new THREE.Vector3(...dim.start);
-    const along = new THREE.Vector3(...dim.end).sub(this.start);
-    this.along = along.lengthSq() > 0 ? along.normalize() : new THREE.Vector3(1, 0, 0);
-    this.shift = acrossOf(this.along).multiplyScalar(dim.offset);
-  }
-
-  place() {
-    return this.start.clone().add(this.shift).addScaledVector(this.along, this.value);
-  }
-
-  valueAt(ray) {
-    const along = alongLine(ray, this.start.clone().add(this.shift), this.along);
-    return along === null ? null : steppedTo(along, this.scale);
-  }
-
-  moved([x, y], factor) {
-    return steppedTo(this.value + (x || y) * factor * this.scale.step, this.scale);
-  }
-}
-
-// The cutting plane, dragged along its axis.
-export class CutHandle {
-  constructor(cut, said, step, turn) {
-    this.cut = cut;
-    this.said = said;
-    this.step = step;
-    this.turn = turn;
-    this.value = cut.at;
-  }
-
-  place() {
-    const corner = this.cut.corner?.clone() ?? new THREE.Vector3();
-    corner[this.cut.axis] = this.cut.at;
-    return corner;
-  }
-
-  valueAt(ray) {
-    const along = new THREE.Vector3();
-    along[this.cut.axis] = 1;
-    const start = this.place();
-    start[this.cut.axis] = 0;
-    const met = alongLine(ray, start, along);
-    return met === null ? null : this.#held(met);
-  }
-
-  moved([x, y], factor) {
-    return this.#held(this.cut.at + (x || y) * factor * this.step);
-  }
-
-  #held(value) {
-    const [low, high] = this.cut.range(this.cut.axis);
-    return Math.min(Math.max(Math.round(value / this.step) * this.step, low), high);
-  }
-}
-
-// The side to which a dim is set off: to the right of its way in plan; of an upright one along x.
-function acrossOf(along) {
-  return Math.hypot(along.x, along.y) < 1e-9 * along.length()
-    ? new THREE.Vector3(1, 0, 0)
-    : new THREE.Vector3(along.y, -along.x, 0).normalize();
-}
-
-// How far along a line (from `start` in direction `along`) it comes nearest to a ray; null where
-// the line is seen end-on.
-function alongLine(ray, start, along) {
-  const across = along.dot(ray.direction);
-  const square = 1 - across * across;
-  if (square < 0.01) return null;
-  const apart = ray.origin.clone().sub(start);
-  return (apart.dot(along) - apart.dot(ray.direction) * across) / square;
+// The axis along which a point has moved farthest.
+function farthest(before, now) {
+  const apart = now.map((one, at) => Math.abs(one - before[at]));
+  return AXES[apart.indexOf(Math.max(...apart))];
 }

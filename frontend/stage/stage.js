@@ -82,7 +82,7 @@ export class Stage {
     this.camera.left = (-half * width) / height;
     this.camera.right = (half * width) / height;
     this.camera.updateProjectionMatrix();
-    if (!this.touched) this.fit();
+    if (!this.touched && !this.held) this.fit();
     this.draw();
   }
 
@@ -113,7 +113,8 @@ export class Stage {
         .filter((line) => line.name && scene.outcomes?.[line.line]?.problems.length)
         .map((line) => line.name),
     );
-    const present = new Map((scene.parts ?? []).map((part) => [part.name, part]));
+    const loose = (scene.loose ?? []).map((part) => ({ ...part, loose: true }));
+    const present = new Map([...(scene.parts ?? []), ...loose].map((part) => [part.name, part]));
     for (const [name, model] of this.parts) {
       if (present.has(name)) continue;
       if (failing.has(name)) model.pale(true);
@@ -130,8 +131,45 @@ export class Stage {
     this.handles.show(scene);
     this.marks.refresh();
     this.#settle();
-    if (!this.touched && this.view) this.fit();
+    this.#keepInView();
     this.draw();
+  }
+
+  // While a hand is down the view stays; it follows when the hand is lifted.
+  hold() {
+    this.held = true;
+  }
+
+  release() {
+    this.held = false;
+    this.#keepInView();
+    this.draw();
+  }
+
+  // Fitted, as long as nobody has turned the view; else what has grown out of the frame is brought
+  // back, seen from where one looks.
+  #keepInView() {
+    if (this.held) return;
+    const box = this.bounds();
+    if (!this.touched) {
+      if (this.view) this.fit();
+    } else if (this.seen && !this.seen.equals(box) && this.#isInView(this.seen) && !this.#isInView(box)) {
+      const away = this.camera.position.clone().sub(this.controls.target);
+      box.getCenter(this.controls.target);
+      this.camera.position.copy(this.controls.target).add(away);
+      this.camera.zoom = 1;
+      this.camera.updateMatrixWorld();
+      this.#frame(box);
+      this.controls.update();
+    }
+    this.seen = box;
+  }
+
+  #isInView(box) {
+    return corners(box).every((corner) => {
+      const at = corner.project(this.camera);
+      return Math.abs(at.x) <= 1 && Math.abs(at.y) <= 1;
+    });
   }
 
   #show(name, part) {
@@ -143,6 +181,7 @@ export class Stage {
       this.scene.add(model.group);
     }
     model.update(part, this.shapes);
+    model.pale(Boolean(part.loose)); // what is no part yet
     model.ghost(this.ghosts.has(name));
     model.setWire(this.wire);
   }
@@ -248,12 +287,8 @@ export class Stage {
     const view = this.camera.matrixWorldInverse;
     let x = 0;
     let y = 0;
-    for (let corner = 0; corner < 8; corner++) {
-      const point = new THREE.Vector3(
-        corner & 1 ? box.max.x : box.min.x,
-        corner & 2 ? box.max.y : box.min.y,
-        corner & 4 ? box.max.z : box.min.z,
-      ).applyMatrix4(view);
+    for (const corner of corners(box)) {
+      const point = corner.applyMatrix4(view);
       x = Math.max(x, Math.abs(point.x));
       y = Math.max(y, Math.abs(point.y));
     }
@@ -328,4 +363,8 @@ export class Stage {
   report() {
     return [...this.parts.values()].map((model) => model.report());
   }
+}
+
+function corners(box) {
+  return [0, 1, 2, 3, 4, 5, 6, 7].map((corner) => new THREE.Vector3(corner & 1 ? box.max.x : box.min.x, corner & 2 ? box.max.y : box.min.y, corner & 4 ? box.max.z : box.min.z));
 }

@@ -128,12 +128,14 @@ export const drawer = () => ({
   },
 
   get checkSummary() {
+    if (!this.checks.length) return "";
     return this.failed ? `${this.failed} of ${this.checks.length} fail` : `${this.holding} hold`;
   },
 
   get problemSummary() {
     const waiting = this.problems.filter((problem) => problem.waiting).length;
     const wrong = this.problems.length - waiting;
+    if (!wrong && this.draftRow?.failing) return "a line that is not finished";
     if (!wrong) return "no problems";
     return `${wrong} problem${wrong > 1 ? "s" : ""}${waiting ? `, ${waiting} waiting` : ""}`;
   },

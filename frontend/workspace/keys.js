@@ -14,6 +14,9 @@ export const SHORTCUTS = [
   ["Alt I", "insert"],
   ["Alt T", "the sheet as text, or as lines"],
   ["Alt 1 to 4", "axonometric, plan, front, side"],
+  ["Delete", "leave the chosen item out of its array, or bring it back"],
+  ["x, y, z", "on a handle: along one axis only (Shift while dragging); Enter: type its value"],
+  ["Insert, Delete", "on a point of a list: one more after it, or without it"],
   ["Alt D", "the flat drawing"],
   ["Alt C", "cut"],
   ["Alt M", "measure"],
@@ -49,7 +52,9 @@ export const keys = () => ({
       return event.shiftKey ? this.redo() : this.undo();
     }
     if (event.key === "?" && !typing) return this.toggleKeys();
-    if (event.key === "Escape" && !typing) return this.leaveMode();
+    if (this.carry(event)) return undefined;
+    if (event.key === "Escape" && !event.defaultPrevented && this.closeOne()) return event.preventDefault();
+    if (event.key === "Delete" && !typing && this.card?.place && !event.defaultPrevented) return this.turnLeftOut();
     if (event.altKey && !event.ctrlKey && !event.metaKey) this.altShortcut(event);
   },
 
@@ -67,15 +72,6 @@ export const keys = () => ({
     if (!action) return;
     event.preventDefault();
     action();
-  },
-
-  leaveMode() {
-    if (this.isInserting) this.endInsert();
-    else if (this.measuring) this.toggleMeasure();
-    else if (this.card) this.closeCard();
-    else if (this.showingLooks) this.showingLooks = false;
-    else if (this.showingHistory) this.showingHistory = false;
-    else this.drawer = "";
   },
 
   // On a line: arrows go to the next one, with Alt they move it.

@@ -1,8 +1,9 @@
 // Looking: views, parts shown, ghosted or hidden, the cutting plane, dims and ground, items.
 import { SlideRule } from "../faceplate/slide-rule.js";
 import { written } from "../faceplate/turning.js";
-import { CutHandle } from "../stage/handles.js";
+import { CutHandle } from "../stage/handle-sources.js";
 import { answerTo } from "./asking.js";
+import { edit } from "./edit.js";
 import { keep, kept } from "./kept.js";
 
 const PRESS = 4; // pixels the pointer may move in a click
@@ -32,6 +33,7 @@ export const looking = () => ({
     stage.onDraw = (scale) => !this.drawn && this.showScale(scale);
     stage.handles.onTurn = (name, value) => this.turn(name, value);
     stage.handles.onSettle = (name, value) => this.settle(name, value);
+    stage.handles.onType = (name, typed, at) => this.change("edit", edit({ edit: "set", name, typed, ...(at === undefined ? {} : { at }) }));
     this.listenToStage(stage.renderer.domElement);
   },
 
@@ -221,8 +223,12 @@ export const looking = () => ({
   hoverStage(event) {
     if (this.measuring) return this.hoverMeasure(event);
     const hit = window.ovolo.stage.picking.itemAt(event.clientX, event.clientY);
-    const line = hit ? this.parts.find((part) => part.name === hit.part)?.line ?? null : null;
+    const line = this.drawnPart(hit?.part)?.line ?? null;
     if (line !== this.hovered) this.hovered = line;
+  },
+
+  drawnPart(name) {
+    return [...this.parts, ...this.loose].find((part) => part.name === name);
   },
 
   isHovered(row) {
@@ -236,11 +242,40 @@ export const looking = () => ({
     stage.markItem(hit?.part ?? null, hit?.item);
     this.card = null;
     if (!hit) return;
-    const { label, line } = this.parts.find((part) => part.name === hit.part);
+    const { label, line } = this.drawnPart(hit.part);
     const found = await answerTo(this, "item", { name: hit.part, index: hit.item });
     const box = stage.host.getBoundingClientRect();
     this.cardStyle = { left: `${Math.min(event.clientX - box.left + 14, box.width - 240)}px`, top: `${Math.min(event.clientY - box.top + 14, Math.max(box.height - 160, 0))}px` };
-    this.card = { title: `${label}, item ${hit.item}`, values: found?.values ?? [], line };
+    const place = found?.place ?? null;
+    this.card = { title: `${label}, item ${place?.number ?? hit.item}`, values: found?.values ?? [], line, place, gone: false };
+  },
+
+  // --- items left out of an array ---
+
+  get cardPlace() {
+    const place = this.card?.place;
+    return place && place.column !== null ? `column ${place.column}, row ${place.row}` : "";
+  },
+
+  get leaveOutSaid() {
+    return this.card?.gone ? "Bring it back (Delete)" : "Leave it out (Delete)";
+  },
+
+  // The item of the card is left out of its array, or comes back.
+  async turnLeftOut() {
+    const { card } = this;
+    if (!(await this.skipItem(card.gone ? "bring_back" : "leave_out", card.place.number))) return;
+    window.ovolo.stage.markItem(null);
+    if (this.card === card) this.card = { ...card, gone: !card.gone };
+  },
+
+  async bringBack(number) {
+    if (await this.skipItem("bring_back", number)) this.closeCard();
+  },
+
+  async skipItem(kind, number) {
+    const { line, word, count } = this.card.place;
+    return (await this.keepDraft()) && this.change("edit", edit({ edit: kind, name: line, word, number, count }));
   },
 
   closeCard() {

@@ -21,6 +21,7 @@ export const showing = () => ({
   draftRow: null, // what the line that is being typed gives
   inputs: [],
   parts: [],
+  loose: [], // solids and the like that are no part yet
   checks: [],
   problems: [],
   presets: [],
@@ -63,11 +64,13 @@ export const showing = () => ({
     this.draftRow = typed;
     if (scene.stopped) this.complain(scene.stopped);
     else this.showProblems(scene, draft);
-    if (draft && isUnfinished(typed, draft)) return;
-    this.show("rows", rows, (row) => row.key);
+    const unfinished = draft && isUnfinished(typed, draft);
+    if (!unfinished || !draft.old) this.show("rows", rows, (row) => row.key);
+    if (unfinished) return;
     if (scene.stopped) return;
     this.show("inputs", scene.inputs, (input) => input.name);
     this.show("parts", scene.parts.map(partOf), (part) => part.name);
+    this.show("loose", scene.loose.map(partOf), (part) => part.name);
     this.show("checks", scene.checks, (check) => check.line);
     this.show("problems", scene.problems, (one) => `${one.line}:${one.column}:${one.item}:${one.message}`);
     this.show("presets", scene.presets, (preset) => preset.title);

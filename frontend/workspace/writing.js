@@ -1,12 +1,14 @@
 // Writing lines: opening one, typing in it, adding, renaming, moving, deleting, folding.
 import { editorModule, fetchEarly } from "../later.js";
+import { withKept } from "../sheet/rows.js";
 import { kept, keep } from "./kept.js";
 import { edit } from "./edit.js";
 import { box } from "../elements.js";
 
 let editor = null; // the editor of the open line
 
-const DRAWN = ["region", "curve", "solid", "surface", "point", "list"];
+const PARTS = ["region", "curve", "solid", "surface"];
+const DRAWN = [...PARTS, "point", "list"];
 
 export const writing = () => ({
   editing: null, // the line that is open
@@ -15,6 +17,8 @@ export const writing = () => ({
   newName: null,
   deleting: null,
   folded: {}, // titles of folded sections
+  unkept: null, // lines that were ended with Enter and are on their way to the server
+  carried: null, // keys that were pressed while no editor was there to take them
   pinned: [], // names of lines whose geometry stays on the stage
   placeholder: "name = formula",
 
@@ -23,7 +27,7 @@ export const writing = () => ({
     this.pinned = kept(state.study, "pinned", []);
     fetchEarly(editorModule);
     addEventListener("beforeunload", (event) => {
-      if (this.draft) event.preventDefault();
+      if (this.draft || this.unkept) event.preventDefault();
     });
   },
 
@@ -45,6 +49,7 @@ export const writing = () => ({
 
   // What is being typed and not saved yet, as the server and the rows take it; null where nothing is.
   get draft() {
+    if (this.unkept) return null;
     if (this.asText) return this.textDraft();
     const row = this.openRow;
     if (row && this.typed !== row.text) return this.draftOf(row.line, row.height, row.text, row.own);
@@ -86,6 +91,7 @@ export const writing = () => ({
 
   start({ editing = null, adding = null, typed }) {
     Object.assign(this, { newName: null, deleting: null, complaint: "", editing: null, adding: null, draftRow: null });
+    this.carried = "";
     this.$nextTick(() => {
       Object.assign(this, { editing, adding, typed });
       this.refresh();
@@ -115,6 +121,8 @@ export const writing = () => ({
     if (!createEditor) return this.closeLine();
     if (!host.isConnected) return;
     editor?.destroy();
+    if (this.carried) this.typed += this.carried;
+    this.carried = null;
     const adding = this.adding !== null;
     editor = createEditor(host, {
       text: this.typed,
@@ -158,9 +166,19 @@ export const writing = () => ({
     }
   },
 
+  // A key that is pressed while one editor has gone and the next is not there yet. True where it
+  // was kept.
+  carry(event) {
+    if (this.carried === null || event.target !== document.body || event.key.length !== 1 || event.ctrlKey || event.metaKey || event.altKey) return false;
+    event.preventDefault();
+    this.carried += event.key;
+    return true;
+  },
+
   closeLine() {
     editor?.destroy();
     editor = null;
+    this.carried = null;
     Object.assign(this, { editing: null, adding: null, typed: "", draftRow: null, newName: null });
   },
 
@@ -178,12 +196,47 @@ export const writing = () => ({
 
   // Keeps what was typed. After a line that was added comes the next one.
   async commit() {
+    if (this.adding !== null) return this.commitAdded();
     const change = this.draftAsEdit();
-    if (!change) return this.leave();
-    const line = this.adding === null ? null : this.adding + change.text.split("\n").length;
-    if (!(await this.change("edit", change))) return;
-    if (line === null) this.leave();
-    else this.start({ adding: line, typed: "" });
+    if (!change || (await this.change("edit", change))) this.leave();
+    return undefined;
+  },
+
+  // The editor is free at once for the line after it: what is typed, and ended, while the server has
+  // not answered is kept in its order. What it refuses comes back with all that was typed since.
+  async commitAdded() {
+    const text = this.typed.replace(/\s+$/, "");
+    if (this.unkept) return text && this.unkept.push(this.takeTyped());
+    if (!text) return this.leave();
+    this.unkept = [this.takeTyped()];
+    let after = this.adding;
+    while (this.unkept.length) {
+      const [line] = this.unkept;
+      if (!(await this.change("edit", edit({ edit: "insert", after, text: line })))) return this.giveBack(after);
+      this.unkept.shift();
+      if (!this.rows.some((one) => one.line === after + 1 && one.text === line)) this.rows = withKept(this.rows, after, line);
+      after += line.split("\n").length;
+    }
+    this.unkept = null;
+    return this.start({ adding: after, typed: this.typed });
+  },
+
+  takeTyped() {
+    const text = this.typed.replace(/\s+$/, "");
+    this.setTyped("");
+    return text;
+  },
+
+  giveBack(after) {
+    const lines = [...this.unkept, this.typed].filter((line) => line.trim());
+    this.unkept = null;
+    this.adding = after;
+    this.setTyped(lines.join("\n"));
+  },
+
+  setTyped(text) {
+    this.typed = text;
+    editor?.setText(text);
   },
 
   // Deleting a line that others need is asked for twice: the first time says who they are.
@@ -237,6 +290,21 @@ export const writing = () => ({
     const name = row.own;
     if (!(await this.keepDraft())) return;
     if (await this.change("edit", edit({ edit: kind, name }))) this.leave();
+  },
+
+  canBePart(row) {
+    return row.type === "formula" && PARTS.includes(row.kind) || this.loose.some((one) => one.name === row.own);
+  },
+
+  // The line that is being added becomes a part with its first keeping.
+  keepAsPart() {
+    this.typed = `part ${this.typed.trimStart()}`;
+    return this.commit();
+  },
+
+  async makePart(name) {
+    if (!(await this.keepDraft())) return;
+    if (await this.change("edit", edit({ edit: "to_part", name }))) this.leave();
   },
 
   isInternal(row) {

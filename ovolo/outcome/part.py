@@ -17,6 +17,7 @@ from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region, hatched
 from ovolo.geometry.solids.solid import Copies, Shape, Solid, drawn_bounds
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.meaning import checked_tree
 from ovolo.meaning.scope import SheetFunction
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
@@ -351,9 +352,10 @@ LOOSE = (SOLID, REGION, SURFACE)
 
 
 def loose_parts(lines: Sequence[LineOutcome]) -> list[tuple[LineOutcome, Part]]:
-    """The solids, regions and surfaces that are no part yet: lines that no other geometry and no
-    function is made from, as parts in plain plaster."""
-    used = {name for one in lines if _makes_geometry(one) for name in one.line.needs}
+    """The solids, regions and surfaces that are no part yet, as parts in plain plaster: lines that no
+    other geometry and no function is made from. What is only placed once more has not gone into
+    anything: it is still to be seen, unless that is a part."""
+    used = {name for one in lines if _makes_geometry(one) for name in _gone_into(one)}
     return [
         (one, replace(made, colour=tint("")))
         for one in lines
@@ -364,9 +366,21 @@ def loose_parts(lines: Sequence[LineOutcome]) -> list[tuple[LineOutcome, Part]]:
     ]
 
 
+def _gone_into(line: LineOutcome) -> set[str]:
+    """The names that a line makes its geometry from."""
+    names = set(line.line.needs)
+    value = line.line.checked.value if line.line.checked is not None else None
+    if isinstance(line.line.content, tree.Part):
+        return names
+    while isinstance(value, checked_tree.WordCall) and value.word.trade == "placing":
+        value = value.positional[0] if value.positional else None
+    return names - {value.name} if isinstance(value, checked_tree.Line) else names
+
+
 def _makes_geometry(line: LineOutcome) -> bool:
     kind = innermost(line.line.kind)
-    return kind in GEOMETRY or isinstance(kind, SheetFunction) or line.line.kind is None
+    made = kind in GEOMETRY or isinstance(kind, SheetFunction)
+    return made or isinstance(line.line.content, tree.Part)  # also where that part fails
 
 
 def construction_of(line: LineOutcome) -> Part | None:

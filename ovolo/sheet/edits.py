@@ -89,8 +89,20 @@ def setting_text(
     if len(literals) == len(nodes):
         spelled = list(zip([node.span for node in nodes], literals, strict=True))
         return replaced(text, statement.line, _spelled_anew(statement.text, spelled))
-    brackets = "()" if isinstance(statement.content.value, tree.Point) else "[]"
-    return with_input(text, name, f"{brackets[0]}{', '.join(literals)}{brackets[1]}")
+    return with_input(text, name, _listed(literals, statement.content.value))
+
+
+def _listed(literals: list[str], old: tree.Node) -> str:
+    """A point, a list or a list of points of these figures, as the old value is one."""
+    if isinstance(old, tree.Point):
+        return f"({', '.join(literals)})"
+    first = next(iter(tree.children(old)), None)
+    if isinstance(first, tree.Point):
+        width = len(tree.children(first))
+        literals = [
+            f"({', '.join(literals[at : at + width])})" for at in range(0, len(literals), width)
+        ]
+    return f"[{', '.join(literals)}]"
 
 
 def _spelled_anew(text: str, places: Iterable[tuple[Span, str]]) -> str:
@@ -272,7 +284,7 @@ def _end_of_member(text: str, node: tree.Member) -> int:
 
 def with_used_study(text: str, name: str, title: str) -> str:
     """The `use` line of a name pointed at another study."""
-    statement = _statement_named(text, name)
+    statement = statement_named(text, name)
     if not isinstance(statement.content, tree.Use):
         raise Failure(f"`{name}` is not a study that is used here")
     return replaced(text, statement.line, _pointed_at(statement.text, title))
@@ -316,7 +328,8 @@ def _comment_of(statement: tree.Statement) -> str:
     return line[at:]
 
 
-def _statement_named(text: str, name: str) -> tree.Statement:
+def statement_named(text: str, name: str) -> tree.Statement:
+    """The statement that gives a name its value. Raises Failure where there is none."""
     for statement in read_sheet(text).statements:
         if statement.name == name and isinstance(statement.content, tree.Named):
             return statement
@@ -336,7 +349,7 @@ def to_formula(text: str, name: str, formula: str = "") -> str:
 
 def to_input(text: str, name: str, literal: str) -> str:
     """A formula turned into an input of the value given; its label and comment stay."""
-    statement = _statement_named(text, name)
+    statement = statement_named(text, name)
     content = statement.content
     if not isinstance(content, tree.Formula) or content.parameters is not None:
         raise Failure(f"`{name}` is not a formula", "only a formula can become an input")
@@ -346,7 +359,7 @@ def to_input(text: str, name: str, literal: str) -> str:
 
 def to_part(text: str, name: str) -> str:
     """A formula made a part: the word goes before it, everything else stays."""
-    statement = _statement_named(text, name)
+    statement = statement_named(text, name)
     content = statement.content
     if not isinstance(content, tree.Formula) or content.parameters is not None:
         raise Failure(f"`{name}` is not a formula", "only a formula can become a part")

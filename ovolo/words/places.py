@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -52,6 +54,31 @@ def count_of(n: float, what: str) -> int:
 def made(unit: Unit, places: Places, skip: Any, where: Wanted | None) -> Any:
     """The items in those places that are wanted."""
     chosen = _chosen(places, skip, where)
+    watch = _WATCH.get()
+    if watch is None:
+        return _filled(unit, places, chosen)
+    watch(places, chosen, tuple(sorted(_left_out(len(places), skip))))
+    with watching(None):  # the arrays within its items are others
+        return _filled(unit, places, chosen)
+
+
+Watch = Callable[[Places, list[int], tuple[int, ...]], None]
+"""Called with the places of an array, the numbers of those that are filled, and of those skipped."""
+
+_WATCH: ContextVar[Watch | None] = ContextVar("watch", default=None)
+
+
+@contextmanager
+def watching(watch: Watch | None) -> Iterator[None]:
+    """Meanwhile every array that is made, but for those within items of others, is told of."""
+    token = _WATCH.set(watch)
+    try:
+        yield
+    finally:
+        _WATCH.reset(token)
+
+
+def _filled(unit: Unit, places: Places, chosen: list[int]) -> Any:
     if callable(unit):
         return [_item(unit, places, index) for index in chosen]
     matrices = places.matrices[chosen]
@@ -73,16 +100,21 @@ def _item(unit: Unit, places: Places, index: int) -> Any:
 
 
 def _chosen(places: Places, skip: Any, where: Wanted | None) -> list[int]:
-    count = len(places)
-    left_out = set()
+    left_out = _left_out(len(places), skip)
+    kept = [index for index in range(len(places)) if index not in left_out]
+    return [i for i in kept if where(places.record(i))] if where is not None else kept
+
+
+def _left_out(count: int, skip: Any) -> set[int]:
+    """The numbers of the places that are skipped, counted from the beginning."""
+    found = set()
     for number in [] if skip is None else skip:
         index = int(number) + (count if number < 0 else 0)
         if not 0 <= index < count:
             has = f"it has items 0 to {count - 1}" if count else "it has none"
             raise Failure(f"there is no item {int(number)} in this array to skip", has)
-        left_out.add(index)
-    kept = [index for index in range(count) if index not in left_out]
-    return [i for i in kept if where(places.record(i))] if where is not None else kept
+        found.add(index)
+    return found
 
 
 def shares(count: int) -> Values:

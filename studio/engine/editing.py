@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from ovolo.exploring.settings import (
@@ -19,9 +20,9 @@ from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import ProgramLine
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER
-from ovolo.quantities.kinds import Quantity, figure_kind
+from ovolo.quantities.kinds import PointKind, Quantity, figure_kind, innermost
 from ovolo.quantities.show import DisplayUnits
-from ovolo.sheet import edits, tree
+from ovolo.sheet import edits, skipping, tree
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
@@ -56,13 +57,41 @@ def _set_input(text: str, asked: wire.SetInput) -> Edited:
     label = getattr(line.content, "label", "") or name
     if typed is not None and is_formula(typed) and asked.at is None:
         return with_formulas(text, {name: typed}), f"{label}: now a formula"
-    new = (
-        _with_value(text, asked) if asked.at is None else _with_figure(text, line, asked, asked.at)
-    )
+    if typed is not None and _is_of_points(line):
+        new = _with_coordinates(text, line, asked)
+    elif asked.at is not None:
+        new = _with_figure(text, line, asked, asked.at)
+    else:
+        new = _with_value(text, asked)
     before, after = (_literal(t, name) for t in (text, new))
     # A comma could have been meant as a decimal one: the history says what was made of it.
     typed_so = f" (typed as {typed})" if typed and "," in typed and "[" not in typed else ""
     return new, f"{label}: {before} to {after}{typed_so}"
+
+
+def _is_of_points(line: ProgramLine) -> bool:
+    return isinstance(innermost(line.kind), PointKind)
+
+
+def _with_coordinates(text: str, line: ProgramLine, asked: wire.SetInput) -> str:
+    """A point typed by hand, `3 m, 200`, or one coordinate; of a list of points from the figure `at`
+    on."""
+    typed = (asked.typed or "").strip()
+    if typed.startswith("["):
+        return _with_value(text, asked)
+    figures = typed.removeprefix("(").removesuffix(")").split(",")
+    if len(figures) == 1 and asked.at is not None:
+        return _with_figure(text, line, asked, asked.at)
+    point = innermost(line.kind)
+    wanted = 2 if isinstance(point, PointKind) and point.flat else 3
+    if len(figures) != wanted:
+        raise Failure(
+            f"`{typed}` has {len(figures)} figures; `{asked.name}` takes {wanted}",
+            "a comma stands between coordinates; write decimals with a point",
+        )
+    for at, figure in enumerate(figures, asked.at or 0):
+        text = _with_figure(text, line, replace(asked, typed=figure.strip()), at)
+    return text
 
 
 def _with_value(text: str, asked: wire.SetInput) -> str:
@@ -218,6 +247,16 @@ def _to_formula(text: str, asked: wire.Named) -> Edited:
     return edits.to_formula(text, asked.name), f"{asked.name}: now a formula"
 
 
+def _leave_out(text: str, asked: wire.ArrayItem) -> Edited:
+    new = skipping.with_left_out(text, asked.name, asked.word, asked.number, asked.count)
+    return new, f"{asked.name}: item {asked.number} left out"
+
+
+def _bring_back(text: str, asked: wire.ArrayItem) -> Edited:
+    new = skipping.with_brought_back(text, asked.name, asked.word, asked.number, asked.count)
+    return new, f"{asked.name}: item {asked.number} brought back"
+
+
 def _to_part(text: str, asked: wire.Named) -> Edited:
     return edits.to_part(text, asked.name), f"{asked.name}: now a part"
 
@@ -279,6 +318,8 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "swap": (wire.SwapStudy, _swap),
     "to_formula": (wire.Named, _to_formula),
     "to_part": (wire.Named, _to_part),
+    "leave_out": (wire.ArrayItem, _leave_out),
+    "bring_back": (wire.ArrayItem, _bring_back),
     "move": (wire.Move, _move),
     "apply_preset": (wire.Titled, _apply_preset),
     "save_preset": (wire.Titled, _save_preset),

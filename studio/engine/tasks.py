@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
@@ -18,6 +19,7 @@ from ovolo.meaning.attachments import OtherStudy, Tables, study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.outcome import measure as measuring
+from ovolo.outcome.array_place import place_of
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.scene import scene_of, sheet_header
@@ -137,8 +139,15 @@ def moves(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """The local values that made one item of a part."""
     outcome = _outcome(text, asked.get("set", {}), files)
-    values = item_values(outcome, str(asked.get("name")), int(asked.get("index", 0)))
-    return {"values": [value.as_json() for value in values]}
+    name, index = str(asked.get("name")), int(asked.get("index", 0))
+    place = place_of(outcome, name, index)
+    values = item_values(outcome, name, index)
+    if place is not None:  # which tells its number in the array, and not among those that are left
+        values = [value for value in values if value.name != "index"]
+    return {
+        "values": [value.as_json() for value in values],
+        "place": asdict(place) if place is not None else None,
+    }
 
 
 def inputs_of(texts: list[str]) -> list[list[str]]:

@@ -185,5 +185,15 @@ class UnknownToInput:
 
 
 @dataclass(frozen=True)
+class ArrayItem:
+    """A place of the array that `word` makes in the line `name`, by its number of `count`."""
+
+    name: str
+    word: str
+    number: int
+    count: int
+
+
+@dataclass(frozen=True)
 class Titled:
     title: str

@@ -108,7 +108,7 @@ def test_deleting_says_who_needs_the_line(stair: Study, drive: Driver) -> None:
     assert "pitch" not in head_text(stair), "nothing needs it"
     open_line(drive, "risers")
     press(drive, "Delete line")
-    assert "4 lines need `risers`: rise (line 9)" in alert(drive)
+    assert "4 lines need risers: rise (line 9)" in alert(drive)
     assert "risers = ceil" in head_text(stair)
     press(drive, "Delete all the same")
     assert "risers = ceil" not in head_text(stair)

@@ -121,7 +121,7 @@ def test_problems_are_underlined_while_typing_and_nothing_else_moves(
     drive(lambda page: expect(page.locator(".editor .cm-lintRange-error")).to_have_text("spam"))
     drive(
         lambda page: expect(page.locator(".open-said")).to_contain_text(
-            "nothing here is called `spam`"
+            "nothing here is called spam"
         )
     )
     assert row_value(drive, "pitch") == "36.87 °".replace(" °", " °"), "the rest keeps its values"

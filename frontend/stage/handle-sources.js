@@ -1,0 +1,198 @@
+// What handles stand for: a point, a point of a list, the end of a dim, the cutting plane. Each knows
+// its place, and its value under a ray and after a press of a key.
+import * as THREE from "three";
+
+import { scaleOf, steppedTo, written } from "../faceplate/turning.js";
+
+const FLAT_VIEW = 0.15; // a plane seen more edge-on than this is not dragged in
+export const AXES = ["x", "y", "z"];
+
+// The whole value of the input that a handle belongs to.
+export function valueIn(source) {
+  return source.together ? source.together(source.value) : source.value;
+}
+
+// A point that is an input, dragged in its own plane or across the view.
+export class PointHandle {
+  constructor(input) {
+    this.name = input.name;
+    this.value = input.value;
+    this.said = `${input.label}, a point to drag`;
+    this.label = input.label;
+    this.unit = input.unit;
+    this.size = input.size;
+    const step = input.step > 0 ? input.step : input.size > 100 ? input.size / 100 : 1;
+    this.scale = { from: input.low ?? -Infinity, to: input.high ?? Infinity, base: input.low ?? 0, step };
+  }
+
+  place() {
+    const [x, y, z = 0] = this.value;
+    return new THREE.Vector3(x, y, z);
+  }
+
+  get shown() {
+    return `(${this.value.map((one) => written(one, this.scale.step, this.size)).join(", ")}) ${this.unit}`;
+  }
+
+  get axes() {
+    return AXES.slice(0, this.value.length);
+  }
+
+  // Along one axis only, the others as they were at the beginning.
+  valueAlong(axis, ray, before) {
+    const at = AXES.indexOf(axis);
+    const way = new THREE.Vector3().setComponent(at, 1);
+    const start = new THREE.Vector3(...before, ...[0].slice(0, 3 - before.length));
+    const met = alongLine(ray, start, way);
+    return met === null ? null : before.toSpliced(at, 1, steppedTo(before[at] + met, this.scale));
+  }
+
+  valueAt(ray, camera) {
+    const here = this.place();
+    const view = camera.getWorldDirection(new THREE.Vector3());
+    const level = this.value.length === 2 || Math.abs(view.z) > 0.9;
+    const normal = level && Math.abs(view.z) > FLAT_VIEW ? new THREE.Vector3(0, 0, 1) : view;
+    const met = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, here), new THREE.Vector3());
+    if (!met) return null;
+    return this.value.map((_, at) => steppedTo(met.getComponent(at), this.scale));
+  }
+
+  // The place of a datum, where it lies within the limits and is not the point itself.
+  valueOn(datum) {
+    if (!datum || datum.distanceTo(this.place()) < 1e-6) return null;
+    const value = this.value.map((_, at) => datum.getComponent(at));
+    return value.every((one) => one >= this.scale.from && one <= this.scale.to) ? value : null;
+  }
+
+  moved([x, y], factor, axis = "") {
+    const steps = axis ? AXES.map((one) => (one === axis ? x || y : 0)) : [x, y, 0];
+    return this.value.map((value, at) => steppedTo(value + steps[at] * factor * this.scale.step, this.scale));
+  }
+
+  // To one of its limits, along the axis that is locked or the first.
+  limit(end, axis = "x") {
+    const limit = end ? this.scale.to : this.scale.from;
+    return Number.isFinite(limit) ? this.value.toSpliced(AXES.indexOf(axis), 1, steppedTo(limit, this.scale)) : this.value;
+  }
+}
+
+// One point of an input that is a list of points; the others stay.
+export class ListedPointHandle extends PointHandle {
+  constructor(input, at) {
+    super({ ...input, value: input.value.slice(at * input.width, (at + 1) * input.width) });
+    this.said = `${input.label}, point ${at + 1} to drag`;
+    this.label = `${input.label}, point ${at + 1}`;
+    this.figure = at * input.width; // of all figures of the list its first
+    this.together = (value) => input.value.toSpliced(this.figure, input.width, ...value);
+    this.list = { all: input.value, width: input.width, at };
+  }
+
+  // All points with one more after this: halfway to the next, or as far again behind the last.
+  grown() {
+    const { all, width, at } = this.list;
+    const next = all.slice((at + 1) * width, (at + 2) * width);
+    const before = all.slice((at - 1) * width, at * width);
+    const added = this.value.map((one, axis) => (next.length ? (one + next[axis]) / 2 : at ? one + (one - before[axis]) / 2 : one + (axis ? 0 : 10 * this.scale.step)));
+    return all.toSpliced((at + 1) * width, 0, ...added.map((one) => steppedTo(one, this.scale)));
+  }
+
+  // All points without this; null where it is one of two.
+  thinned() {
+    const { all, width, at } = this.list;
+    return all.length > 2 * width ? all.toSpliced(at * width, width) : null;
+  }
+}
+
+// The end of a dim, dragged along it.
+export class DimHandle {
+  constructor(dim, input) {
+    this.name = input.name;
+    this.value = input.value;
+    this.said = `${input.label}, the end of its dim`;
+    this.label = input.label;
+    this.unit = input.unit;
+    this.size = input.size;
+    this.scale = scaleOf(input);
+    this.start = new THREE.Vector3(...dim.start);
+    const along = new THREE.Vector3(...dim.end).sub(this.start);
+    this.along = along.lengthSq() > 0 ? along.normalize() : new THREE.Vector3(1, 0, 0);
+    this.shift = acrossOf(this.along).multiplyScalar(dim.offset);
+  }
+
+  get shown() {
+    return `${written(this.value, this.scale.step, this.size)} ${this.unit}`;
+  }
+
+  limit(end) {
+    return steppedTo(end ? this.scale.to : this.scale.from, this.scale);
+  }
+
+  place() {
+    return this.start.clone().add(this.shift).addScaledVector(this.along, this.value);
+  }
+
+  valueAt(ray) {
+    const along = alongLine(ray, this.start.clone().add(this.shift), this.along);
+    return along === null ? null : steppedTo(along, this.scale);
+  }
+
+  moved([x, y], factor) {
+    return steppedTo(this.value + (x || y) * factor * this.scale.step, this.scale);
+  }
+}
+
+// The cutting plane, dragged along its axis.
+export class CutHandle {
+  constructor(cut, said, step, turn) {
+    this.cut = cut;
+    this.said = said;
+    this.step = step;
+    this.turn = turn;
+    this.value = cut.at;
+  }
+
+  place() {
+    const corner = this.cut.corner?.clone() ?? new THREE.Vector3();
+    corner[this.cut.axis] = this.cut.at;
+    return corner;
+  }
+
+  valueAt(ray) {
+    const along = new THREE.Vector3();
+    along[this.cut.axis] = 1;
+    const start = this.place();
+    start[this.cut.axis] = 0;
+    const met = alongLine(ray, start, along);
+    return met === null ? null : this.#held(met);
+  }
+
+  limit(end) {
+    return this.cut.range(this.cut.axis)[end ? 1 : 0];
+  }
+
+  moved([x, y], factor) {
+    return this.#held(this.cut.at + (x || y) * factor * this.step);
+  }
+
+  #held(value) {
+    const [low, high] = this.cut.range(this.cut.axis);
+    return Math.min(Math.max(Math.round(value / this.step) * this.step, low), high);
+  }
+}
+
+// The side to which a dim is set off: to the right of its way in plan; of an upright one along x.
+function acrossOf(along) {
+  return Math.hypot(along.x, along.y) < 1e-9 * along.length()
+    ? new THREE.Vector3(1, 0, 0)
+    : new THREE.Vector3(along.y, -along.x, 0).normalize();
+}
+
+// How far along a line (from `start` in direction `along`) it comes nearest to a ray; null where
+// the line is seen end-on.
+function alongLine(ray, start, along) {
+  const across = along.dot(ray.direction);
+  const square = 1 - across * across;
+  if (square < 0.01) return null;
+  const apart = ray.origin.clone().sub(start);
+  return (apart.dot(along) - apart.dot(ray.direction) * across) / square;
+}

@@ -1,0 +1,62 @@
+"""Where an item of an array stands: its number, as `skip` counts it, its column and its row."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+
+from ovolo.meaning import checked_tree
+from ovolo.outcome.outcome import Outcome
+from ovolo.problems import Failure
+from ovolo.running.code import Frame, Run, compiled, until
+from ovolo.running.evaluate import running
+from ovolo.words.places import Places, watching
+
+_SECONDS = 2.0
+
+
+@dataclass(frozen=True, slots=True)
+class ArrayPlace:
+    """The place of one item: `line` is the name of the line in which the array is made, by `word`;
+    `left_out` are the numbers of the places that `skip` leaves empty, of `count` in all."""
+
+    line: str
+    word: str
+    number: int
+    column: int | None
+    row: int | None
+    left_out: tuple[int, ...]
+    count: int
+
+
+def place_of(outcome: Outcome, name: str, index: int) -> ArrayPlace | None:
+    """The place of item `index` of the line `name`; None where no array of a word makes it."""
+    found = _array_of(outcome, name)
+    if found is None:
+        return None
+    line, node = found
+    seen: list[tuple[Places, list[int], tuple[int, ...]]] = []
+    values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
+    frame: Frame = {None: Run(values, outcome.units, [])}
+    limit = until(time.monotonic() + _SECONDS)
+    with running(outcome.program.tolerance), limit, watching(lambda *told: seen.append(told)):
+        compiled(node)(frame)
+    if not seen:
+        return None
+    places, chosen, left_out = seen[-1]
+    if not 0 <= index < len(chosen):
+        raise Failure(f"`{name}` has no item {index}")
+    record = places.record(chosen[index])
+    column, row = (int(record[one]) if one in record else None for one in ("column", "row"))
+    return ArrayPlace(line, node.word.name, chosen[index], column, row, left_out, len(places))
+
+
+def _array_of(outcome: Outcome, name: str) -> tuple[str, checked_tree.WordCall] | None:
+    """The array whose items are those of a line, placed or not, and the line in which it is made."""
+    checked = outcome.program.by_name[name].checked if name in outcome.program.by_name else None
+    node = checked.value if checked is not None else None
+    while isinstance(node, checked_tree.WordCall):
+        if any(parameter.name == "skip" for parameter in node.word.parameters):
+            return name, node
+        node = node.positional[0] if node.word.trade == "placing" and node.positional else None
+    return _array_of(outcome, node.name) if isinstance(node, checked_tree.Line) else None
