@@ -4,6 +4,7 @@ import Alpine from "./alpine.js";
 import { beside } from "./workspace/beside.js";
 import { calibrating } from "./workspace/calibrating.js";
 import { closing } from "./workspace/closing.js";
+import { dividing } from "./workspace/dividing.js";
 import { drawer } from "./workspace/drawer.js";
 import { drawing } from "./workspace/drawing.js";
 import { faceplate } from "./workspace/faceplate.js";
@@ -20,7 +21,7 @@ import { text } from "./workspace/text.js";
 import { waiting } from "./workspace/waiting.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, keys];
+const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, keys];
 
 // Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
 // must stay getters, so the pieces are joined by their property descriptors.

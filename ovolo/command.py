@@ -13,7 +13,8 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
-from ovolo.drawing.views import SIZES, VIEWS
+from ovolo.drawing.standards import PAPERS
+from ovolo.drawing.views import VIEWS
 from ovolo.exploring.presets import preset_shown, preset_values
 from ovolo.exploring.settings import is_formula, read_settings, with_formulas
 from ovolo.formats.attached import everything_named, folder_shelf, read_files
@@ -56,7 +57,11 @@ def _parser() -> argparse.ArgumentParser:
         help="how the file is written, as its format allows: unit=in",
     )  # fmt: skip
     sheet = export.add_argument_group("a sheet of paper (.pdf, .svg)")
-    sheet.add_argument("--paper", choices=SIZES, help="A4 where a scale or a view is given")
+    sheet.add_argument(
+        "--paper",
+        choices=PAPERS,
+        help="A4 where a scale or a view is given; ANSI B in feet and inches",
+    )
     sheet.add_argument("--upright", action="store_true", help="paper that stands upright")
     sheet.add_argument("--scale", metavar="1:20", help="the largest standard one that fits, else")
     sheet.add_argument("--view", choices=VIEWS, help="the one in which the parts lie, else")

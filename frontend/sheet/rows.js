@@ -73,12 +73,18 @@ function row(line, scene) {
     check: check && check.passed !== null ? (check.passed ? "holds" : "fails") : "",
     measured: check?.measured ?? "",
     message: check?.message ?? "",
+    quiet: quietly(line, outcome, check),
     colour: part?.colour ?? "",
     study: outcome?.study ?? null,
     classes: ["row", line.type, problem ? (waiting ? "waiting" : "failing") : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].filter(Boolean).join(" "),
     aria: line.text.trim() ? null : `Line ${line.line}, empty`,
     height: line.text.split("\n").length,
   };
+}
+
+// What stands beside the formula, as a second line: the label, what a check says, the comment.
+function quietly(line, outcome, check) {
+  return [outcome?.label, line.type === "check" && check?.message, line.type !== "blank" && line.comment].filter(Boolean).join(" · ");
 }
 
 function covers(line, at) {

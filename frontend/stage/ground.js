@@ -1,6 +1,8 @@
 // The ground: a faint grid, and the parts' flat shadow upon it.
 import * as THREE from "three";
 
+import { roundLength } from "./round-lengths.js";
+
 const MOST_SHADOWED = 200_000; // triangles
 
 export class Ground {
@@ -12,6 +14,8 @@ export class Ground {
     this.grid.renderOrder = -1;
     this.shadow.renderOrder = -2;
     this.shown = true;
+    this.unit = "mm";
+    this.said = ""; // its spacing
     scene.add(this.grid, this.shadow);
   }
 
@@ -56,13 +60,11 @@ export class Ground {
     }
   }
 
-  // Lines at a round spacing: 1, 2 or 5 times a power of ten, six to fifteen of them.
+  // Lines at a spacing that is round in the unit of the study, some six to fifteen of them.
   #lay(box) {
     const size = Math.max(box.max.x - box.min.x, box.max.y - box.min.y, 1);
-    const raw = size / 8;
-    const decade = 10 ** Math.floor(Math.log10(raw));
-    const step = decade * [1, 2, 5, 10].find((factor) => factor * decade >= raw);
-    this.step = step;
+    const { mm: step, said } = roundLength(size / 8, this.unit);
+    this.said = said;
     const level = Math.min(box.min.z, 0) - (box.max.z - box.min.z) * 0.002;
     const low = [box.min.x, box.min.y].map((value) => Math.floor(value / step - 0.5) * step);
     const high = [box.max.x, box.max.y].map((value) => Math.ceil(value / step + 0.5) * step);

@@ -128,6 +128,7 @@ export class Stage {
     this.shapes.keepOnly([...used, ...this.construction.shapeKeys]);
     this.underlays.show(scene.underlays ?? [], address);
     this.dims.show(scene.dims ?? []);
+    this.ground.unit = scene.length_unit?.symbol ?? "mm";
     this.handles.show(scene);
     this.marks.refresh();
     this.#settle();

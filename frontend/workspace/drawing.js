@@ -3,9 +3,6 @@ import { FlatDrawing } from "../stage/drawing.js";
 import { saveFrom } from "./handover.js";
 import { dialog, folded } from "../elements.js";
 
-const PAPERS = ["A0", "A1", "A2", "A3", "A4", "A5", "A6"];
-const SCALES = ["10:1", "5:1", "2:1", "1:1", "1:2", "1:5", "1:10", "1:20", "1:50", "1:100", "1:200", "1:500"];
-
 let flat = null;
 let found = false; // whether the view of the drawing was chosen by where the parts lie
 
@@ -13,9 +10,7 @@ export const drawing = () => ({
   drawn: false,
   drawnNames: false,
   drawingSaid: "",
-  papers: PAPERS,
-  scales: SCALES,
-  sheet: { format: "pdf", paper: "A4", upright: "", scale: "", view: "", names: "", author: "", preset: "" },
+  sheet: { format: "pdf", paper: "", upright: "", scale: "", view: "", names: "", author: "", preset: "" },
 
   begin(state) {
     this.sheet.author = state.author ?? "";

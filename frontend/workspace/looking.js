@@ -2,12 +2,13 @@
 import { SlideRule } from "../faceplate/slide-rule.js";
 import { written } from "../faceplate/turning.js";
 import { CutHandle } from "../stage/handle-sources.js";
+import { roundLength } from "../stage/round-lengths.js";
 import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 import { keep, kept } from "./kept.js";
 
 const PRESS = 4; // pixels the pointer may move in a click
-const LOOKS = { wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
+const LOOKS = { notes: true, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
 
 let cutRule = null;
 
@@ -125,15 +126,12 @@ export const looking = () => ({
     this.refresh();
   },
 
-  // A scale bar of a round length, between 50 and 125 pixels long.
+  // A scale bar of a length that is round in the unit of the study, from 50 pixels on.
   showScale(millimetres) {
-    const raw = millimetres * 50;
-    const decade = 10 ** Math.floor(Math.log10(raw));
-    const length = decade * [1, 2, 5, 10].find((factor) => factor * decade >= raw);
-    const shown = (value) => (value >= 1000 ? `${value / 1000} m` : `${value} mm`);
-    const scale = shown(length);
-    const grid = this.looks.ground && !this.drawn ? `grid ${shown(window.ovolo.stage.ground.step)}` : "";
-    const style = `${length / millimetres}px`;
+    const { mm, said: scale } = roundLength(millimetres * 50, this.lengthUnit.symbol);
+    const { said } = window.ovolo.stage.ground;
+    const grid = this.looks.ground && !this.drawn && said ? `grid ${said}` : "";
+    const style = `${mm / millimetres}px`;
     if (scale !== this.scaleText) this.scaleText = scale;
     if (grid !== this.groundText) this.groundText = grid;
     if (style !== this.scaleStyle.width) this.scaleStyle = { width: style };

@@ -1,7 +1,6 @@
 """Sheets of paper: a drawing at a scale, a frame and a title block.
 
-Sizes after ISO 216, scales after ISO 5455, the frame after ISO 5457, the fields of the title block
-after ISO 7200.
+The frame after ISO 5457, the fields of the title block after ISO 7200.
 """
 
 from __future__ import annotations
@@ -15,17 +14,13 @@ import numpy as np
 
 from ovolo.drawing.marks import Group, Label, Page, Stroke, enlarged, extent, lines
 from ovolo.drawing.picture import drawn, loose_page, natural_view
-from ovolo.drawing.views import SIZES, View, view_named
+from ovolo.drawing.standards import paper_size, read_scale, said_scale, scales_for, usual_paper
+from ovolo.drawing.views import View, view_named
 from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
-
-SCALES = (
-    50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 1 / 2, 1 / 5, 1 / 10, 1 / 20, 1 / 50, 1 / 100, 1 / 200,
-    1 / 500, 1 / 1000, 1 / 2000, 1 / 5000, 1 / 10000,
-)  # fmt: skip
-"""mm of paper for a mm, from the largest."""
+from ovolo.quantities.show import FEET_INCHES, DisplayUnits
 
 _BORDER = 10.0
 _FILING = 20.0
@@ -34,35 +29,6 @@ _FILING = 20.0
 _BLOCK = (180.0, 22.0)
 _AIR = 6.0
 """mm kept free between the frame and the drawing."""
-
-
-def paper_size(name: str) -> tuple[float, float]:
-    """The shorter and the longer side in mm. ISO 216: the width of A n is
-    floor(1000 / 2^((2n + 1) / 4) + 0.2), its height that of A n-1."""
-    if name not in SIZES:
-        raise Failure(f"there is no paper `{name}`", f"one of {', '.join(SIZES)}")
-
-    def width(n: int) -> float:
-        return float(np.floor(1000 / 2 ** ((2 * n + 1) / 4) + 0.2))
-
-    number = int(name[1:])
-    return width(number), width(number - 1)
-
-
-def said_scale(scale: float) -> str:
-    return f"{scale:g}:1" if scale > 1 else f"1:{1 / scale:g}"
-
-
-def read_scale(said: str) -> float:
-    """A scale as a person writes it: 1:20, 2:1. Raises Failure."""
-    paper, colon, real = said.replace(" ", "").partition(":")
-    try:
-        scale = float(paper) / float(real) if colon else 0.0
-    except (ValueError, ZeroDivisionError):
-        scale = 0.0
-    if not 1e-6 < scale < 1e6:
-        raise Failure(f"`{said}` is no scale", "for example 1:20")
-    return scale
 
 
 @dataclass(frozen=True)
@@ -86,7 +52,7 @@ def layout_said(outcome: Outcome, said: Mapping[str, Any]) -> Layout:
     view, scale = said.get("view"), said.get("scale")
     return Layout(
         view_named(str(view)) if view else natural_view(outcome),
-        str(said.get("paper") or "A4"),
+        str(said.get("paper") or usual_paper(outcome.units)),
         bool(said.get("upright")),
         read_scale(str(scale)) if scale else None,
         bool(said.get("names")),
@@ -122,7 +88,8 @@ def full_size(
     try:
         scale, groups = _fitting(outcome, layout, parts, room)
     except Failure:
-        scale, groups = SCALES[-1], drawn(outcome, view, SCALES[-1], parts, names)
+        scale = scales_for(outcome.units)[-1]
+        groups = drawn(outcome, view, scale, parts, names)
     if scale > 1:
         scale, groups = 1.0, drawn(outcome, view, 1.0, parts, names)
     return loose_page(outcome, enlarged(groups, 1 / scale), 1 / scale)
@@ -133,15 +100,16 @@ def _fitting(
 ) -> tuple[float, list[Group]]:
     """The scale, and the drawing at it."""
     said = f"{layout.paper} {'upright' if layout.upright else 'lying'}"
-    wanted = SCALES if layout.scale is None else (layout.scale,)
+    scales = scales_for(outcome.units)
+    wanted = scales if layout.scale is None else (layout.scale,)
     for scale in wanted:
         groups, size = _at_scale(outcome, layout, parts, scale)
         if np.all(size <= room):
             return scale, groups
     if layout.scale is None:
-        raise Failure(f"at 1:{1 / SCALES[-1]:,.0f} this is still larger than {said}")
+        raise Failure(f"at 1:{1 / scales[-1]:,.0f} this is still larger than {said}")
     fits = next(
-        (s for s in SCALES if np.all(_at_scale(outcome, layout, parts, s)[1] <= room)), None
+        (s for s in scales if np.all(_at_scale(outcome, layout, parts, s)[1] <= room)), None
     )
     raise Failure(
         f"at {said_scale(layout.scale)} the drawing takes {size[0]:.0f} x {size[1]:.0f} mm; {said} "
@@ -204,7 +172,7 @@ def _fields(
         (0, below, "Author", layout.author or "–"),
         (1, below, "View", layout.view.name),
         (2, below, "Paper", layout.paper + lying),
-        (3, below, "Lengths in", outcome.units.length_unit.symbol),
+        (3, below, "Lengths in", _lengths_in(outcome.units)),
     ]
     for cell, bottom, name, text in fields:
         left, room = cells[cell] + 1.5, cells[cell + 1] - cells[cell] - 3.0
@@ -213,6 +181,10 @@ def _fields(
         yield _within(
             Label(text, np.array([left, bottom + 2.0]), 2.5, role="text", anchor="start"), room
         )
+
+
+def _lengths_in(units: DisplayUnits) -> str:
+    return "ft and in" if units.length == FEET_INCHES else units.length_unit.symbol
 
 
 def _within(label: Label, room: float) -> Label:

@@ -14,9 +14,6 @@ from ovolo.geometry.same import LEAST, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
-SIZES = tuple(f"A{n}" for n in range(7))
-"""The paper a drawing may be laid out on (ISO 216)."""
-
 
 @dataclass(frozen=True)
 class View:

@@ -381,6 +381,7 @@ def divide(c: Curve, n: int) -> Point:
 @word(
     f"curve, length, list whole?, where: ({CORNER} -> yes/no)? -> curve",
     example="length(fillet(start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 3 m)), 1 m))", gives="(4 + pi/2) * 1 m",
+    hint="it rounds corners of a curve; those of a region `round_corners`, edges of a solid `round_edges`",
 )  # fmt: skip
 def fillet(c: Curve, r: float, at: Any = None, where: Condition | None = None) -> Curve:
     """Corners rounded by arcs of radius r, tangent to the lines and arcs beside them: all, those
@@ -399,6 +400,7 @@ def fillet(c: Curve, r: float, at: Any = None, where: Condition | None = None) -
     f"curve, length, list whole?, where: ({CORNER} -> yes/no)? -> curve",
     f"region, length, where: ({CORNER} -> yes/no)? -> region",
     example="length(chamfer(start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 3 m)), 1 m))", gives="(4 + sqrt(2)) * 1 m",
+    hint="it cuts off corners of a curve or a region; edges of a solid are cut off by `bevel_edges`",
 )  # fmt: skip
 def chamfer(
     c: Curve | Region, d: float, at: Any = None, where: Condition | None = None

@@ -12,6 +12,7 @@ from django.utils.cache import patch_cache_control
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
+from ovolo.drawing.standards import FOOT_SCALES, PAPERS, SCALES, said_scale
 from ovolo.formats.attached import MOST_BYTES, attachable, attached_as
 from ovolo.formats.format import on_paper
 from ovolo.outcome.scene import bare_header, packed
@@ -43,7 +44,8 @@ def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
     page = {
         "study": study, "state": state, "most_bytes": MOST_BYTES,
         "hand_overs": menu(), "attachable": attachable(), "attached_as": attached_as(),
-        "on_paper": [*reversed(on_paper().values())],
+        "on_paper": [*reversed(on_paper().values())], "papers": PAPERS,
+        "scales": [said_scale(one) for one in SCALES], "foot_scales": [said_scale(one) for one in FOOT_SCALES],
     }  # fmt: skip
     return render(request, "workspace/study.html", page)
 

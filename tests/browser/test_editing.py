@@ -112,7 +112,7 @@ def test_deleting_says_who_needs_the_line(stair: Study, drive: Driver) -> None:
     assert "risers = ceil" in head_text(stair)
     press(drive, "Delete all the same")
     assert "risers = ceil" not in head_text(stair)
-    assert "nothing here is called `risers`" in row_value(drive, "rise")
+    assert "nothing here is called risers" in row_value(drive, "rise")
 
 
 def test_lines_and_sections_are_moved(stair: Study, drive: Driver) -> None:

@@ -137,7 +137,7 @@ def test_a_line_is_changed_badly_and_well(stair: Study, drive: Driver) -> None:
     open_line(drive, "rise")
     type_line(drive, "rise = floor_height / (risers")
     assert row_value(drive, "rise") == "the bracket ( is not closed"
-    assert row_value(drive, "pitch").startswith("waits for `rise`")
+    assert row_value(drive, "pitch").startswith("waits for rise")
     assert row_value(drive, "risers") == "18", "other lines go on"
     parts = stage(drive)
     assert parts["treads"]["paled"] and parts["treads"]["instances"] == 17

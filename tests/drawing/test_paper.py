@@ -5,7 +5,8 @@ import datetime
 import pytest
 
 from ovolo.drawing.marks import Page
-from ovolo.drawing.paper import SCALES, Layout, drawn_sheet, paper_size, read_scale, said_scale
+from ovolo.drawing.paper import Layout, drawn_sheet, layout_said
+from ovolo.drawing.standards import FOOT_SCALES, SCALES, paper_size, read_scale, said_scale
 from ovolo.drawing.views import PLAN, view_named
 from ovolo.problems import Failure
 from tests.sheets import demo, run
@@ -24,6 +25,38 @@ def texts(page: Page) -> list[str]:
 def test_papers_are_those_of_iso_216(name: str, width: float, height: float) -> None:
     """Trimmed sizes of the A series, ISO 216 (from memory)."""
     assert paper_size(name) == (width, height)
+
+
+@pytest.mark.parametrize(
+    ("name", "width", "height"),
+    [("ANSI A", 8.5, 11), ("ANSI B", 11, 17), ("ANSI C", 17, 22), ("ANSI D", 22, 34), ("ANSI E", 34, 44)],
+)  # fmt: skip
+def test_papers_in_inches_are_those_of_y14_1(name: str, width: float, height: float) -> None:
+    """ANSI/ASME Y14.1, Drawing Sheet Size and Format (from memory)."""
+    assert paper_size(name) == pytest.approx((width * 25.4, height * 25.4))
+
+
+def test_scales_of_feet_are_parts_of_an_inch_for_a_foot() -> None:
+    """Common practice, no source: 1/16", 1/8", 1/4", 3/8", 1/2", 3/4", 1" and 3" for a foot, and 10,
+    20, 40, 100 and 200 ft for an inch."""
+    for inches in (1 / 16, 1 / 8, 1 / 4, 3 / 8, 1 / 2, 3 / 4, 1, 3):
+        assert pytest.approx(inches / 12) in FOOT_SCALES
+    for feet in (20, 40, 100, 200):
+        assert pytest.approx(1 / (12 * feet)) in FOOT_SCALES
+
+
+def test_a_study_in_feet_and_inches_goes_on_paper_in_inches() -> None:
+    outcome = run(
+        "units ft-in",
+        "part wall = rect(24' 6\", 9')",
+        "dim 9' from (0 ft, 0 ft) to (0 ft, 9') offset 2'",
+    )
+    layout = layout_said(outcome, {})
+    assert layout.paper == "ANSI B"
+    page = drawn_sheet(outcome, layout)
+    assert (page.width, page.height) == pytest.approx((17 * 25.4, 11 * 25.4))
+    said = texts(page)
+    assert "1:24" in said and "ft and in" in said and any("9'" in one for one in said)
 
 
 def test_scales_are_those_of_iso_5455() -> None:

@@ -134,7 +134,10 @@ def test_what_is_worked_out_for_the_screen(signed_in: Client, study: Study) -> N
     assert found["found"][0]["name"] == "length"
     assert post(signed_in, study, "measure", picks=[{"part": "x", "edge": 0}]).status_code == 400
     assert post(signed_in, study, "measure", picks="x").status_code == 400
-    assert post(signed_in, study, "item", name="plate", index=0).json() == {"values": []}
+    assert post(signed_in, study, "item", name="plate", index=0).json() == {
+        "values": [],
+        "place": None,
+    }
     assert post(signed_in, study, "moves", name="half").status_code == 400
 
 
