@@ -19,9 +19,10 @@ import { scheduling } from "./workspace/scheduling.js";
 import { showing } from "./workspace/showing.js";
 import { text } from "./workspace/text.js";
 import { waiting } from "./workspace/waiting.js";
+import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, keys];
+const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, words, keys];
 
 // Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
 // must stay getters, so the pieces are joined by their property descriptors.

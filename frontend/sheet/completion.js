@@ -86,7 +86,8 @@ function wordOption(word, given = 0) {
   return snippetCompletion(`${word.name}(${needed.map((one) => `\${${one.name}}`).join(", ")})`, option);
 }
 
-// What a word means, as a small card.
+// What a word means, as a small card: its usage with the argument that is being typed, what that is,
+// and what the word does.
 export function explained(word, current = -1) {
   const card = document.createElement("div");
   card.className = "word-card";

@@ -33,10 +33,11 @@ const choosing = [
 ];
 
 // `sheet` knows the `names()` of the sheet and the `vocabulary()` of the language. Calls
-// `changed(text)` at each key, `commit()`, `leave()`, `rename()` and `makeInput(name)`.
-export function createEditor(host, { text, label, whole = false, placeholder: prompt = "", sheet, changed, commit, leave, rename, makeInput }) {
+// `changed(text)` at each key, `commit()`, `leave()`, `rename()`, `makeInput(name)` and `lookUp(word)`.
+export function createEditor(host, { text, label, whole = false, placeholder: prompt = "", sheet, changed, commit, leave, rename, makeInput, lookUp }) {
   const ours = [
     { key: "Escape", run: () => done(leave) },
+    { key: "F1", run: (view) => done(() => lookUp(wordUnder(view.state))) },
     { key: "F2", run: () => Boolean(rename) && done(rename) },
     ...(whole ? [{ key: "Mod-s", run: () => done(commit) }] : [{ key: "Enter", run: (view) => (goesOn(view) ? false : done(commit)) }]),
   ];
@@ -108,6 +109,15 @@ function replaceSelected(event, view) {
   if (!taken) view.dispatch(insert());
   event.preventDefault();
   return true;
+}
+
+// The word in which the cursor stands, or behind which.
+function wordUnder({ doc, selection }) {
+  const { head } = selection.main;
+  const line = doc.lineAt(head);
+  const before = line.text.slice(0, head - line.from).match(/[\p{L}\p{N}_]*$/u)[0];
+  const after = line.text.slice(head - line.from).match(/^[\p{L}\p{N}_]*/u)[0];
+  return before + after || (line.text.slice(0, head - line.from).match(/([\p{L}_][\p{L}\p{N}_]*)\s*\([^()]*$/u)?.[1] ?? "");
 }
 
 // Where a formula ends: before the label and the comment that follow it.

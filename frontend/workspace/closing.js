@@ -23,6 +23,7 @@ export const closing = () => ({
     else if (this.measuring) this.toggleMeasure();
     else if (this.showingLooks) this.showingLooks = false;
     else if (this.cutting) this.toggleCut();
+    else if (this.lookingUp) this.closeWords();
     else if (this.showingHistory) this.showingHistory = false;
     else if (this.isOpen) this.leave();
     else if (this.drawer) this.drawer = "";

@@ -83,7 +83,7 @@ export const inserting = () => ({
 });
 
 // A word as a line of its own, under a name that is free. What may be left out is given by name.
-function lineOf(word, names) {
+export function lineOf(word, names) {
   let name = `new_${word.name}`;
   for (let number = 2; names.has(name); number++) name = `new_${word.name}_${number}`;
   const blanks = word.parameters.map((one) => ({ name: one.name, kind: one.kind, meaning: one.meaning, written: one.written, optional: one.optional, default: one.default }));

@@ -9,6 +9,7 @@ export const SHORTCUTS = [
   ["Tab", "take what is offered while typing"],
   ["Ctrl Space", "offer names and words"],
   ["Alt ↑ ↓", "move a line or a section; on a figure in the editor: turn it (Shift: ten steps)"],
+  ["F1", "look up a word: the one at the cursor, or any"],
   ["F2", "rename everywhere"],
   ["Alt N", "a new line below"],
   ["Alt I", "insert"],
@@ -50,6 +51,10 @@ export const keys = () => ({
     if ((event.ctrlKey || event.metaKey) && key === "z" && !typing) {
       event.preventDefault();
       return event.shiftKey ? this.redo() : this.undo();
+    }
+    if (event.key === "F1" && !event.defaultPrevented) {
+      event.preventDefault();
+      return this.lookUp("");
     }
     if (event.key === "?" && !typing) return this.toggleKeys();
     if (this.carry(event)) return undefined;

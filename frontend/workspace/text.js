@@ -48,6 +48,7 @@ export const text = () => ({
       },
       commit: () => this.saveText(),
       leave: () => this.toggleText(),
+      lookUp: (word) => this.lookUp(word),
       makeInput: async (name) => {
         const line = editor.lineOf(name);
         if (await this.saveText()) this.change("edit", edit({ edit: "unknown_to_input", name, line }));

@@ -137,6 +137,7 @@ export const writing = () => ({
       leave: () => this.leave(),
       rename: () => this.openRow && this.beginRename(this.openRow),
       makeInput: (name) => this.makeInput(name),
+      lookUp: (word) => this.lookUp(word),
     });
     editor.focus();
     host.scrollIntoView({ block: "nearest" });

@@ -63,6 +63,18 @@ UNITS: dict[str, Unit] = {
     for symbol, size in sizes.items()
 }
 
+UNIT_NAMES = {
+    "mm": "millimetre", "cm": "centimetre", "dm": "decimetre", "m": "metre", "km": "kilometre",
+    "um": "micrometre", "µm": "micrometre", "nm": "nanometre", "in": "inch", "ft": "foot, feet",
+    "yd": "yard", "mi": "mile", "rad": "radian", "mrad": "milliradian", "deg": "degree", "°": "degree",
+    "gon": "gradian", "arcmin": "minute of arc", "arcsec": "second of arc", "kg": "kilogram",
+    "g": "gram", "mg": "milligram", "t": "tonne", "lb": "pound", "oz": "ounce", "s": "second",
+    "ms": "millisecond", "us": "microsecond", "µs": "microsecond", "min": "minute", "h": "hour",
+    "d": "day", "Hz": "hertz", "kHz": "kilohertz", "MHz": "megahertz", "l": "litre", "L": "litre",
+    "ml": "millilitre", "N": "newton", "kN": "kilonewton", "Pa": "pascal", "kPa": "kilopascal",
+    "MPa": "megapascal", "GPa": "gigapascal", "%": "per cent", "‰": "per mille",
+}  # fmt: skip
+
 _SUPERSCRIPTS = str.maketrans("⁻²³⁴⁵⁶⁷⁸⁹¹⁰", "-2345678910")
 _SYMBOL = "|".join(sorted(map(re.escape, UNITS), key=len, reverse=True))
 _EXPONENT = r"\^-?\d(?!\.?\d)|\^\(-?\d+/\d+\)|⁻?[¹²³⁴⁵⁶⁷⁸⁹]"

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
+from dataclasses import asdict
 from functools import cache
 from typing import Any
 
+from ovolo.meaning.other_names import OTHER_NAMES
 from ovolo.quantities.dimension import dimension_name
-from ovolo.quantities.units import UNITS
+from ovolo.quantities.units import UNIT_NAMES, UNITS
 from ovolo.sheet import tree
 from ovolo.sheet.colours import TINTS
 from ovolo.sheet.keywords import RESERVED
@@ -15,6 +18,7 @@ from ovolo.sheet.statements.registry import by_word
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Parameter, Word
 from ovolo.writing.constructs import CONSTRUCTS, TRADES_BY_NEED
+from ovolo.writing.operators import OPERATORS
 from ovolo.writing.pictures import picture_of
 
 
@@ -25,6 +29,8 @@ def vocabulary() -> dict[str, Any]:
         "words": [_word(word) for word in WORDS.values()],
         "constructs": [construct.as_json() for construct in CONSTRUCTS],
         "needs": _needs(),
+        "unit_names": UNIT_NAMES,
+        "operators": [asdict(one) for one in OPERATORS],
         "units": {symbol: dimension_name(unit.dimension) for symbol, unit in UNITS.items()},
         "colours": TINTS,
         "reserved": sorted(RESERVED),
@@ -49,9 +55,20 @@ def _word(word: Word) -> dict[str, Any]:
         "meaning": " ".join(word.meaning.split()),
         "constant": word.constant,
         "example": word.example,
+        "gives": word.gives,
+        "others": _other_names(word),
         "parameters": [_blank(one, written) for one, written in arguments_of(word)],
         "picture": None if picture is None else picture.as_json(),
     }
+
+
+def _other_names(word: Word) -> list[str]:
+    """What the word may be called elsewhere."""
+    name = word.name
+    if word.constant or len(name) == 1:
+        return []
+    own = re.compile(rf"(?<![\w.]){re.escape(name)}(?!\w)")
+    return [other for other, hint in OTHER_NAMES.items() if own.search(hint)]
 
 
 def _blank(parameter: Parameter, written: str) -> dict[str, Any]:

@@ -1,13 +1,20 @@
 """What helps to write: lines ready to fill, words with their arguments and pictures."""
 
+import re
+
 import pytest
 
 from ovolo.formats.attached import read_files
+from ovolo.meaning.other_names import OTHER_NAMES
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
+from ovolo.quantities.units import UNIT_NAMES, UNITS
+from ovolo.sheet.formulas import PRECEDENCE
+from ovolo.sheet.keywords import RESERVED
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Word
 from ovolo.writing.constructs import CONSTRUCTS, TRADES_BY_NEED, Construct
+from ovolo.writing.operators import OPERATORS, Operator
 from ovolo.writing.pictures import HEIGHT, WIDTH, picture_of
 from ovolo.writing.unknown import with_input_for
 from ovolo.writing.vocabulary import arguments_of, vocabulary
@@ -47,6 +54,30 @@ def test_every_word_is_offered_with_arguments_that_work(word: Word) -> None:
 def test_every_trade_of_words_is_offered_for_some_need() -> None:
     offered = {trade for trades in TRADES_BY_NEED.values() for trade in trades}
     assert {word.trade for word in WORDS.values()} == offered
+
+
+@pytest.mark.parametrize("operator", OPERATORS, ids=lambda one: one.written)
+def test_the_example_of_an_operator_gives_what_is_said(operator: Operator) -> None:
+    outcome = outcome_of(f"found = {operator.example}\nsaid = {operator.gives}")
+    assert not outcome.problems
+    found, said = (line.value for line in outcome.lines)
+    assert found == pytest.approx(said) if isinstance(said, float) else found == said
+
+
+def test_every_operator_of_the_reader_is_explained() -> None:
+    written = {one.written for one in OPERATORS}
+    known = {*PRECEDENCE, *RESERVED} - {"negative", "then", "else", "in", "by", "yes", "no"}
+    assert {one for one in known if one not in written} <= {"within"}, "which goes with =="
+
+
+def test_every_unit_has_a_name_and_other_names_lead_to_words() -> None:
+    assert set(UNIT_NAMES) == set(UNITS)
+    others = {word["name"]: word["others"] for word in vocabulary()["words"]}
+    assert "translate" in others["move"] and "cuboid" in others["box"]
+    assert others["x"] == []
+    known = {name for name, hint in OTHER_NAMES.items() if re.search(r"[a-z_]{2,}\(", hint)}
+    reached = {other for some in others.values() for other in some}
+    assert known <= reached
 
 
 def test_the_vocabulary_lists_each_word_once() -> None:
