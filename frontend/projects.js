@@ -1,5 +1,6 @@
-// The projects page: a live picture on each study's card, drawn by one renderer in turn.
-import { postForScene } from "./server.js";
+// The projects page: a picture on each study's card. Those that were not drawn yet of the newest
+// revision are drawn here, by one renderer in turn, and kept with their study.
+import { postForScene, sendPicture } from "./server.js";
 import { Stage } from "./stage/stage.js";
 
 async function drawPictures() {
@@ -16,6 +17,7 @@ async function drawPictures() {
       stage.drawNow();
       copy(stage.renderer.domElement, picture);
       picture.dataset.drawn = "yes";
+      keep(picture);
     } catch {
       picture.dataset.drawn = "no";
     }
@@ -23,15 +25,31 @@ async function drawPictures() {
   stage.renderer.dispose();
 }
 
+// Where it cannot be kept, it is drawn again at the next visit.
+function keep(picture) {
+  picture.toBlob((png) => sendPicture(`/studies/${picture.dataset.study}/keep-picture?revision=${picture.dataset.revision}`, png).catch(() => null), "image/png");
+}
+
+// At twice the size it is shown at, to be sharp on any screen.
 function copy(source, picture) {
-  picture.width = picture.clientWidth * devicePixelRatio;
-  picture.height = picture.clientHeight * devicePixelRatio;
+  picture.width = picture.clientWidth * 2;
+  picture.height = picture.clientHeight * 2;
   const context = picture.getContext("2d");
   context.imageSmoothingQuality = "high";
   context.drawImage(source, 0, 0, picture.width, picture.height);
 }
 
 drawPictures();
+
+for (const choice of document.querySelectorAll("select[data-send]")) {
+  choice.addEventListener("change", (event) => /** @type {HTMLSelectElement} */ (event.target).form.submit());
+}
+addEventListener("click", ({ target }) => {
+  for (const menu of document.querySelectorAll("details.menu[open]")) if (!menu.contains(/** @type {Node} */ (target))) menu.removeAttribute("open");
+});
+addEventListener("keydown", ({ key }) => {
+  if (key === "Escape") document.querySelector("details.menu[open]")?.removeAttribute("open");
+});
 
 for (const form of document.forms) {
   if (!("takeIn" in form.dataset)) continue;

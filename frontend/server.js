@@ -65,6 +65,10 @@ export async function sendFile(address, file) {
   return (await send(address, form)).json();
 }
 
+export function sendPicture(address, png) {
+  return send(address, png, { "Content-Type": "image/png" });
+}
+
 // A file; where it is refused, the answer says why in plain words.
 export async function fetchFile(address) {
   let reply;

@@ -8,6 +8,8 @@ import { Dims } from "./dims.js";
 import { Fineness } from "./fineness.js";
 import { Ground } from "./ground.js";
 import { Handles } from "./handles.js";
+import { Numbers } from "./numbers.js";
+import { walkByKeys } from "./walking.js";
 import { Marks } from "./marks.js";
 import { PartModel, ShapeStore } from "./parts.js";
 import { Picking } from "./picking.js";
@@ -18,6 +20,9 @@ const DIRECTIONS = {
   plan: [0, 0, 1],
   front: [0, -1, 0],
   side: [1, 0, 0],
+  back: [0, 1, 0],
+  left: [-1, 0, 0],
+  below: [0, 0, -1],
 };
 
 export class Stage {
@@ -44,7 +49,10 @@ export class Stage {
     this.cut = new Cut(this);
     this.handles = new Handles(this, labels);
     this.picking = new Picking(this);
+    this.numbers = new Numbers(this, labels);
     this.view = "axonometric";
+    this.beside = 0; // pixels at the right edge that are kept free
+    walkByKeys(this);
     this.drawnFrames = 0;
     /** @type {((millimetresPerPixel: number) => void) | undefined} */
     this.onDraw = undefined; // after each picture
@@ -75,12 +83,12 @@ export class Stage {
   #resize() {
     const { clientWidth: width, clientHeight: height } = this.host;
     if (!width || !height) return;
+    const wider = width / height / (this.size.width / this.size.height);
     this.size = { width, height };
     this.renderer.setSize(width, height, false);
     Object.assign(this.renderer.domElement.style, { width: "100%", height: "100%", display: "block" });
-    const half = (this.camera.top - this.camera.bottom) / 2;
-    this.camera.left = (-half * width) / height;
-    this.camera.right = (half * width) / height;
+    this.camera.left *= wider;
+    this.camera.right *= wider;
     this.camera.updateProjectionMatrix();
     if (!this.touched && !this.held) this.fit();
     this.draw();
@@ -270,8 +278,9 @@ export class Stage {
     const centre = box.getCenter(new THREE.Vector3());
     const radius = Math.max(box.getSize(new THREE.Vector3()).length() / 2, 1);
     const direction = new THREE.Vector3(...DIRECTIONS[this.view]).normalize();
-    // Looking straight down, "up" on the screen is north.
-    this.camera.up.set(0, this.view === "plan" ? 1 : 0, this.view === "plan" ? 0 : 1);
+    // Looking straight down or up, "up" on the screen is north.
+    const upright = direction.z * direction.z < 0.99;
+    this.camera.up.set(0, upright ? 0 : 1, upright ? 1 : 0);
     this.camera.position.copy(centre).addScaledVector(direction, 10 * radius);
     this.camera.zoom = 1;
     this.camera.near = -100 * radius;
@@ -293,10 +302,43 @@ export class Stage {
       x = Math.max(x, Math.abs(point.x));
       y = Math.max(y, Math.abs(point.y));
     }
-    const aspect = this.size.width / this.size.height;
-    const half = 1.16 * Math.max(y, x / aspect, 1);
-    Object.assign(this.camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half });
+    const { width, height } = this.size;
+    const right = Math.min(this.beside, width / 3);
+    const pixel = 2.32 * Math.max(y / height, x / (width - right), 1 / height); // in mm
+    const [across, up] = [((width - right) / 2) * pixel, (height / 2) * pixel];
+    Object.assign(this.camera, { left: -across, right: across + right * pixel, top: up, bottom: -up });
     this.camera.updateProjectionMatrix();
+  }
+
+  // So many pixels at the right edge are taken by the list of parts, and kept free.
+  keepFree(pixels) {
+    if (pixels === this.beside) return;
+    this.beside = pixels;
+    if (!this.touched && !this.held) this.fit();
+    this.draw();
+  }
+
+  // From where one looks, to come back to.
+  viewpoint() {
+    const { position, up, zoom, left, right, top, bottom } = this.camera;
+    return { position: position.toArray(), up: up.toArray(), target: this.controls.target.toArray(), zoom, frame: [left, right, top, bottom] };
+  }
+
+  lookFrom({ position, up, target, zoom, frame }) {
+    const { camera } = this;
+    camera.position.fromArray(position);
+    camera.up.fromArray(up);
+    this.controls.target.fromArray(target);
+    const [, , top, bottom] = frame;
+    const aspect = this.size.width / this.size.height;
+    const middle = (frame[0] + frame[1]) / 2;
+    const across = ((top - bottom) / 2) * aspect;
+    Object.assign(camera, { zoom, left: middle - across, right: middle + across, top, bottom });
+    camera.lookAt(this.controls.target);
+    camera.updateProjectionMatrix();
+    this.touched = true;
+    this.controls.update();
+    this.draw();
   }
 
   // Something is being turned or dragged.
@@ -328,6 +370,7 @@ export class Stage {
     this.renderer.render(this.scene, this.camera);
     this.dims.place(this);
     this.handles.place();
+    this.numbers.place();
     this.drawnFrames += 1;
     this.drawnAt = performance.now();
     this.drawingTime = this.drawnAt - began;

@@ -3,7 +3,12 @@ import { fetchFile } from "../server.js";
 import { folded } from "../elements.js";
 
 export async function saveFrom(address, name) {
-  const link = Object.assign(document.createElement("a"), { href: URL.createObjectURL(await fetchFile(address)), download: name });
+  saveAs(await fetchFile(address), name);
+}
+
+// Hands a file that is here already to the browser to be saved.
+export function saveAs(blob, name) {
+  const link = Object.assign(document.createElement("a"), { href: URL.createObjectURL(blob), download: name });
   link.click();
   URL.revokeObjectURL(link.href);
 }

@@ -15,6 +15,8 @@ export const SHORTCUTS = [
   ["Alt I", "insert"],
   ["Alt T", "the sheet as text, or as lines"],
   ["Alt 1 to 4", "axonometric, plan, front, side"],
+  ["Alt 5", "the same from the other side: below, back, left"],
+  ["Arrows, + and -", "on the picture: walk around it, come nearer and go away (Shift: move it)"],
   ["Delete", "leave the chosen item out of its array, or bring it back"],
   ["x, y, z", "on a handle: along one axis only (Shift while dragging); Enter: type its value"],
   ["Insert, Delete", "on a point of a list: one more after it, or without it"],
@@ -72,6 +74,7 @@ export const keys = () => ({
       KeyC: () => this.toggleCut(),
       KeyM: () => this.toggleMeasure(),
     };
+    actions.Digit5 = () => this.turnRound();
     this.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.setView(view.name)));
     const action = actions[event.code];
     if (!action) return;

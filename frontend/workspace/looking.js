@@ -3,18 +3,28 @@ import { SlideRule } from "../faceplate/slide-rule.js";
 import { written } from "../faceplate/turning.js";
 import { CutHandle } from "../stage/handle-sources.js";
 import { roundLength } from "../stage/round-lengths.js";
+import { whenReplaced } from "../alpine.js";
+import { snapshot } from "../stage/snapshot.js";
+import { turning } from "./faceplate.js";
+import { saveAs } from "./handover.js";
 import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 import { keep, kept } from "./kept.js";
 
+const DRAWN_VIEWS = ["plan", "front", "side"];
 const PRESS = 4; // pixels the pointer may move in a click
-const LOOKS = { notes: true, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
+const OPPOSITE = { front: "back", side: "left", plan: "below" };
+const LOOKS = { notes: true, numbers: false, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
 
 let cutRule = null;
 
 export const looking = () => ({
   view: "axonometric",
   views: ["Axonometric", "Plan", "Front", "Side"].map((label) => ({ label, name: label.toLowerCase() })),
+  otherViews: ["Back", "Left", "Below"].map((label) => ({ label, name: label.toLowerCase() })),
+  savedViews: [], // by name, with the place from where one looks
+  viewName: "",
+  pictureWidth: 1600,
   scaleText: "",
   scaleStyle: { width: "0px" },
   groundText: "",
@@ -36,6 +46,9 @@ export const looking = () => ({
     stage.handles.onSettle = (name, value) => this.settle(name, value);
     stage.handles.onType = (name, typed, at) => this.change("edit", edit({ edit: "set", name, typed, ...(at === undefined ? {} : { at }) }));
     this.listenToStage(stage.renderer.domElement);
+    this.savedViews = kept(state.study, "views", []);
+    new ResizeObserver(([{ contentRect }]) => stage.keepFree(contentRect.width ? contentRect.width + 24 : 0)).observe(document.getElementById("parts-shown"));
+    whenReplaced(() => this.parts, () => this.numberItems());
   },
 
   listenToStage(canvas) {
@@ -64,9 +77,65 @@ export const looking = () => ({
 
   setView(view) {
     this.view = view;
-    if (view === "axonometric") this.drawn = false; // a drawing is flat
+    if (!DRAWN_VIEWS.includes(view)) this.drawn = false; // a drawing is flat, and of these only
     window.ovolo.stage.setView(view);
     if (this.drawn) this.drawAnew();
+  },
+
+  // The other way along the same axis.
+  turnRound() {
+    const [there] = Object.entries(OPPOSITE).find((pair) => pair.includes(this.view)) ?? [];
+    if (there) this.setView(this.view === there ? OPPOSITE[there] : there);
+  },
+
+  typeViewName(event) {
+    this.viewName = event.target.value;
+  },
+
+  saveView() {
+    const name = this.viewName.trim();
+    if (!name) return;
+    this.keepViews([...this.savedViews.filter((one) => one.name !== name), { name, from: window.ovolo.stage.viewpoint() }]);
+    this.viewName = "";
+  },
+
+  takeView(one) {
+    this.drawn = false;
+    this.view = "";
+    window.ovolo.stage.lookFrom(JSON.parse(JSON.stringify(one.from)));
+  },
+
+  forgetView(one) {
+    this.keepViews(this.savedViews.filter((other) => other.name !== one.name));
+  },
+
+  keepViews(views) {
+    this.savedViews = views;
+    keep("views", views);
+  },
+
+  setPictureWidth(event) {
+    this.pictureWidth = Math.round(Math.min(Math.max(Number(event.target.value) || 0, 100), 8000));
+    event.target.value = this.pictureWidth;
+  },
+
+  async savePicture() {
+    saveAs(await snapshot(window.ovolo.stage, this.pictureWidth), `${this.fileTitle}.png`);
+  },
+
+  // --- numbers of items ---
+
+  toggleNumbers() {
+    this.setLook("numbers", !this.looks.numbers);
+    this.numberItems();
+  },
+
+  async numberItems() {
+    const { numbers } = window.ovolo.stage;
+    if (!this.looks.numbers) return numbers.show(null);
+    const found = await answerTo(this, "numbers", { set: { ...turning } });
+    if (found && this.looks.numbers) numbers.show(found.numbers);
+    return undefined;
   },
 
   fit() {

@@ -35,20 +35,37 @@ def place_of(outcome: Outcome, name: str, index: int) -> ArrayPlace | None:
     if found is None:
         return None
     line, node = found
-    seen: list[tuple[Places, list[int], tuple[int, ...]]] = []
-    values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
-    frame: Frame = {None: Run(values, outcome.units, [])}
-    limit = until(time.monotonic() + _SECONDS)
-    with running(outcome.program.tolerance), limit, watching(lambda *told: seen.append(told)):
-        compiled(node)(frame)
-    if not seen:
+    seen = _seen(outcome, node)
+    if seen is None:
         return None
-    places, chosen, left_out = seen[-1]
+    places, chosen, left_out = seen
     if not 0 <= index < len(chosen):
         raise Failure(f"`{name}` has no item {index}")
     record = places.record(chosen[index])
     column, row = (int(record[one]) if one in record else None for one in ("column", "row"))
     return ArrayPlace(line, node.word.name, chosen[index], column, row, left_out, len(places))
+
+
+_Seen = tuple[Places, list[int], tuple[int, ...]]
+
+
+def _seen(outcome: Outcome, node: checked_tree.WordCall) -> _Seen | None:
+    """The places of an array, the numbers of those that are filled, and of those left out: made once
+    more, and watched."""
+    seen: list[_Seen] = []
+    values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
+    frame: Frame = {None: Run(values, outcome.units, [])}
+    limit = until(time.monotonic() + _SECONDS)
+    with running(outcome.program.tolerance), limit, watching(lambda *told: seen.append(told)):
+        compiled(node)(frame)
+    return seen[-1] if seen else None
+
+
+def numbers_of(outcome: Outcome, name: str) -> list[int] | None:
+    """The number of each item of the line `name`; None where no array of a word makes it."""
+    found = _array_of(outcome, name)
+    seen = None if found is None else _seen(outcome, found[1])
+    return None if seen is None else seen[1]
 
 
 def _array_of(outcome: Outcome, name: str) -> tuple[str, checked_tree.WordCall] | None:

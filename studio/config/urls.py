@@ -5,6 +5,7 @@ from django.urls import path
 
 from studio.engine import requests
 from studio.handover import views as handover
+from studio.projects import pictures
 from studio.projects import views as projects
 from studio.workspace import beside, changes, files
 from studio.workspace import views as workspace
@@ -15,11 +16,18 @@ urlpatterns = [
     path("", projects.overview, name="projects"),
     path("sign-in/", auth.LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
+    path("projects/new", projects.new_project, name="new-project"),
+    path("projects/<int:project_id>/rename", projects.rename_project, name="rename-project"),
+    path("projects/<int:project_id>/remove", projects.remove_project, name="remove-project"),
     path("projects/<int:project_id>/new", projects.new, name="new-study"),
     path("projects/<int:project_id>/take-in", projects.take_in, name="take-in"),
     path(_STUDY + "copy", projects.copy, name="copy"),
     path(_STUDY + "sheet.ovo", projects.give_out, name="give-out"),
     path(_STUDY + "remove", projects.remove, name="remove"),
+    path(_STUDY + "bring-back", projects.bring_back, name="bring-back"),
+    path(_STUDY + "remove-for-good", projects.remove_for_good, name="remove-for-good"),
+    path(_STUDY + "picture", pictures.picture, name="picture"),
+    path(_STUDY + "keep-picture", pictures.keep, name="keep-picture"),
     path("stop-job", requests.stop_job, name="stop-job"),
     path("vocabulary", workspace.vocabulary, name="vocabulary"),
     path(_STUDY, workspace.study_page, name="workspace"),
@@ -27,6 +35,7 @@ urlpatterns = [
     path(_STUDY + "evaluate", workspace.evaluate, name="evaluate"),
     path(_STUDY + "moves", workspace.moves, name="moves"),
     path(_STUDY + "item", workspace.item, name="item"),
+    path(_STUDY + "numbers", workspace.numbers, name="numbers"),
     path(_STUDY + "schedule", workspace.schedule, name="schedule"),
     path(_STUDY + "measure", workspace.measure, name="measure"),
     path(_STUDY + "beside", beside.beside, name="beside"),

@@ -19,7 +19,7 @@ from ovolo.meaning.attachments import OtherStudy, Tables, study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.outcome import measure as measuring
-from ovolo.outcome.array_place import place_of
+from ovolo.outcome.array_place import numbers_of, place_of
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.scene import scene_of, sheet_header
@@ -147,6 +147,18 @@ def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     return {
         "values": [value.as_json() for value in values],
         "place": asdict(place) if place is not None else None,
+    }
+
+
+def numbers(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """For each part of several items the number of each, as an array counts it, else from 0."""
+    outcome = _outcome(text, asked.get("set", {}), files)
+    return {
+        "numbers": {
+            name: numbers_of(outcome, name) or list(range(part.count))
+            for name, part in outcome.parts.items()
+            if part.count > 1
+        }
     }
 
 

@@ -38,6 +38,16 @@ def study_with(request: HttpRequest, study_id: int, right: Right) -> Study:
     return found
 
 
+def study_in_bin(request: HttpRequest, study_id: int) -> Study:
+    """The study in the bin of a project that the person signed in owns; else it is not found."""
+    binned = Study.everything.exclude(removed=None).select_related("project", "head")
+    found = binned.filter(pk=study_id).first()
+    if found is None or Right.OWN not in rights_to(found.project, request):
+        raise Http404("There is no such study in your bin.")
+    found.by = request.user
+    return found
+
+
 def project_with(request: HttpRequest, project_id: int, right: Right) -> Project:
     """The project, where the person signed in has this right to it; otherwise it is not found."""
     found = Project.objects.filter(pk=project_id).first()

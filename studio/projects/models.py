@@ -34,8 +34,18 @@ class OutOfDate(Exception):
     """A save was made from a revision that is no longer the newest."""
 
 
+class Present(models.Manager["Study"]):
+    """The studies that are not in the bin."""
+
+    def get_queryset(self) -> models.QuerySet[Study]:
+        return super().get_queryset().filter(removed=None)
+
+
 class Study(models.Model):
     """One design: its text is that of its `head` revision."""
+
+    objects = Present()
+    everything = models.Manager()
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="studies")
     title = models.CharField(max_length=200)
@@ -44,6 +54,8 @@ class Study(models.Model):
         "Revision", null=True, on_delete=models.SET_NULL, related_name="headed", editable=False
     )
     changed = models.DateTimeField(auto_now=True)
+    removed = models.DateTimeField(null=True, editable=False)
+    """When it was put into the bin; nothing is lost until it is removed for good."""
 
     by: Any = None
     """Who works on it, and is the author of what is saved; None where the application does."""
@@ -54,8 +66,13 @@ class Study(models.Model):
     class Meta:
         ordering = ("place", "title")
         verbose_name_plural = "studies"
+        default_manager_name = "objects"
         constraints = (
-            models.UniqueConstraint(fields=("project", "title"), name="study_title_once_a_project"),
+            models.UniqueConstraint(
+                fields=("project", "title"),
+                condition=models.Q(removed=None),
+                name="study_title_once_a_project",
+            ),
         )
 
     def __str__(self) -> str:
@@ -120,6 +137,17 @@ class Study(models.Model):
     def _move_head(self, revision: Revision) -> None:
         self.head = revision
         self.save(update_fields=["head", "changed"])
+
+
+class Picture(models.Model):
+    """What a study looks like at one of its revisions: a PNG, drawn by a browser."""
+
+    study = models.OneToOneField(Study, on_delete=models.CASCADE, related_name="picture")
+    revision = models.PositiveBigIntegerField()
+    data = models.BinaryField()
+
+    def __str__(self) -> str:
+        return f"{self.study} at {self.revision}"
 
 
 class Attachment(models.Model):

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.utils.http import content_disposition_header
 from django.utils.text import slugify
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -15,8 +18,8 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
-from studio.projects.access import Right, project_with, projects_of, study_with
-from studio.projects.copies import EMPTY, copied, free_title, new_study
+from studio.projects.access import Right, project_with, projects_of, study_in_bin, study_with
+from studio.projects.copies import EMPTY, copied, free_title, new_study, titled
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
 
@@ -25,11 +28,39 @@ from studio.projects.models import Attachment, Project, Study
 @ensure_csrf_cookie
 def overview(request: HttpRequest) -> HttpResponse:
     """All projects of the person signed in, with their studies."""
-    projects = projects_of(request).prefetch_related("studies__head")
-    for project in projects:
-        tell_users(list(project.studies.all()))
-    context = {"projects": projects, "starting_points": list(demo_sheets())}
+    asked = request.GET.get("find", "").strip()[:100]
+    order = request.GET.get("order", "place")
+    projects = [_shown(project, asked, order) for project in projects_of(request)]
+    context = {
+        "projects": projects, "starting_points": list(demo_sheets()), "asked": asked,
+        "orders": [(name, said, name == order) for name, (said, _) in _ORDERS.items()],
+    }  # fmt: skip
     return render(request, "projects/overview.html", context)
+
+
+_ORDERS = {
+    "place": ("in their order", ("place", "title")),
+    "changed": ("newest change first", ("-changed",)),
+    "title": ("by title", ("title",)),
+}
+
+
+def _shown(project: Project, asked: str, order: str) -> dict[str, Any]:
+    """A project as its page shows it: its studies in an order, those in whose title or text something
+    was asked for, and what is in its bin."""
+    studies = project.studies.select_related("head__author", "picture").defer("picture__data")
+    studies = studies.order_by(*_ORDERS.get(order, _ORDERS["place"])[1])
+    everything = list(studies)
+    tell_users(everything)
+    wanted = asked.casefold()
+    return {
+        "project": project,
+        "count": len(everything),
+        "studies": [
+            one for one in everything if wanted in one.title.casefold() or wanted in one.text.casefold()
+        ],
+        "bin": Study.everything.filter(project=project).exclude(removed=None).order_by("-removed"),
+    }  # fmt: skip
 
 
 def tell_users(studies: list[Study]) -> None:
@@ -120,9 +151,77 @@ def give_out(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def remove(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Removes a study with all its history."""
+    """Puts a study into the bin, from which it can come back with all its history."""
     study = study_with(request, study_id, Right.OWN)
+    study.removed = timezone.now()
+    study.save(update_fields=["removed"])
+    messages.info(request, f"“{study.title}” is in the bin of {study.project.title}.")
+    return redirect("projects")
+
+
+@login_required
+@require_POST
+def bring_back(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Takes a study out of the bin, under another title where its own is taken by now."""
+    study = study_in_bin(request, study_id)
+    title = free_title(study.project, study.title)
+    Study.everything.filter(pk=study.pk).update(removed=None, title=title)
+    if title != study.title:
+        back = study_with(request, study_id, Right.OWN)
+        back.save_text(titled(back.text, title), back.head_id, f"now called “{title}”")
+    messages.info(request, f"“{title}” is back.")
+    return redirect("projects")
+
+
+@login_required
+@require_POST
+def remove_for_good(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Removes a study from the bin, with all its history."""
+    study = study_in_bin(request, study_id)
     title = study.title
     study.delete()
-    messages.info(request, f"“{title}” was removed.")
+    messages.info(request, f"“{title}” was removed for good.")
     return redirect("projects")
+
+
+@login_required
+@require_POST
+def new_project(request: HttpRequest) -> HttpResponse:
+    """An empty project of the person signed in."""
+    title = _project_title(request)
+    if title:
+        Project.objects.create(owner_id=int(request.user.pk or 0), title=title)
+    else:
+        messages.error(request, "A project needs a title.")
+    return redirect("projects")
+
+
+@login_required
+@require_POST
+def rename_project(request: HttpRequest, project_id: int) -> HttpResponse:
+    project = project_with(request, project_id, Right.OWN)
+    title = _project_title(request)
+    if title:
+        project.title = title
+        project.save(update_fields=["title"])
+    else:
+        messages.error(request, f"“{project.title}” keeps its title: a new one was not given.")
+    return redirect("projects")
+
+
+@login_required
+@require_POST
+def remove_project(request: HttpRequest, project_id: int) -> HttpResponse:
+    """Removes a project in which nothing is left, not even in its bin."""
+    project = project_with(request, project_id, Right.OWN)
+    left = Study.everything.filter(project=project).count()
+    if left:
+        messages.error(request, f"“{project.title}” still has {left} studies: remove them first, also from its bin.")  # fmt: skip
+    else:
+        project.delete()
+        messages.info(request, f"“{project.title}” was removed.")
+    return redirect("projects")
+
+
+def _project_title(request: HttpRequest) -> str:
+    return " ".join(request.POST.get("title", "").split())[:200]

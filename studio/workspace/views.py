@@ -105,6 +105,13 @@ def item(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_POST
+def numbers(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The numbers of the items of all parts."""
+    return _worked_out(request, study_id, tasks.numbers)
+
+
+@login_required
+@require_POST
 def measure(request: HttpRequest, study_id: int) -> HttpResponse:
     """What was picked on the stage, measured."""
     return _worked_out(request, study_id, tasks.measure)

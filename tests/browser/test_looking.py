@@ -182,3 +182,109 @@ def test_views_by_keys(stair: Study, drive: Driver) -> None:
     )
     drive(lambda page: page.keyboard.press("Alt+c"))
     drive(lambda page: expect(page.locator("#cut")).to_be_visible())
+
+
+PEGS = "units mm\npart pegs = row(cylinder(20 mm, 90 mm), 5, 100 mm, skip = [1])\npart wall = box(2 m, 30 mm, 400 mm).move(y = 300 mm)\ndim 400 mm from (0 mm, 0 mm) to (400 mm, 0 mm) offset 80 mm"
+
+
+def viewpoint(drive: Driver) -> dict[str, Any]:
+    found: dict[str, Any] = drive(
+        lambda page: page.evaluate("() => window.ovolo.stage.viewpoint()")
+    )
+    return found
+
+
+def test_numbers_stand_on_items_as_skip_counts_them(open_study: Opener, drive: Driver) -> None:
+    open_study("Pegs", PEGS)
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("numbers").check())
+    drive(lambda page: expect(page.locator(".item-number")).to_have_text(["0", "2", "3", "4"]))
+    drive(lambda page: page.get_by_label("numbers").uncheck())
+    drive(lambda page: expect(page.locator(".item-number")).to_have_count(0))
+
+
+def test_the_picture_is_seen_from_behind_and_from_below(open_study: Opener, drive: Driver) -> None:
+    open_study("Pegs", PEGS)
+    ways = {}
+    for key, view in (("3", "front"), ("4", "side"), ("2", "plan")):
+        drive(lambda page, key=key: page.keyboard.press(f"Alt+{key}"))  # type: ignore[misc]
+        there = viewpoint(drive)
+        drive(lambda page: page.keyboard.press("Alt+5"))
+        back = viewpoint(drive)
+        ways[view] = [
+            [p - t for p, t in zip(one["position"], one["target"], strict=True)]
+            for one in (there, back)
+        ]
+    for there_way, back_way in ways.values():
+        assert back_way == pytest.approx([-one for one in there_way], abs=1e-6)
+
+
+def test_one_walks_around_by_keys_and_comes_back_to_a_view_that_was_kept(
+    open_study: Opener, drive: Driver
+) -> None:
+    open_study("Pegs", PEGS)
+    drive(lambda page: page.locator("#stage canvas").focus())
+    before = viewpoint(drive)
+    for key in ("ArrowLeft", "ArrowUp", "+", "Shift+ArrowRight"):
+        drive(lambda page, key=key: page.keyboard.press(key))  # type: ignore[misc]
+    here = viewpoint(drive)
+    assert here["position"] != before["position"] and here["zoom"] > before["zoom"]
+    assert math.dist(here["target"], here["position"]) == pytest.approx(
+        math.dist(before["target"], before["position"])
+    )
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("Name of the view").fill("By the wall"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    press(drive, "Plan")
+    drive(lambda page: page.reload())
+    settled(drive)
+    press(drive, "Looks")
+    press(drive, "By the wall")
+    again = viewpoint(drive)
+    for part in ("position", "target", "up", "frame"):
+        assert again[part] == pytest.approx(here[part], rel=1e-6, abs=1e-6)
+    press(drive, "Forget the view By the wall")
+    drive(lambda page: expect(page.get_by_text("By the wall")).to_have_count(0))
+
+
+def test_the_stage_is_saved_as_a_picture_of_any_size(open_study: Opener, drive: Driver) -> None:
+    import io
+
+    from PIL import Image
+
+    open_study("Pegs", PEGS)
+    press(drive, "Looks")
+
+    def save(page: Page) -> bytes:
+        page.get_by_label("Width of the picture in pixels").fill("1500")
+        with page.expect_download() as download:
+            page.get_by_role("button", name="Save PNG").click()
+        assert download.value.suggested_filename == "pegs.png"
+        return download.value.path().read_bytes()
+
+    image = Image.open(io.BytesIO(drive(save)))
+    seen = drive(lambda page: page.locator("#stage canvas").bounding_box())
+    assert image.width == 1500
+    assert image.height == pytest.approx(1500 * seen["height"] / seen["width"], abs=1)
+    assert len(image.convert("RGB").resize((300, 200)).getcolors(60_000) or []) > 50
+    assert drive(lambda page: page.locator("#stage canvas").bounding_box()) == seen
+
+
+def test_the_list_of_parts_does_not_lie_over_them(open_study: Opener, drive: Driver) -> None:
+    open_study("Wall", 'part wall = box(3 m, 100 mm, 200 mm) "A wall with a rather long name"')
+    press(drive, "Front")
+
+    def edges(page: Page) -> tuple[float, float]:
+        box = page.locator("#parts-shown").bounding_box()
+        assert box
+        right: float = page.evaluate(
+            """() => {
+              const { stage } = window.ovolo;
+              const at = stage.onScreen(stage.camera.position.clone().set(1500, 0, 100));
+              return stage.host.getBoundingClientRect().left + at.x;
+            }"""
+        )
+        return right, box["x"]
+
+    right, left = drive(edges)
+    assert right < left

@@ -63,7 +63,9 @@ def test_a_study_goes_out_as_a_file_and_comes_in_again(project: Project, drive: 
     assert Study.objects.get(title="Boardwalk 2").text.count("part boards") == 1
 
 
-def test_a_study_is_copied_and_removed_after_a_question(project: Project, drive: Driver) -> None:
+def test_a_study_is_copied_put_into_the_bin_and_brought_back(
+    project: Project, drive: Driver
+) -> None:
     study = Study.objects.create(project=project, title="Boardwalk")
     study.save_text(demo("boardwalk"), None)
     drive.visit("/")
@@ -77,16 +79,85 @@ def test_a_study_is_copied_and_removed_after_a_question(project: Project, drive:
     assert Study.objects.filter(title="Boardwalk (copy)").exists()
     drive.visit("/")
 
-    def remove(page: Page, answer: str) -> None:
-        page.once("dialog", lambda dialog: getattr(dialog, answer)())
+    def remove(page: Page) -> None:
         page.get_by_label("More for Boardwalk (copy)").click()
         page.locator("li", has_text="Boardwalk (copy)").get_by_role(
-            "button", name="Remove it…"
+            "button", name="Put it into the bin"
         ).click()
+        expect(page.get_by_role("alert")).to_contain_text("is in the bin")
 
-    drive(lambda page: remove(page, "dismiss"))
-    assert Study.objects.filter(title="Boardwalk (copy)").exists()
-    drive(lambda page: page.reload())
-    drive(lambda page: remove(page, "accept"))
-    drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("was removed"))
+    drive(remove)
     assert not Study.objects.filter(title="Boardwalk (copy)").exists()
+
+    def bring_back(page: Page) -> None:
+        page.get_by_text("Bin: 1 study").click()
+        page.get_by_role("button", name="Bring back Boardwalk (copy)").click()
+        expect(page.get_by_role("alert")).to_contain_text("is back")
+
+    drive(bring_back)
+    assert Study.objects.filter(title="Boardwalk (copy)").exists()
+    drive(remove)
+
+    def remove_for_good(page: Page, answer: str) -> None:
+        page.once("dialog", lambda dialog: getattr(dialog, answer)())
+        page.get_by_text("Bin: 1 study").click()
+        page.get_by_role("button", name="Remove Boardwalk (copy) for good").click()
+
+    drive(lambda page: remove_for_good(page, "dismiss"))
+    assert Study.everything.filter(title="Boardwalk (copy)").exists()
+    drive(lambda page: page.reload())
+    drive(lambda page: remove_for_good(page, "accept"))
+    drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("removed for good"))
+    assert not Study.everything.filter(title="Boardwalk (copy)").exists()
+
+
+def test_a_picture_is_drawn_once_and_kept_until_the_study_changes(
+    project: Project, drive: Driver
+) -> None:
+    study = Study.objects.create(project=project, title="Boardwalk")
+    study.save_text(demo("boardwalk"), None)
+    drive.visit("/")
+    with_picture = "canvas[data-drawn=yes]"
+    drive(lambda page: expect(page.locator(with_picture)).to_have_count(1))
+    drive(lambda page: page.wait_for_load_state("networkidle"))
+    asked: list[str] = []
+    drive(lambda page: page.on("request", lambda one: asked.append(one.url)))
+    drive.visit("/")
+    drive(lambda page: expect(page.locator("li img")).to_have_count(1))
+    wide = drive(lambda page: page.locator("li img").evaluate("(one) => one.decode().then(() => one.naturalWidth / one.clientWidth)"))  # fmt: skip
+    assert wide == 2, "sharp on any screen"
+    assert not any("/evaluate" in one for one in asked)
+    study.save_text(demo("boardwalk") + "\n", study.head_id)
+    drive.visit("/")
+    drive(lambda page: expect(page.locator(with_picture)).to_have_count(1))
+
+
+def test_studies_are_found_by_title_and_by_what_their_sheets_say(
+    project: Project, drive: Driver
+) -> None:
+    for title, text in (
+        ("Gate", "part leaf = box(1 m, 4 cm, 1 m)"),
+        ("Fence", "# before the gate"),
+    ):
+        Study.objects.create(project=project, title=title).save_text(text, None)
+    drive.visit("/")
+
+    def find(page: Page, asked: str) -> list[str]:
+        page.get_by_label("Find in titles and sheets").fill(asked)
+        page.keyboard.press("Enter")
+        page.wait_for_load_state()
+        return [one.strip() for one in page.locator("li a span").all_inner_texts()]
+
+    assert drive(lambda page: find(page, "leaf")) == ["Gate"]
+    assert drive(lambda page: find(page, "GATE")) == ["Fence", "Gate"]
+    assert drive(lambda page: find(page, "wall")) == []
+    drive(lambda page: expect(page.get_by_text("None of its 2 studies")).to_be_visible())
+
+
+def test_what_is_not_there_is_said_in_the_manner_of_the_house(
+    project: Project, drive: Driver
+) -> None:
+    drive.visit("/studies/4711/")
+    drive(lambda page: expect(page.get_by_text("There is nothing at this address")).to_be_visible())
+    drive(lambda page: page.get_by_role("link", name="To the projects").click())
+    drive(lambda page: expect(page.get_by_text("Quillmere Observatory")).to_be_visible())

@@ -14,13 +14,32 @@ from studio.projects.access import Right
 from studio.projects.models import Study
 
 NEEDED = {
-    Right.VIEW: ("workspace", "state", "beside", "swaps", "history", "attached"),
-    Right.TURN: ("evaluate", "moves", "item", "schedule", "measure"),
-    Right.EDIT: ("edit", "edit-copy", "undo", "redo", "restore", "name-moment", "attach", "detach"),
+    Right.VIEW: ("workspace", "state", "beside", "swaps", "history", "attached", "picture"),
+    Right.TURN: ("evaluate", "moves", "item", "numbers", "schedule", "measure"),
+    Right.EDIT: (
+        "edit",
+        "keep-picture",
+        "edit-copy",
+        "undo",
+        "redo",
+        "restore",
+        "name-moment",
+        "attach",
+        "detach",
+    ),
     Right.HAND_OVER: ("give-out", "hand-over", "hand-over-sheet"),
-    Right.OWN: ("copy", "remove", "new-study", "take-in"),
+    Right.OWN: (
+        "copy",
+        "remove",
+        "bring-back",
+        "remove-for-good",
+        "new-study",
+        "take-in",
+        "rename-project",
+        "remove-project",
+    ),
 }
-FREE = ("projects", "sign-in", "sign-out", "stop-job", "vocabulary")
+FREE = ("projects", "new-project", "sign-in", "sign-out", "stop-job", "vocabulary")
 """Addresses of nobody's study."""
 
 KNOWN = {"name": "bolts.csv", "file_name": "a.stl"}

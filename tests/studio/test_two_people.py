@@ -73,7 +73,7 @@ def test_a_tiny_sheet_is_answered_while_another_person_asks_for_many_slow_ones()
     ids=range(14),
 )  # fmt: skip
 @pytest.mark.parametrize(
-    "what", ["evaluate", "edit", "moves", "item", "measure", "schedule", "undo"]
+    "what", ["evaluate", "edit", "moves", "item", "numbers", "measure", "schedule", "undo"]
 )
 def test_no_body_of_a_request_is_an_error_of_the_server(body: bytes, what: str) -> None:
     client, study = of("person", "input a = 1 mm\npart p = box(a, a, a)")
@@ -121,7 +121,7 @@ def test_every_address_answers_while_all_are_busy(
     wanted = 429 if isinstance(ended, pool.Busy) else 400
     for name in ("vocabulary", "beside", "swaps", "attached", "hand-over"):
         assert told[name][0].status_code == wanted, told
-    for name in ("moves", "item", "measure", "schedule", "edit"):
+    for name in ("moves", "item", "numbers", "measure", "schedule", "edit"):
         assert told[name][1].status_code == wanted, told
     assert told["workspace"][0].status_code == 200, "the sheet can be read all the same"
 

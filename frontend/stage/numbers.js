@@ -1,0 +1,42 @@
+// The numbers of the items of arrays, as `skip` counts them, written upon the items.
+import * as THREE from "three";
+
+const MOST = 400; // numbers of one part
+
+export class Numbers {
+  constructor(stage, host) {
+    this.stage = stage;
+    this.host = host;
+    this.shown = []; // [{ label, place }]
+  }
+
+  // `numbers` has for each part the number of each of its items; null takes them all away.
+  show(numbers) {
+    for (const { label } of this.shown) label.remove();
+    this.shown = [];
+    if (numbers) for (const model of this.stage.visibleParts()) this.#number(model, numbers[model.part.name]);
+    this.place();
+  }
+
+  #number(model, numbers) {
+    if (!numbers || numbers.length > MOST) return;
+    const matrix = new THREE.Matrix4();
+    for (const mesh of model.meshes()) {
+      mesh.geometry.computeBoundingBox();
+      const middle = mesh.geometry.boundingBox.getCenter(new THREE.Vector3());
+      for (let at = 0; at < mesh.userData.count; at++) {
+        mesh.getMatrixAt(at, matrix);
+        const label = Object.assign(document.createElement("span"), { className: "item-number", textContent: String(numbers[mesh.userData.items[at]] ?? "") });
+        this.host.append(label);
+        this.shown.push({ label, place: middle.clone().applyMatrix4(matrix) });
+      }
+    }
+  }
+
+  place() {
+    for (const { label, place } of this.shown) {
+      const { x, y } = this.stage.onScreen(place);
+      label.style.translate = `${x}px ${y}px`;
+    }
+  }
+}
