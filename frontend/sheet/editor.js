@@ -90,6 +90,9 @@ export function createEditor(host, { text, label, whole = false, placeholder: pr
       view.dispatch({ changes: { from: start, to: old.length - end, insert: next.slice(start, next.length - end) } });
       following = false;
     },
+    toEnd() {
+      view.dispatch({ selection: { anchor: view.state.doc.length } });
+    },
     // Problems as the server found them, underlined; lines and columns count from 1.
     setProblems(problems) {
       view.dispatch(setDiagnostics(view.state, problems.map((one) => diagnostic(view.state.doc, one, makeInput)).filter(Boolean)));

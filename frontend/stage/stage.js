@@ -109,6 +109,10 @@ export class Stage {
     this.draw();
   }
 
+  describe(said) {
+    this.renderer.domElement.setAttribute("aria-label", said);
+  }
+
   heldShapes() {
     return this.shapes.keys();
   }

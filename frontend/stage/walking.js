@@ -11,6 +11,7 @@ export function walkByKeys(stage) {
   const canvas = stage.renderer.domElement;
   canvas.tabIndex = 0;
   canvas.setAttribute("role", "img");
+  canvas.setAttribute("aria-label", "Picture");
   canvas.addEventListener("keydown", (event) => {
     if (event.altKey || event.ctrlKey || event.metaKey) return;
     const way = WAYS[event.key];

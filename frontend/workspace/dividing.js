@@ -32,6 +32,11 @@ export const dividing = () => ({
 
   showSize(name) {
     const size = this.sizes[name];
+    const now = this.sizeOf(name);
+    const [divider] = all(`[data-divides=${name}]`);
+    divider.setAttribute("aria-valuemin", `${LEAST[name]}`);
+    divider.setAttribute("aria-valuemax", `${now.most}`);
+    divider.setAttribute("aria-valuenow", `${size ?? now.size}`);
     const { style } = all(".workspace")[0];
     if (size) style.setProperty(`--${name}-size`, `${size}px`);
     else style.removeProperty(`--${name}-size`);

@@ -78,6 +78,7 @@ export const showing = () => ({
     this.lengthUnit = scene.length_unit;
     this.showInputs(scene.inputs);
     window.ovolo.stage.apply(scene, this.address);
+    window.ovolo.stage.describe(pictureSaid(this.title, scene));
     this.takeDrawing(scene);
     performance.mark("ovolo:scene");
   },
@@ -93,6 +94,12 @@ export const showing = () => ({
 function isUnfinished(typed, draft) {
   if (!typed) return false;
   return (typed.failing && !typed.number) || Boolean(draft.own && typed.own !== draft.own);
+}
+
+// What the picture shows, for who does not see it.
+function pictureSaid(title, { parts, loose }) {
+  const said = [...parts, ...loose].map(({ label, count }) => (count === 1 ? label : `${count} ${label}`));
+  return `Picture of ${title}: ${said.join(", ") || "nothing yet"}`;
 }
 
 function partOf({ name, label, colour, count, line, mass, legend }) {

@@ -229,10 +229,11 @@ export const writing = () => ({
   },
 
   giveBack(after) {
-    const lines = [...this.unkept, this.typed].filter((line) => line.trim());
+    const whole = [...this.unkept, this.typed].join("\n"); // Enter was pressed behind each
     this.unkept = null;
     this.adding = after;
-    this.setTyped(lines.join("\n"));
+    this.setTyped(whole);
+    editor?.toEnd();
   },
 
   setTyped(text) {

@@ -192,7 +192,7 @@ def new_project(request: HttpRequest) -> HttpResponse:
     if title:
         Project.objects.create(owner_id=int(request.user.pk or 0), title=title)
     else:
-        messages.error(request, "A project needs a title.")
+        messages.error(request, "A project needs a name.")
     return redirect("projects")
 
 
@@ -205,7 +205,7 @@ def rename_project(request: HttpRequest, project_id: int) -> HttpResponse:
         project.title = title
         project.save(update_fields=["title"])
     else:
-        messages.error(request, f"“{project.title}” keeps its title: a new one was not given.")
+        messages.error(request, f"“{project.title}” keeps its name: no other was given.")
     return redirect("projects")
 
 

@@ -167,3 +167,16 @@ def stage(drive: Driver) -> dict[str, dict[str, Any]]:
 
 def picture(drive: Driver) -> bytes:
     return drive(lambda page: page.locator("#stage canvas").screenshot())
+
+
+def place_on_screen(drive: Driver, point: list[float]) -> tuple[float, float]:
+    """Where a point in space is in the window, in pixels."""
+    found: dict[str, Any] = drive(lambda page: page.evaluate(
+        """(point) => {
+          const { stage } = window.ovolo;
+          const { left, top } = stage.host.getBoundingClientRect();
+          const at = stage.onScreen(stage.camera.position.clone().set(...point));
+          return { x: left + at.x, y: top + at.y };
+        }""", point,
+    ))  # fmt: skip
+    return found["x"], found["y"]

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from studio.projects.models import Project, Study
-from tests.browser.conftest import Driver, settled
+from tests.browser.conftest import Driver, place_on_screen, settled
 from tests.browser.editor import open_line, type_line
 from tests.sheets import demo
 
@@ -91,7 +91,8 @@ def test_each_panel_of_the_workspace(vane: Study, drive: Driver) -> None:
 
 
 def test_an_item_a_form_and_the_keys(stair: Study, drive: Driver) -> None:
-    drive(lambda page: page.mouse.click(885, 300))
+    x, y = place_on_screen(drive, [0, 0, 1600])
+    drive(lambda page: page.mouse.click(x, y))
     drive(lambda page: page.locator("#card").wait_for())
     assert serious(drive) == [], "with an item picked"
     drive(lambda page: page.get_by_role("button", name="Insert…").last.click())

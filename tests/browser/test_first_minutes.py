@@ -5,13 +5,12 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from typing import Any
 
 import pytest
 from playwright.sync_api import Page, Route, expect
 
 from studio.projects.models import Study
-from tests.browser.conftest import Driver, settled, stage
+from tests.browser.conftest import Driver, place_on_screen, settled, stage
 from tests.browser.editor import add_line, open_line, press
 from tests.browser.test_turning import handles
 from tests.browser.test_workspace import head_text
@@ -24,18 +23,6 @@ def camera(drive: Driver) -> list[float]:
     return drive(lambda page: page.evaluate(
         "() => { const { camera } = window.ovolo.stage; return [camera.top, camera.zoom, ...camera.position.toArray()]; }"
     ))  # fmt: skip
-
-
-def place_on_screen(drive: Driver, point: list[float]) -> tuple[float, float]:
-    found: dict[str, Any] = drive(lambda page: page.evaluate(
-        """(point) => {
-          const { stage } = window.ovolo;
-          const { left, top } = stage.host.getBoundingClientRect();
-          const at = stage.onScreen(stage.camera.position.clone().set(...point));
-          return { x: left + at.x, y: top + at.y };
-        }""", point,
-    ))  # fmt: skip
-    return found["x"], found["y"]
 
 
 def test_a_solid_that_is_no_part_is_seen_and_becomes_one(open_study: Opener, drive: Driver) -> None:
@@ -272,7 +259,7 @@ def test_escape_closes_one_thing_at_a_time_from_anywhere(boardwalk: Study, drive
     escape()
     drive(lambda page: expect(page.locator("details.menu[open]")).to_have_count(0))
     open_line(drive, "thickness")
-    drive(lambda page: page.get_by_role("button", name="Fit").focus())
+    drive(lambda page: page.get_by_role("button", name="Fit", exact=True).focus())
     escape()
     drive(lambda page: expect(page.locator(".editor")).to_have_count(0))
 

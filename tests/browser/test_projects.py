@@ -143,9 +143,9 @@ def test_studies_are_found_by_title_and_by_what_their_sheets_say(
     drive.visit("/")
 
     def find(page: Page, asked: str) -> list[str]:
-        page.get_by_label("Find in titles and sheets").fill(asked)
-        page.keyboard.press("Enter")
-        page.wait_for_load_state()
+        page.get_by_label("Find studies").fill(asked)
+        with page.expect_navigation():
+            page.keyboard.press("Enter")
         return [one.strip() for one in page.locator("li a span").all_inner_texts()]
 
     assert drive(lambda page: find(page, "leaf")) == ["Gate"]

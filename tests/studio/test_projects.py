@@ -30,14 +30,14 @@ def png(width: int, height: int, rest: int = 40) -> bytes:
 
 
 def test_a_project_is_made_renamed_and_removed(signed_in: Client, study: Study) -> None:
-    assert "A project needs a title" in ask(signed_in, "new-project", title="   ")
+    assert "A project needs a name" in ask(signed_in, "new-project", title="   ")
     assert "Roof" in ask(signed_in, "new-project", title=" Roof  of the lecture room ")
     made = Project.objects.get(title="Roof of the lecture room")
     assert made.owner == study.project.owner
     ask(signed_in, "rename-project", made.pk, title="Roof")
     made.refresh_from_db()
     assert made.title == "Roof"
-    assert "keeps its title" in ask(signed_in, "rename-project", made.pk, title="")
+    assert "keeps its name" in ask(signed_in, "rename-project", made.pk, title="")
     assert "still has 1 studies" in ask(signed_in, "remove-project", study.project.pk)
     assert "was removed" in ask(signed_in, "remove-project", made.pk)
     assert not Project.objects.filter(pk=made.pk).exists()
