@@ -93,6 +93,7 @@ export interface ArrayItem {
   word: string;
   number: number;
   count: number;
+  columns?: number | null;
 }
 
 export interface Titled {

@@ -341,8 +341,8 @@ export const looking = () => ({
   },
 
   async skipItem(kind, number) {
-    const { line, word, count } = this.card.place;
-    return (await this.keepDraft()) && this.change("edit", edit({ edit: kind, name: line, word, number, count }));
+    const { line, word, count, columns } = this.card.place;
+    return (await this.keepDraft()) && this.change("edit", edit({ edit: kind, name: line, word, number, count, columns }));
   },
 
   closeCard() {

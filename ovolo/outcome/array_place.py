@@ -18,7 +18,8 @@ _SECONDS = 2.0
 @dataclass(frozen=True, slots=True)
 class ArrayPlace:
     """The place of one item: `line` is the name of the line in which the array is made, by `word`;
-    `left_out` are the numbers of the places that `skip` leaves empty, of `count` in all."""
+    `left_out` are the numbers of the places that `skip` leaves empty, of `count` in all. What has
+    rows has so many `columns`."""
 
     line: str
     word: str
@@ -27,6 +28,7 @@ class ArrayPlace:
     row: int | None
     left_out: tuple[int, ...]
     count: int
+    columns: int | None
 
 
 def place_of(outcome: Outcome, name: str, index: int) -> ArrayPlace | None:
@@ -43,7 +45,10 @@ def place_of(outcome: Outcome, name: str, index: int) -> ArrayPlace | None:
         raise Failure(f"`{name}` has no item {index}")
     record = places.record(chosen[index])
     column, row = (int(record[one]) if one in record else None for one in ("column", "row"))
-    return ArrayPlace(line, node.word.name, chosen[index], column, row, left_out, len(places))
+    columns = int(places.told["column"].max()) + 1 if "column" in places.told else None
+    return ArrayPlace(
+        line, node.word.name, chosen[index], column, row, left_out, len(places), columns
+    )
 
 
 _Seen = tuple[Places, list[int], tuple[int, ...]]

@@ -9,34 +9,48 @@ from ovolo.sheet import tree
 from ovolo.sheet.edits import replaced, statement_named
 
 
-def with_left_out(text: str, name: str, word: str, number: int, count: int) -> str:
+def with_left_out(
+    text: str, name: str, word: str, number: int, count: int, columns: int | None = None
+) -> str:
     """The sheet in which the array that `word` makes in the line `name` leaves out one more of its
-    `count` places."""
+    `count` places; of a grid of so many `columns` by column and row where others are written so."""
     statement = statement_named(text, name)
     call = _call(statement, word)
     skip = _skip(call)
     if skip is None:
         end = call.span[1] - 1
         return _rewritten(text, statement, end, end, f", skip = [{number}]")
-    numbers = _numbers(skip, name)
-    if number in (_counted(one, count) for one in numbers):
+    written = _written(skip, name, count, columns)
+    if number in (known for known, _ in written):
         raise Failure(f"item {number} of `{name}` is left out already")
-    listed = ", ".join(str(one) for one in sorted([*numbers, number], key=lambda n: (n < 0, n)))
-    return _rewritten(text, statement, *skip.value.span, f"[{listed}]")
+    new = str(number)
+    if columns and written and written[0][1].startswith("("):
+        new = f"({number % columns}, {number // columns})"
+    return _listed(text, statement, skip, [*written, (number, new)])
 
 
-def with_brought_back(text: str, name: str, word: str, number: int, count: int) -> str:
+def with_brought_back(
+    text: str, name: str, word: str, number: int, count: int, columns: int | None = None
+) -> str:
     """The same with a place filled again that was left out; a `skip` of nothing goes."""
     statement = statement_named(text, name)
     skip = _skip(_call(statement, word))
-    numbers = [] if skip is None else _numbers(skip, name)
-    kept = [one for one in numbers if _counted(one, count) != number]
-    if skip is None or len(kept) == len(numbers):
+    written = [] if skip is None else _written(skip, name, count, columns)
+    kept = [one for one in written if one[0] != number]
+    if skip is None or len(kept) == len(written):
         raise Failure(f"item {number} of `{name}` is not left out by `skip`")
     if kept:
-        return _rewritten(text, statement, *skip.value.span, f"[{', '.join(map(str, kept))}]")
+        return _listed(text, statement, skip, kept)
     comma = statement.text.rindex(",", 0, skip.span[0])
     return _rewritten(text, statement, comma, skip.span[1], "")
+
+
+def _listed(
+    text: str, statement: tree.Statement, skip: tree.Argument, written: list[tuple[int, str]]
+) -> str:
+    """The sheet with these as what is skipped, in the order of their numbers."""
+    listed = ", ".join(one for _, one in sorted(written))
+    return _rewritten(text, statement, *skip.value.span, f"[{listed}]")
 
 
 def _rewritten(text: str, statement: tree.Statement, start: int, end: int, new: str) -> str:
@@ -63,14 +77,22 @@ def _skip(call: tree.Call) -> tree.Argument | None:
     return next((one for one in call.arguments if one.name == "skip"), None)
 
 
-def _numbers(skip: tree.Argument, name: str) -> list[int]:
-    """The numbers that are written as what is left out."""
+def _written(
+    skip: tree.Argument, name: str, count: int, columns: int | None
+) -> list[tuple[int, str]]:
+    """The number of each place that is skipped, counted from the beginning, and how it is written."""
     items = skip.value.items if isinstance(skip.value, tree.ListOfItems) else (skip.value,)
-    if not all(isinstance(one, tree.Number) for one in items):
-        raise Failure(f"what `{name}` skips is a formula", "change it where it is written")
-    return [int(one.value) for one in items if isinstance(one, tree.Number)]
-
-
-def _counted(number: int, count: int) -> int:
-    """A number from the end, below 0, as one from the beginning."""
-    return number + count if number < 0 else number
+    found = []
+    for one in items:
+        match one:
+            case tree.Number(value=value):
+                number = int(value)
+                found.append((number + count if number < 0 else number, str(number)))
+            case tree.Point(coordinates=(tree.Number(value=column), tree.Number(value=row))) if (
+                columns
+            ):
+                at = int(row) % (count // columns) * columns + int(column) % columns
+                found.append((at, f"({int(column)}, {int(row)})"))
+            case _:
+                raise Failure(f"what `{name}` skips is a formula", "change it where it is written")
+    return found

@@ -45,8 +45,9 @@ _X, _Y, _Z = np.eye(3)
 
 
 def _choosing(place: str) -> str:
-    """How items are left out, for the end of a signature."""
-    return f"skip: list whole?, where: ({place} -> yes/no)?"
+    """How items are left out, for the end of a signature; in a square also by column and row."""
+    numbers = "list whole or list place" if place == _SQUARE else "list whole"
+    return f"skip: {numbers}?, where: ({place} -> yes/no)?"
 
 
 def _units(place: str, rest: str) -> tuple[str, str]:
@@ -237,7 +238,7 @@ def grid(
     stagger: by what share of dx every other row is set off: 1/2 for bricks and honeycombs
     centred: whether the middle of the grid lies at the origin
     mirrored: whether every other column is a mirror image
-    skip: the numbers of those left out, counted from 0
+    skip: the numbers of those left out, counted from 0, or their (column, row)
     where: which are made, such as c -> c.column != c.row
     """
     if dy is None and dx is not None and (depth is None or ny is None):
@@ -259,7 +260,25 @@ def grid(
     if mirrored:
         matrices[column % 2 == 1] = matrices[column % 2 == 1] @ MIRROR
     told = {"column": column.astype(float), "row": line.astype(float)}
-    return made(x, Places(matrices, told), skip, where)
+    return made(x, Places(matrices, told), _numbered(skip, len(columns), len(rows)), where)
+
+
+def _numbered(skip: Any, columns: int, rows: int) -> Any:
+    """What is skipped by (column, row), each from the end below 0, as numbers of items."""
+    if skip is None or not any(isinstance(one, np.ndarray) for one in skip):
+        return skip
+    found = []
+    for at in skip:
+        column, row = (int(one) for one in at[:2])
+        if any(one != whole for one, whole in zip(at[:2], (column, row), strict=True)) or not (
+            -columns <= column < columns and -rows <= row < rows
+        ):
+            raise Failure(
+                f"there is no item ({at[0]:g}, {at[1]:g}) in this grid to skip",
+                f"it has columns 0 to {columns - 1} and rows 0 to {rows - 1}",
+            )
+        found.append(float((row % rows) * columns + column % columns))
+    return found
 
 
 def _extent(places: Values) -> float:

@@ -110,9 +110,9 @@ def _left_out(count: int, skip: Any) -> set[int]:
     found = set()
     for number in [] if skip is None else skip:
         index = int(number) + (count if number < 0 else 0)
-        if not 0 <= index < count:
+        if not 0 <= index < count or number != int(number):
             has = f"it has items 0 to {count - 1}" if count else "it has none"
-            raise Failure(f"there is no item {int(number)} in this array to skip", has)
+            raise Failure(f"there is no item {number:g} in this array to skip", has)
         found.add(index)
     return found
 

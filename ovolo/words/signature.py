@@ -4,6 +4,7 @@ The notation, from loose to tight:
 
     kinds     number length angle area volume mass time yes/no text point table
               curve region solid surface per_length (so many for each length)
+    place     a column and a row, written as a point: (2, 1)
     whole     a number that must be whole when the sheet runs (a count, an index)
     Q R       any quantity; Q^2, Q^1/2, Q*R, Q/R are computed from them
     point Q   a point whose coordinates are Q; `flat point Q` lies in plan
@@ -70,7 +71,7 @@ _KINDS: dict[str, Kind] = {
     "number": NUMBER_KIND, "whole": NUMBER_KIND, "length": LENGTH_KIND, "angle": ANGLE_KIND,
     "area": AREA_KIND, "volume": VOLUME_KIND, "mass": MASS_KIND, "time": TIME_KIND,
     "yes/no": YES_NO, "text": TEXT, "curve": CURVE, "region": REGION, "solid": SOLID,
-    "surface": SURFACE, "edge": EDGE, "per_length": Quantity(dimension=power(LENGTH, -1)),
+    "surface": SURFACE, "edge": EDGE, "place": PointKind(dimension=NUMBER, flat=True), "per_length": Quantity(dimension=power(LENGTH, -1)),
 }  # fmt: skip
 
 

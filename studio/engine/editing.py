@@ -248,12 +248,16 @@ def _to_formula(text: str, asked: wire.Named) -> Edited:
 
 
 def _leave_out(text: str, asked: wire.ArrayItem) -> Edited:
-    new = skipping.with_left_out(text, asked.name, asked.word, asked.number, asked.count)
+    new = skipping.with_left_out(
+        text, asked.name, asked.word, asked.number, asked.count, asked.columns
+    )
     return new, f"{asked.name}: item {asked.number} left out"
 
 
 def _bring_back(text: str, asked: wire.ArrayItem) -> Edited:
-    new = skipping.with_brought_back(text, asked.name, asked.word, asked.number, asked.count)
+    new = skipping.with_brought_back(
+        text, asked.name, asked.word, asked.number, asked.count, asked.columns
+    )
     return new, f"{asked.name}: item {asked.number} brought back"
 
 

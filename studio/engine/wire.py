@@ -186,12 +186,14 @@ class UnknownToInput:
 
 @dataclass(frozen=True)
 class ArrayItem:
-    """A place of the array that `word` makes in the line `name`, by its number of `count`."""
+    """A place of the array that `word` makes in the line `name`, by its number of `count`; of a grid
+    with so many `columns`."""
 
     name: str
     word: str
     number: int
     count: int
+    columns: int | None = None
 
 
 @dataclass(frozen=True)

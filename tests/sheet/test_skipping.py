@@ -85,3 +85,30 @@ def test_what_is_skipped_by_a_formula_is_changed_there() -> None:
         with_brought_back(SHEET, "pegs", "grid", 2, 12)
     with pytest.raises(Failure, match="does not make its items by `ring`"):
         with_left_out(SHEET, "pegs", "ring", 2, 12)
+
+
+def test_what_is_written_by_column_and_row_stays_so() -> None:
+    text = SHEET.replace("10 mm, 10 mm)", "10 mm, 10 mm, skip = [(2, 1), (-1, -1)])")
+    assert outcome_of(text).parts["pegs"].count == 10
+    place = place_of(outcome_of(text), "pegs", 0)
+    assert place is not None and place.left_out == (6, 11) and place.columns == 4
+    more = with_left_out(text, "pegs", "grid", 1, 12, 4)
+    assert "skip = [(1, 0), (2, 1), (-1, -1)]" in more
+    assert outcome_of(more).parts["pegs"].count == 9
+    assert with_brought_back(more, "pegs", "grid", 1, 12, 4) == text
+    assert "skip = [(2, 1)]" in with_brought_back(text, "pegs", "grid", 11, 12, 4)
+
+
+@pytest.mark.parametrize(
+    ("skip", "said"),
+    [
+        ("[(4, 0)]", "there is no item (4, 0) in this grid to skip"),
+        ("[(0.5, 0)]", "there is no item (0.5, 0) in this grid"),
+        ("[(1 mm, 2 mm)]", "`grid` wants a list of numbers or a list of points"),
+        ("[0.5]", "there is no item 0.5"),
+        ("[12]", "there is no item 12"),
+    ],
+)
+def test_what_cannot_be_skipped_is_said(skip: str, said: str) -> None:
+    outcome = outcome_of(SHEET.replace("10 mm, 10 mm)", f"10 mm, 10 mm, skip = {skip})"))
+    assert said in outcome.problems[0].message
