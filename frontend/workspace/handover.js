@@ -14,13 +14,19 @@ export function saveAs(blob, name) {
 }
 
 export const handover = () => ({
+  // Files are called by their study: all its parts, or what else there is of it.
+  fileNamed(file) {
+    return file.startsWith("parts.") ? file.replace("parts", this.fileTitle) : `${this.fileTitle}-${file}`;
+  },
+
   async handOver(event) {
     const link = event.target.closest("a[download]");
     if (!link) return;
     event.preventDefault();
     folded("hand-over").open = false;
     try {
-      await saveFrom(link.href, decodeURIComponent(new URL(link.href).pathname.split("/").pop()));
+      await saveFrom(link.href, this.fileNamed(decodeURIComponent(new URL(link.href).pathname.split("/").pop())));
+      this.complain(); // a refusal goes when the next succeeds
     } catch (error) {
       this.fail(error);
     }

@@ -9,7 +9,7 @@ import re
 from dataclasses import dataclass
 
 from ovolo.problems import nearest_name
-from ovolo.quantities.units import UNITS
+from ovolo.quantities.units import UNIT_NAMES, UNITS
 from ovolo.sheet.keywords import RESERVED
 from ovolo.sheet.statements.registry import by_word, clause_words
 
@@ -100,6 +100,15 @@ _LONG_UNITS = {
 """By how their names begin."""
 
 
+_BY_NAME = {
+    f"{name}{ending}": symbol
+    for symbol, names in reversed(UNIT_NAMES.items())
+    for name in names.split(", ")
+    for ending in ("", "s")
+}
+"""The units by their names, for those that are written out and misspelt."""
+
+
 def slip_in(code: str, at: int) -> tuple[str, str, tuple[int, int]] | None:
     """What was slipped into a line that cannot be read beyond `at`: message, hint and place; None
     where it is nothing known. What stands in texts is passed over."""
@@ -114,7 +123,8 @@ def slip_in(code: str, at: int) -> tuple[str, str, tuple[int, int]] | None:
         message, hint, span = slip.told(found)
         word = hint if hint.isalpha() else ""
         unit = next((u for start, u in _LONG_UNITS.items() if word and word.startswith(start)), "")
-        near = nearest_name(found[2], list(UNITS)) if slip is _FACTOR else None
+        near = nearest_name(found[2], [*UNITS, *_BY_NAME]) if slip is _FACTOR else None
+        near = _BY_NAME.get(near, near) if near else None
         if near and len(found[2]) > 1:
             hint = f"did you mean `{found[1]} {near}`? {hint}"
         if unit:

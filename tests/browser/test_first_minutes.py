@@ -290,3 +290,64 @@ def test_a_sheet_without_checks_says_none_and_a_red_line_is_a_problem(
     drive(lambda page: expect(page.locator(".open-said")).to_contain_text("spam"))
     summary = "a line that is not finished"
     drive(lambda page: expect(page.get_by_role("button", name=summary)).to_be_visible())
+
+
+BOOKSHELF = [
+    # what a newcomer writes, what is said to it, and what is written then
+    ("shelf width = 900 mm", "write shelf_width = …", "input shelf_width = 900 mm"),
+    ("let high = 1800 mm", "write high = 1800 mm", "input high = 1800 mm"),
+    ("deep := 250 mm", "write deep = …", "deep = 250 mm"),
+    ("thick = 18 milimetres", "did you mean 18 mm", "thick = 18 mm"),
+    ("side = cuboid(thick, deep, high)", "write box(w, d, h)", "side = box(thick, deep, high)"),
+    (
+        "part sides = [side, translate(side, shelf_width)]",
+        "write move(what, x = 5 mm)",
+        "part sides = [side, side.move(x = shelf_width)]",
+    ),
+    ("part back = box(shelf_width, 6, high)", "6 mm", "part back = box(shelf_width, 6 mm, high).move(x = shelf_width / 2, y = deep / 2)"),
+    ("board = box(shelf_width, deep, thick", "(", "board = box(shelf_width, deep, thick).move(x = shelf_width / 2)"),
+    (
+        "part boards = repeat(board, 5)",
+        "write row(what, n, step)",
+        "part boards = [board.move(z = i * 400 mm) for i in 0 .. 4]",
+    ),
+    ("part top = board.move(z = high) color oak", "colour", 'part top = board.move(z = high) colour oak "Top"'),
+    ("soft = fillet(side, 3 mm)", "round_edges", "soft = round_edges(side, 3 mm)"),
+]  # fmt: skip
+
+
+def test_a_bookshelf_is_written_as_a_newcomer_writes_it(open_study: Opener, drive: Driver) -> None:
+    """Each stumble is answered with what to write here, before the line is kept; at the end there is
+    a shelf to hand over."""
+    study = open_study("Shelf", "units mm")
+
+    def stumble(page: Page, wrong: str, answer: str) -> None:
+        page.get_by_role("button", name="Add a line", exact=True).click()
+        expect(page.locator(".editor .cm-content")).to_be_focused()
+        page.keyboard.insert_text(wrong)
+        expect(page.locator(".open-said")).to_contain_text(answer)
+        page.keyboard.press("Control+a")
+        page.keyboard.press("Delete")
+
+    for wrong, answer, right in BOOKSHELF:
+        drive(lambda page, wrong=wrong, answer=answer: stumble(page, wrong, answer))  # type: ignore[misc]
+        drive(lambda page, right=right: page.keyboard.insert_text(right))  # type: ignore[misc]
+        drive(lambda page: page.keyboard.press("Enter"))
+        settled(drive)
+        drive(lambda page: page.keyboard.press("Escape"))
+    settled(drive)
+    assert head_text(study).split("\n")[1:] == [right for _, _, right in BOOKSHELF]
+    drive(lambda page: expect(page.get_by_role("button", name="no problems")).to_be_visible())
+    shown = stage(drive)
+    assert {name: shown[name]["instances"] for name in ("sides", "back", "boards", "top")} == {
+        "sides": 2, "back": 1, "boards": 5, "top": 1,
+    }  # fmt: skip
+    assert shown["soft"]["paled"] and not shown["top"]["paled"]
+    drive(lambda page: page.locator("summary", has_text="Hand over").click())
+
+    def take(page: Page) -> str:
+        with page.expect_download() as caught:
+            page.locator("#hand-over").get_by_role("link", name="STL").first.click()
+        return caught.value.suggested_filename
+
+    assert drive(take).startswith("shelf")
