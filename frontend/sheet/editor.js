@@ -2,6 +2,7 @@
 import { acceptCompletion, closeBrackets, closeBracketsKeymap, closeCompletion, completionStatus, moveCompletionSelection, selectedCompletionIndex, startCompletion } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { bracketMatching } from "@codemirror/language";
+import { search, searchKeymap } from "@codemirror/search";
 import { lintKeymap, setDiagnostics } from "@codemirror/lint";
 import { EditorState, Prec } from "@codemirror/state";
 import { drawSelection, EditorView, keymap, lineNumbers, placeholder } from "@codemirror/view";
@@ -54,7 +55,8 @@ export function createEditor(host, { text, label, whole = false, placeholder: pr
         closeBrackets(),
         bracketMatching(),
         drawSelection(),
-        whole ? [lineNumbers()] : EditorView.lineWrapping,
+        EditorView.lineWrapping,
+        whole ? [lineNumbers(), search({ top: true }), keymap.of(searchKeymap), EditorState.languageData.of(() => [{ commentTokens: { line: "#" } }])] : [],
         prompt ? placeholder(prompt) : [],
         colours(sheet),
         argumentHints(sheet),

@@ -11,9 +11,12 @@ export const SHORTCUTS = [
   ["Alt ↑ ↓", "move a line or a section; on a figure in the editor: turn it (Shift: ten steps)"],
   ["F1", "look up a word: the one at the cursor, or any"],
   ["F2", "rename everywhere"],
+  ["F6", "to the next region: head, sheet, stage, faceplate (Shift: the one before)"],
   ["Alt N", "a new line below"],
   ["Alt I", "insert"],
   ["Alt T", "the sheet as text, or as lines"],
+  ["Ctrl F, Ctrl /", "in the sheet as text: find and replace; lines commented out, or in again"],
+  ["Alt ↑ ↓, Alt Shift ↑ ↓", "in the sheet as text: lines moved, copied"],
   ["Alt 1 to 4", "axonometric, plan, front, side"],
   ["Alt 5", "the same from the other side: below, back, left"],
   ["Arrows, + and -", "on the picture: walk around it, come nearer and go away (Shift: move it)"],
@@ -27,6 +30,20 @@ export const SHORTCUTS = [
   ["← →, Page keys, Home, End", "turn a slide rule or a handle by one step, ten steps, to its limits"],
   ["Double click", "a slide rule back to the value the study was opened with, or of the moment named last"],
 ];
+
+// In each region, what is reached first: by the keyboard it is entered there.
+const ENTRANCES = { head: "button:not(:disabled)", sheet: ".row[tabindex='0'], .cm-content", stage: "canvas", faceplate: "[role=slider], [role=radio][tabindex='0'], button" };
+
+function nextRegion(way) {
+  const regions = Object.keys(ENTRANCES);
+  const here = document.activeElement?.closest("[data-region]")?.getAttribute("data-region") ?? "head";
+  for (let step = 1; step <= regions.length; step++) {
+    const name = regions.at((regions.indexOf(here) + step * way) % regions.length);
+    const [first] = all(`[data-region=${name}] :is(${ENTRANCES[name]})`).filter((one) => one.getClientRects().length);
+    if (first) return first.focus();
+  }
+  return undefined;
+}
 
 export const keys = () => ({
   showingKeys: false,
@@ -54,6 +71,10 @@ export const keys = () => ({
       event.preventDefault();
       return event.shiftKey ? this.redo() : this.undo();
     }
+    if (event.key === "F6") {
+      event.preventDefault();
+      return nextRegion(event.shiftKey ? -1 : 1);
+    }
     if (event.key === "F1" && !event.defaultPrevented) {
       event.preventDefault();
       return this.lookUp("");
@@ -80,6 +101,12 @@ export const keys = () => ({
     if (!action) return;
     event.preventDefault();
     action();
+  },
+
+  // All lines are one stop of the Tab key: that where one was last.
+  rowTab(row) {
+    const here = this.focusedRow?.line ?? this.rows[0]?.line;
+    return row.line === here ? 0 : -1;
   },
 
   // On a line: arrows go to the next one, with Alt they move it.

@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled
 from tests.browser.editor import press
+from tests.browser.test_workspace import head_text
 
 pytestmark = pytest.mark.browser
 Opener = Callable[[str, str], Study]
@@ -94,3 +95,84 @@ def test_scale_and_grid_are_in_the_units_of_the_study(
     scale = drive(lambda page: page.get_by_label("Scale", exact=True).inner_text())
     first, grid = scale.split("grid")
     assert first.split()[-1] == said and grid.split()[-1] == said
+
+
+def test_only_the_parts_that_are_ticked_are_handed_over(boardwalk: Study, drive: Driver) -> None:
+    import io
+    import zipfile
+
+    def open_menu(page: Page) -> None:
+        page.locator("summary", has_text="Hand over").click()
+
+    drive(open_menu)
+    drive(lambda page: expect(page.locator("#hand-over")).to_contain_text("triangles"))
+    labels = drive(lambda page: page.locator("#hand-over label").all_inner_texts())
+    assert len(labels) > 2
+    for label in labels[1:]:
+        drive(lambda page, label=label: page.locator("#hand-over").get_by_label(label, exact=True).uncheck())  # type: ignore[misc]  # fmt: skip
+
+    def take(page: Page) -> bytes:
+        with page.expect_download() as caught:
+            page.locator("#hand-over").get_by_role("link", name="Each part as STL").first.click()
+        assert caught.value.suggested_filename == "boardwalk.stl.zip"
+        return caught.value.path().read_bytes()
+
+    names = zipfile.ZipFile(io.BytesIO(drive(take))).namelist()
+    assert len(names) == 1
+    drive(open_menu)
+    drive(lambda page: page.locator("#hand-over").get_by_label(labels[0], exact=True).uncheck())
+    drive(lambda page: expect(page.locator("#hand-over")).to_contain_text("no part is ticked"))
+    drive(lambda page: page.locator("#hand-over").get_by_role("link", name="Solids as STEP").click())  # fmt: skip
+    drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("no part is ticked"))
+
+
+def test_the_text_of_a_sheet_is_searched_replaced_and_commented_out(
+    open_study: Opener, drive: Driver
+) -> None:
+    study = open_study("Shelf", "wide = 3 mm\ntwice = 2 * wide\nthrice = 3 * wide")
+
+    def replace(page: Page) -> None:
+        page.get_by_role("button", name="As text").click()
+        page.locator("#as-text .cm-content").click()
+        page.keyboard.press("Control+f")
+        page.locator(".cm-search [name=search]").fill("wide")
+        page.locator(".cm-search [name=replace]").fill("broad")
+        page.locator(".cm-search [name=replaceAll]").click()
+        page.keyboard.press("Escape")
+        page.locator("#as-text .cm-content").click()
+        page.keyboard.press("Control+End")
+        page.keyboard.press("Control+/")
+
+    drive(replace)
+    drive(lambda page: page.wait_for_timeout(1500))
+    settled(drive)
+    assert head_text(study) == "broad = 3 mm\ntwice = 2 * broad\n# thrice = 3 * broad"
+
+
+def test_regions_are_reached_by_one_key_and_lines_are_one_stop(
+    boardwalk: Study, drive: Driver
+) -> None:
+    def regions(page: Page) -> list[str]:
+        found = []
+        page.locator("h1 a").focus()
+        for _ in range(4):
+            page.keyboard.press("F6")
+            found.append(
+                page.evaluate(
+                    "() => document.activeElement.closest('[data-region]').dataset.region"
+                )
+            )
+        return found
+
+    assert drive(regions) == ["sheet", "stage", "faceplate", "head"]
+
+    def tab_from_a_line(page: Page) -> bool:
+        page.locator(".row").nth(4).focus()
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("Tab")
+        row: bool = page.evaluate("() => document.activeElement.matches('.row')")
+        return row
+
+    assert not drive(tab_from_a_line)
+    drive(lambda page: page.keyboard.press("Shift+Tab"))
+    drive(lambda page: expect(page.locator(".row").nth(5)).to_be_focused())
