@@ -4,7 +4,7 @@ import { drafted, rowsOf } from "../sheet/rows.js";
 import { Stage } from "../stage/stage.js";
 import { Steady } from "../steady.js";
 import { turning } from "./faceplate.js";
-import { queue, tellSettled } from "./settled.js";
+import { queue, tellSettled, underWay } from "./settled.js";
 
 const steady = new Steady();
 
@@ -16,7 +16,11 @@ function withLines(scene) {
   return scene.lines ? scene : { ...scene, lines: heldLines.lines };
 }
 
+const PAUSE = 450; // milliseconds without a key
+let pausing = null;
+
 export const showing = () => ({
+  typedAt: 0, // when a key was pressed last in the open line
   rows: [],
   draftRow: null, // what the line that is being typed gives
   inputs: [],
@@ -61,6 +65,13 @@ export const showing = () => ({
 
   take(scene, draft) {
     const { rows, typed } = draft ? drafted(scene, draft) : { rows: rowsOf(scene), typed: null };
+    this.endPause();
+    const pause = draft && typed?.failing ? this.typedAt + PAUSE - performance.now() : 0;
+    if (pause > 0) {
+      this.draftRow = { ...typed, problem: "", hint: "", unknown: "" };
+      this.showProblems({ problems: [] }, draft);
+      return this.pauseBefore(() => this.take(scene, draft), pause);
+    }
     this.draftRow = typed;
     if (scene.stopped) this.complain(scene.stopped);
     else this.showProblems(scene, draft);
@@ -81,6 +92,23 @@ export const showing = () => ({
     window.ovolo.stage.describe(pictureSaid(this.title, scene));
     this.takeDrawing(scene);
     performance.mark("ovolo:scene");
+  },
+
+  // What is wrong with a line is said when its writer pauses, and not at every key.
+  pauseBefore(work, milliseconds) {
+    underWay(1);
+    pausing = setTimeout(() => {
+      pausing = null;
+      work();
+      underWay(-1);
+    }, milliseconds);
+  },
+
+  endPause() {
+    if (pausing === null) return;
+    clearTimeout(pausing);
+    pausing = null;
+    underWay(-1);
   },
 
   show(list, items, keyOf) {

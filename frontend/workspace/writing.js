@@ -121,8 +121,7 @@ export const writing = () => ({
     if (!createEditor) return this.closeLine();
     if (!host.isConnected) return;
     editor?.destroy();
-    if (this.carried) this.typed += this.carried;
-    this.carried = null;
+    const ended = this.takeCarried();
     const adding = this.adding !== null;
     editor = createEditor(host, {
       text: this.typed,
@@ -131,6 +130,7 @@ export const writing = () => ({
       sheet: this.sheetForEditor(),
       changed: (text) => {
         this.typed = text;
+        this.typedAt = performance.now();
         this.refresh();
       },
       commit: () => this.commit(),
@@ -141,6 +141,22 @@ export const writing = () => ({
     });
     editor.focus();
     host.scrollIntoView({ block: "nearest" });
+    if (ended.length) this.keepLines(ended);
+  },
+
+  // What was typed while no editor was there goes into the one that is made; lines that were ended by
+  // Enter are given back.
+  takeCarried() {
+    const pieces = (this.carried ?? "").split("\n");
+    this.carried = null;
+    const last = pieces.pop();
+    if (this.adding === null || !pieces.length) {
+      this.typed += pieces.join("") + last;
+      return [];
+    }
+    pieces[0] = this.typed + pieces[0];
+    this.typed = last;
+    return pieces.filter((line) => line.trim());
   },
 
   // What an editor wants to know of the sheet.
@@ -170,9 +186,12 @@ export const writing = () => ({
   // A key that is pressed while one editor has gone and the next is not there yet. True where it
   // was kept.
   carry(event) {
-    if (this.carried === null || event.target !== document.body || event.key.length !== 1 || event.ctrlKey || event.metaKey || event.altKey) return false;
+    if (this.carried === null || event.target !== document.body || event.ctrlKey || event.metaKey || event.altKey) return false;
+    if (event.key === "Backspace") this.carried = this.carried.slice(0, -1);
+    else if (event.key === "Enter") this.carried += "\n";
+    else if (event.key.length === 1) this.carried += event.key;
+    else return false;
     event.preventDefault();
-    this.carried += event.key;
     return true;
   },
 
@@ -180,6 +199,7 @@ export const writing = () => ({
     editor?.destroy();
     editor = null;
     this.carried = null;
+    this.endPause();
     Object.assign(this, { editing: null, adding: null, typed: "", draftRow: null, newName: null });
   },
 
@@ -208,8 +228,11 @@ export const writing = () => ({
   async commitAdded() {
     const text = this.typed.replace(/\s+$/, "");
     if (this.unkept) return text && this.unkept.push(this.takeTyped());
-    if (!text) return this.leave();
-    this.unkept = [this.takeTyped()];
+    return text ? this.keepLines([this.takeTyped()]) : this.leave();
+  },
+
+  async keepLines(lines) {
+    this.unkept = lines;
     let after = this.adding;
     while (this.unkept.length) {
       const [line] = this.unkept;

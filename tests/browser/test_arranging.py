@@ -136,7 +136,7 @@ def test_the_text_of_a_sheet_is_searched_replaced_and_commented_out(
         page.locator("#as-text .cm-content").click()
         page.keyboard.press("Control+f")
         page.locator(".cm-search [name=search]").fill("wide")
-        page.locator(".cm-search [name=replace]").fill("broad")
+        page.locator(".cm-search input[name=replace]").fill("broad")
         page.locator(".cm-search [name=replaceAll]").click()
         page.keyboard.press("Escape")
         page.locator("#as-text .cm-content").click()

@@ -351,3 +351,29 @@ def test_a_bookshelf_is_written_as_a_newcomer_writes_it(open_study: Opener, driv
         return caught.value.suggested_filename
 
     assert drive(take).startswith("shelf")
+
+
+def test_nothing_is_red_before_a_pause(open_study: Opener, drive: Driver) -> None:
+    """Key by key: no complaint is seen while keys follow each other, and one after a pause."""
+    open_study("Shelf", "units mm\nwide = 900 mm")
+    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
+    drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())
+
+    def type_slowly(page: Page) -> list[str]:
+        page.evaluate(
+            """() => {
+              window.complaints = [];
+              new MutationObserver(() => {
+                const said = document.querySelector(".open-said .complaint")?.textContent;
+                if (said) window.complaints.push(said);
+              }).observe(document.querySelector(".open-said"), { childList: true, subtree: true, characterData: true });
+            }"""
+        )
+        page.keyboard.type("twice = 2 * wid", delay=60)
+        found: list[str] = page.evaluate("() => window.complaints")
+        return found
+
+    assert drive(type_slowly) == []
+    drive(lambda page: expect(page.locator(".open-said .complaint")).to_contain_text("wid"))
+    drive(lambda page: page.keyboard.type("e"))
+    drive(lambda page: expect(page.locator(".open-said .complaint")).to_have_count(0))

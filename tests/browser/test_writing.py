@@ -217,6 +217,7 @@ def test_the_sheet_as_text_and_as_lines_is_one_text(stair: Study, drive: Driver)
     assert head_text(stair).endswith("tenth = rise / 10\n")
     drive(lambda page: page.locator("[data-input='going'] .rule-body").focus())
     keys(drive, "ArrowRight")
+    drive(lambda page: page.locator(editor).press("Control+Home"))
     drive(lambda page: expect(page.locator(editor)).to_contain_text("going = 245 mm"))
     press(drive, "As text")
     assert row_value(drive, "tenth") == "18 mm" and row_value(drive, "going") == "245 mm"

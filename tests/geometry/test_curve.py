@@ -1,5 +1,6 @@
 """Curves of many cubics, worked out together, against each cubic by itself and dense samples."""
 
+import itertools
 import math
 from typing import Any
 
@@ -8,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight
+from ovolo.geometry.curves.corners import meetings
+from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.curves.drafting import by_equation
 from ovolo.geometry.placement import turned
 
@@ -93,3 +95,44 @@ def test_the_nearest_place_from_the_centre_and_at_the_seam(point: Any) -> None:
     for one in (whole, half):
         gaps = [np.linalg.norm(one.at(t) - point) for t in (one.nearest(np.array(point)), 0.0, 1.0)]
         assert min(gaps) == pytest.approx(wanted, abs=1e-9)
+
+
+@given(st.integers(0, 10_000))
+def test_the_closest_place_of_many_pieces_is_that_of_all_of_them(seed: int) -> None:
+    """Against every piece looked at for itself, though most are passed over by their boxes."""
+    rng = np.random.default_rng(seed)
+    places = np.column_stack([rng.uniform(-50, 50, (24, 2)), np.zeros(24)])
+    pieces: list[Piece] = []
+    for at, (a, b) in enumerate(itertools.pairwise(places)):
+        side = rng.uniform(-9, 9, (2, 3))
+        pieces.append(Straight(a, b) if at % 2 else Cubic(np.array([a, a + side[0], b + side[1], b])))  # fmt: skip
+    curve = Curve(tuple(pieces))
+    for point in (rng.uniform(-80, 80, 3), pieces[7].end):
+        at, t = closest(curve, point)
+        gap = np.linalg.norm(pieces[at].at(t) - point)
+        every = [
+            np.linalg.norm(one.at(u) - point)
+            for one in pieces
+            for u in (one.nearest(point), 0.0, 1.0)
+        ]
+        assert gap == min(every)
+
+
+@given(st.integers(0, 10_000))
+def test_meetings_of_many_pieces_are_those_of_each_pair(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+
+    def zigzag() -> Curve:
+        places = np.column_stack([rng.uniform(-50, 50, (9, 2)), np.zeros(9)])
+        return Curve(tuple(Straight(a, b) for a, b in itertools.pairwise(places)))
+
+    first, second = zigzag(), zigzag()
+    pairs = [
+        point
+        for p in first.pieces
+        for q in second.pieces
+        for point in meetings(Curve((p,)), Curve((q,)))
+    ]
+    found = meetings(first, second)
+    assert len(found) == len(pairs)
+    assert np.array(sorted(map(tuple, found))) == pytest.approx(np.array(sorted(map(tuple, pairs))))

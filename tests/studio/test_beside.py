@@ -128,7 +128,7 @@ def test_the_state_tells_of_changes_in_what_is_used(signed_in: Client, stair: St
 
 def test_removing_a_study_says_who_uses_it(signed_in: Client, stair: Study) -> None:
     page = signed_in.get(reverse("projects")).content.decode()
-    assert page.count("It is used by “Stair”") == 1
+    assert page.count("is used by “Stair”") == 1
 
 
 def test_a_starting_point_brings_the_studies_it_uses(signed_in: Client, study: Study) -> None:

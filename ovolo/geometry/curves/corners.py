@@ -31,11 +31,22 @@ def meetings(first: Curve, second: Curve) -> list[Points]:
     and then refined on the exact pieces (Gauss-Newton)."""
     found: list[tuple[int, float, Points]] = []
     for i, p in enumerate(first.pieces):
-        for q in second.pieces:
-            for t, point in _meetings_of(p, q):
+        for j in _near(first.piece_bounds[i], second.piece_bounds):
+            for t, point in _meetings_of(p, second.pieces[j]):
                 if all(np.linalg.norm(point - known) > 1e-5 for _, _, known in found):
                     found.append((i, t, point))
     return _touching_once(sorted(found, key=lambda one: one[:2]), first, second)
+
+
+_BESIDE = 1e-3
+"""mm by which boxes may lie apart about pieces that are still looked at."""
+
+
+def _near(box: Points, boxes: Points) -> list[int]:
+    """The numbers of the boxes (n, 2, 3) that a box (2, 3) meets."""
+    meets = (boxes[:, 0] <= box[1] + _BESIDE) & (boxes[:, 1] >= box[0] - _BESIDE)
+    found: list[int] = np.flatnonzero(meets.all(axis=1)).tolist()
+    return found
 
 
 def _touching_once(

@@ -564,6 +564,13 @@ class Curve:
         return found
 
     @cached_property
+    def piece_bounds(self) -> Points:
+        """A box (2, 3) about each of its pieces, (n, 2, 3): of a cubic that of its control points, in
+        whose hull it lies."""
+        corners = [one.figures.reshape(-1, 3) if isinstance(one, Cubic) else one.bounds() for one in self.pieces]  # fmt: skip
+        return np.array([[some.min(axis=0), some.max(axis=0)] for some in corners])
+
+    @cached_property
     def runs(self) -> list[Piece | Cubics]:
         """Its pieces in order, cubics that follow each other together: there may be thousands."""
         found: list[Piece | Cubics] = []
@@ -701,9 +708,26 @@ def closest(curve: Curve, point: Points) -> tuple[int, float]:
     """The piece and its parameter nearest to a point."""
     needs_pieces(curve)
     best = (0, 0.0, math.inf)
-    for at, piece in enumerate(curve.pieces):
+    for at, apart in _by_distance(curve, point):
+        if apart > best[2]:
+            break
+        piece = curve.pieces[at]
         for t in (piece.nearest(point), 0.0, 1.0):
             gap = float(np.linalg.norm(piece.at(t) - point))
-            if gap < best[2]:
+            if gap < best[2] or (gap == best[2] and at < best[0]):
                 best = (at, t, gap)
     return best[0], best[1]
+
+
+_FEW = 8
+"""So many pieces are all looked at."""
+
+
+def _by_distance(curve: Curve, point: Points) -> Iterable[tuple[int, float]]:
+    """The pieces, nearest first, and how far away their bounds are: they cannot be nearer."""
+    if len(curve.pieces) <= _FEW:
+        return ((at, 0.0) for at in range(len(curve.pieces)))
+    low, high = curve.piece_bounds[:, 0], curve.piece_bounds[:, 1]
+    apart = np.linalg.norm(np.maximum(np.maximum(low - point, point - high), 0.0), axis=1)
+    order = np.argsort(apart, kind="stable")
+    return zip(order.tolist(), (apart[order] * (1 - SAME_SHARE)).tolist(), strict=True)
