@@ -7,7 +7,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Locator, Page, sync_playwright
+from playwright.sync_api import Locator, Page, expect, sync_playwright
 
 SHOTS = Path(__file__).with_name("screenshots")
 STAIR = "Spiral stair to the dome"
@@ -27,6 +27,20 @@ def open_line(page: Page, name: str) -> None:
     page.locator(".editor .cm-content").wait_for()
 
 
+def click_at(page: Page, *point: float) -> None:
+    """A click on the stage where a point in space (mm) is seen."""
+    at = page.evaluate(
+        """(point) => {
+          const { stage } = window.ovolo;
+          const { left, top } = stage.host.getBoundingClientRect();
+          const { x, y } = stage.onScreen(stage.camera.position.clone().set(...point));
+          return [left + x, top + y];
+        }""",
+        point,
+    )
+    page.mouse.click(*at)
+
+
 def working(page: Page) -> None:
     open_line(page, "gap")
     press(page, "Working")
@@ -43,15 +57,15 @@ def cut(page: Page) -> None:
     page.get_by_role("radio", name="z", exact=True).click()
     page.locator("#value-cut").fill("2400")
     page.keyboard.press("Enter")
-    page.mouse.click(900, 330)
+    click_at(page, 0, 0, 1500)
     page.locator("#card").wait_for()
 
 
 def measure(page: Page) -> None:
     press(page, "Measure")
-    page.mouse.click(578, 440)
+    click_at(page, 0, -600, 118)
     page.wait_for_timeout(400)
-    page.mouse.click(680, 341)
+    click_at(page, 0, 600, 118)
     page.locator("#measure dd").first.wait_for()
 
 
@@ -131,8 +145,11 @@ def main(address: str) -> None:
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address)
-        count = page.locator("canvas[data-study]").count()
-        page.locator("canvas[data-drawn=yes]").nth(count - 1).wait_for()
+        expect(page.locator("canvas[data-study]:not([data-drawn])")).to_have_count(
+            0, timeout=90_000
+        )
+        page.reload()
+        page.wait_for_load_state("networkidle")
         page.screenshot(path=SHOTS / "projects.png")
         for name, title, prepare in WORKSPACES:
             page.goto(address)

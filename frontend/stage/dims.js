@@ -1,6 +1,12 @@
 // Dimension lines: thin, with a tick at either end, and name over value.
 import * as THREE from "three";
 
+const SHIFTS = [0, 1, -1, 2, -2, 3, -3]; // in heights of a label
+
+function isClear(one, other) {
+  return 2 * Math.abs(one.x - other.x) >= one.width + other.width || 2 * Math.abs(one.y - other.y) >= one.height + other.height;
+}
+
 export class Dims {
   constructor(scene, labels) {
     this.labels = labels;
@@ -62,10 +68,30 @@ export class Dims {
     return this.shown.flatMap((dim) => dim.points);
   }
 
+  // Each at the middle of its line, or so far above or below that it is clear of those before it.
   place(stage) {
-    for (const { middle, label } of this.shown) {
-      const { x, y } = stage.onScreen(middle);
-      label.style.translate = `${x}px ${y}px`;
+    const taken = [];
+    for (const one of this.shown) {
+      const { label } = one;
+      const { x, y } = stage.onScreen(one.middle);
+      const { width, height } = this.#sizeOf(label);
+      const shift = SHIFTS.find((by) => taken.every((other) => isClear(other, { x, y: y + by * height, width, height }))) ?? 0;
+      one.at = { x, y: y + shift * height, width, height };
+      taken.push(one.at);
+      label.style.translate = `${one.at.x}px ${one.at.y}px`;
     }
+  }
+
+  // What is written takes another size: measured once, for asking the page lays it out anew.
+  measureAnew() {
+    for (const { label } of this.shown) label.measured = "";
+  }
+
+  #sizeOf(label) {
+    if (label.measured !== label.said) {
+      label.measured = label.said;
+      label.size = { width: label.offsetWidth, height: label.offsetHeight };
+    }
+    return label.size;
   }
 }

@@ -19,17 +19,17 @@ export async function snapshot(stage, width) {
 }
 
 function writeDims(context, stage, scale) {
-  for (const { label, middle } of stage.dims.shown) {
-    const { x, y } = stage.onScreen(middle);
+  for (const { label, at } of stage.dims.shown) {
+    const { x, y } = at;
     const style = getComputedStyle(label);
     const size = Number.parseFloat(style.fontSize) * scale;
     const lines = label.innerText.split("\n").filter(Boolean);
     context.globalAlpha = Number(style.opacity);
     context.textAlign = "center";
     context.textBaseline = "middle";
-    lines.forEach((line, at) => {
-      context.font = `${at ? 600 : 400} ${size}px ${style.fontFamily}`;
-      const place = y * scale + (at - (lines.length - 1) / 2) * 1.25 * size;
+    lines.forEach((line, row) => {
+      context.font = `${row ? 600 : 400} ${size}px ${style.fontFamily}`;
+      const place = y * scale + (row - (lines.length - 1) / 2) * 1.25 * size;
       const wide = context.measureText(line).width + 8 * scale;
       context.fillStyle = style.backgroundColor;
       context.fillRect(x * scale - wide / 2, place - 0.62 * size, wide, 1.25 * size);

@@ -187,6 +187,7 @@ export const looking = () => ({
     stage.dims.setStrength(dimStrength / 100);
     stage.host.style.setProperty("--dim-size", `${dimSize}px`);
     stage.host.style.setProperty("--dim-strength", `${dimStrength / 100}`);
+    stage.dims.measureAnew();
     stage.draw();
   },
 

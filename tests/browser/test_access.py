@@ -90,8 +90,8 @@ def test_each_panel_of_the_workspace(vane: Study, drive: Driver) -> None:
     assert serious(drive) == []
 
 
-def test_an_item_a_form_and_the_keys(stair: Study, drive: Driver) -> None:
-    x, y = place_on_screen(drive, [0, 0, 1600])
+def test_an_item_a_form_and_the_keys(vane: Study, drive: Driver) -> None:
+    x, y = place_on_screen(drive, [0, 0, 20])
     drive(lambda page: page.mouse.click(x, y))
     drive(lambda page: page.locator("#card").wait_for())
     assert serious(drive) == [], "with an item picked"

@@ -288,3 +288,24 @@ def test_the_list_of_parts_does_not_lie_over_them(open_study: Opener, drive: Dri
 
     right, left = drive(edges)
     assert right < left
+
+
+def test_dims_are_clear_of_each_other(open_study: Opener, drive: Driver) -> None:
+    """Five dims whose middles fall on one place: their texts do not overlap, at any size."""
+    lines = "\n".join(
+        f"dim {w} mm from (-{w / 2:g} mm, 0 mm) to ({w / 2:g} mm, 0 mm) offset 20 mm"
+        for w in (400, 380, 360, 340, 320)
+    )
+    open_study("Dims", f"units mm\npart plate = box(400 mm, 300 mm, 20 mm)\n{lines}")
+    press(drive, "Looks")
+    for size in (9, 20):
+        drive(lambda page, size=size: page.get_by_label("Size of dims").fill(str(size)))  # type: ignore[misc]
+        drive(lambda page: page.wait_for_timeout(300))
+        boxes = drive(lambda page: page.locator(".dim-said").evaluate_all(
+            "(all) => all.map((one) => { const { top, bottom, left, right } = one.getBoundingClientRect(); return [top, bottom, left, right]; })"
+        ))  # fmt: skip
+        assert len(boxes) == 5
+        for at, (top, bottom, left, right) in enumerate(boxes):
+            for other in boxes[at + 1 :]:
+                beside = other[3] <= left + 1 or other[2] >= right - 1
+                assert beside or other[1] <= top + 1 or other[0] >= bottom - 1
