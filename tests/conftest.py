@@ -3,5 +3,5 @@
 from hypothesis import settings
 
 # No time limit for an example, for machines are slow at times; the same examples each run.
-settings.register_profile("ovolo", deadline=None, derandomize=True, max_examples=30)
+settings.register_profile("ovolo", deadline=None, derandomize=True, max_examples=20)
 settings.load_profile("ovolo")

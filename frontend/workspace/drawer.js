@@ -135,7 +135,7 @@ export const drawer = () => ({
   get problemSummary() {
     const waiting = this.problems.filter((problem) => problem.waiting).length;
     const wrong = this.problems.length - waiting;
-    if (!wrong && this.draftRow?.failing) return "a line that is not finished";
+    if (!wrong && this.draftRow?.failing) return "unfinished line";
     if (!wrong) return "no problems";
     return `${wrong} problem${wrong > 1 ? "s" : ""}${waiting ? `, ${waiting} waiting` : ""}`;
   },

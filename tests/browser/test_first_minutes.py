@@ -288,7 +288,7 @@ def test_a_sheet_without_checks_says_none_and_a_red_line_is_a_problem(
     open_line(drive, "w")
     drive(lambda page: page.keyboard.insert_text(" + spam"))
     drive(lambda page: expect(page.locator(".open-said")).to_contain_text("spam"))
-    summary = "a line that is not finished"
+    summary = "unfinished line"
     drive(lambda page: expect(page.get_by_role("button", name=summary)).to_be_visible())
 
 

@@ -29,7 +29,7 @@ from tests.witness import in_child
 TOLERANCE = 0.05
 """The chord tolerance in mm."""
 
-FEW = settings(max_examples=20, deadline=None)
+FEW = settings(max_examples=12, deadline=None)
 
 
 def witness(make: Callable[[Any], list[tuple[int, int]]]) -> tuple[float, float, np.ndarray[Any, Any]]:  # fmt: skip
