@@ -29,6 +29,7 @@ export interface SetInput {
   value?: boolean | number | string | any[] | null;
   typed?: string | null;
   at?: number | null;
+  point?: number | null;
 }
 
 export interface Limit {

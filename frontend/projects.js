@@ -1,5 +1,6 @@
-// The projects page: a picture on each study's card. Those that were not drawn yet of the newest
-// revision are drawn here, by one renderer in turn, and kept with their study.
+// The projects page: a picture on each study's card. Those that were not drawn yet of the state a
+// study is in are drawn here, by one renderer in turn, and kept with their study.
+import { closeMenu, closeMenusBeside } from "./menus.js";
 import { postForScene, sendPicture } from "./server.js";
 import { Stage } from "./stage/stage.js";
 
@@ -27,7 +28,7 @@ async function drawPictures() {
 
 // Where it cannot be kept, it is drawn again at the next visit.
 function keep(picture) {
-  picture.toBlob((png) => sendPicture(`/studies/${picture.dataset.study}/keep-picture?revision=${picture.dataset.revision}`, png).catch(() => null), "image/png");
+  picture.toBlob((png) => sendPicture(`/studies/${picture.dataset.study}/keep-picture?of=${picture.dataset.of}`, png).catch(() => null), "image/png");
 }
 
 // At twice the size it is shown at, to be sharp on any screen.
@@ -44,12 +45,8 @@ drawPictures();
 for (const choice of document.querySelectorAll("select[data-send]")) {
   choice.addEventListener("change", (event) => /** @type {HTMLSelectElement} */ (event.target).form.submit());
 }
-addEventListener("click", ({ target }) => {
-  for (const menu of document.querySelectorAll("details.menu[open]")) if (!menu.contains(/** @type {Node} */ (target))) menu.removeAttribute("open");
-});
-addEventListener("keydown", ({ key }) => {
-  if (key === "Escape") document.querySelector("details.menu[open]")?.removeAttribute("open");
-});
+addEventListener("click", ({ target }) => closeMenusBeside(target));
+addEventListener("keydown", ({ key }) => key === "Escape" && closeMenu());
 
 for (const form of document.forms) {
   if (!("takeIn" in form.dataset)) continue;

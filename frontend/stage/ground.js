@@ -14,7 +14,7 @@ export class Ground {
     this.grid.renderOrder = -1;
     this.shadow.renderOrder = -2;
     this.shown = true;
-    this.unit = "mm";
+    this.unit = { symbol: "mm", size: 1 };
     this.said = ""; // its spacing
     scene.add(this.grid, this.shadow);
   }

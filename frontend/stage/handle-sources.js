@@ -14,12 +14,12 @@ export function valueIn(source) {
 
 // A point that is an input, dragged in its own plane or across the view.
 export class PointHandle {
-  constructor(input) {
+  constructor(input, unit) {
     this.name = input.name;
     this.value = input.value;
     this.said = `${input.label}, a point to drag`;
     this.label = input.label;
-    this.unit = input.unit;
+    this.unit = unit;
     this.size = input.size;
     const step = input.step > 0 ? input.step : input.size > 100 ? input.size / 100 : 1;
     this.scale = { from: input.low ?? -Infinity, to: input.high ?? Infinity, base: input.low ?? 0, step };
@@ -30,8 +30,12 @@ export class PointHandle {
     return new THREE.Vector3(x, y, z);
   }
 
+  get figures() {
+    return this.value.map((one) => written(one, this.scale.step, this.size));
+  }
+
   get shown() {
-    return `(${this.value.map((one) => written(one, this.scale.step, this.size)).join(", ")}) ${this.unit}`;
+    return `(${this.figures.join(", ")}) ${this.unit}`;
   }
 
   get axes() {
@@ -78,18 +82,19 @@ export class PointHandle {
 
 // One point of an input that is a list of points; the others stay.
 export class ListedPointHandle extends PointHandle {
-  constructor(input, at) {
-    super({ ...input, value: input.value.slice(at * input.width, (at + 1) * input.width) });
+  constructor(input, unit, at) {
+    super({ ...input, value: input.value.slice(at * input.width, (at + 1) * input.width) }, unit);
     this.said = `${input.label}, point ${at + 1} to drag`;
     this.label = `${input.label}, point ${at + 1}`;
-    this.figure = at * input.width; // of all figures of the list its first
-    this.together = (value) => input.value.toSpliced(this.figure, input.width, ...value);
-    this.list = { all: input.value, width: input.width, at };
+    this.point = at;
+    this.width = input.width;
+    this.together = (value) => input.value.toSpliced(at * input.width, input.width, ...value);
   }
 
   // All points with one more after this: halfway to the next, or as far again behind the last.
   grown() {
-    const { all, width, at } = this.list;
+    const { width, point: at } = this;
+    const all = this.together(this.value);
     const next = all.slice((at + 1) * width, (at + 2) * width);
     const before = all.slice((at - 1) * width, at * width);
     const added = this.value.map((one, axis) => (next.length ? (one + next[axis]) / 2 : at ? one + (one - before[axis]) / 2 : one + (axis ? 0 : 10 * this.scale.step)));
@@ -98,19 +103,19 @@ export class ListedPointHandle extends PointHandle {
 
   // All points without this; null where it is one of two.
   thinned() {
-    const { all, width, at } = this.list;
-    return all.length > 2 * width ? all.toSpliced(at * width, width) : null;
+    const all = this.together(this.value);
+    return all.length > 2 * this.width ? all.toSpliced(this.point * this.width, this.width) : null;
   }
 }
 
 // The end of a dim, dragged along it.
 export class DimHandle {
-  constructor(dim, input) {
+  constructor(dim, input, unit) {
     this.name = input.name;
     this.value = input.value;
     this.said = `${input.label}, the end of its dim`;
     this.label = input.label;
-    this.unit = input.unit;
+    this.unit = unit;
     this.size = input.size;
     this.scale = scaleOf(input);
     this.start = new THREE.Vector3(...dim.start);
@@ -119,8 +124,12 @@ export class DimHandle {
     this.shift = acrossOf(this.along).multiplyScalar(dim.offset);
   }
 
+  get figures() {
+    return [written(this.value, this.scale.step, this.size)];
+  }
+
   get shown() {
-    return `${written(this.value, this.scale.step, this.size)} ${this.unit}`;
+    return `${this.figures[0]} ${this.unit}`;
   }
 
   limit(end) {

@@ -14,21 +14,24 @@ export class Handles {
     /** @type {(name: string, value: number | number[]) => void} */
     this.onTurn = () => {};
     this.onSettle = this.onTurn;
-    /** @type {(name: string, typed: string, figure: number | undefined) => void} */
+    /** @type {(name: string, typed: string, point: number | undefined) => void} */
     this.onType = () => {};
   }
 
   // Takes the inputs and dims of a scene.
   show(scene) {
     const wanted = new Map();
+    // A list has no unit of its own, and feet and inches have two: figures at a handle are in one.
+    const { symbol, size } = scene.length_unit ?? { symbol: "mm", size: 1 };
+    const unitOf = (input) => (input.size === size ? symbol : input.unit);
     for (const input of scene.inputs ?? []) {
-      if (input.kind === "point" && Array.isArray(input.value)) wanted.set(`point ${input.name}`, new PointHandle(input));
-      for (let at = 0; input.width && at < input.value.length / input.width; at += 1) wanted.set(`point ${input.name} ${at}`, new ListedPointHandle(input, at));
+      if (input.kind === "point" && Array.isArray(input.value)) wanted.set(`point ${input.name}`, new PointHandle(input, unitOf(input)));
+      for (let at = 0; input.width && at < input.value.length / input.width; at += 1) wanted.set(`point ${input.name} ${at}`, new ListedPointHandle(input, unitOf(input), at));
     }
     const inputs = new Map((scene.inputs ?? []).map((input) => [input.name, input]));
     for (const dim of scene.dims ?? []) {
       const input = inputs.get(dim.name);
-      if (input && dim.form === "length" && typeof input.value === "number") wanted.set(`dim ${dim.line}`, new DimHandle(dim, input));
+      if (input && dim.form === "length" && typeof input.value === "number") wanted.set(`dim ${dim.line}`, new DimHandle(dim, input, unitOf(input)));
     }
     for (const [key, handle] of this.handles) {
       if (wanted.has(key) || key === "cut") continue;
@@ -146,13 +149,18 @@ export class Handles {
     if (key === "Home" || key === "End") return source.limit(key === "End", axis || undefined);
     if (key === "Enter" && source.label) return this.#type(handle);
     if (source.axes?.includes(key)) return this.#lock(handle, axis === key ? "" : key) ?? null;
-    if (source.list && ["Insert", "+"].includes(key)) return this.#relist(source, source.grown());
-    if (source.list && ["Delete", "-"].includes(key)) return this.#relist(source, source.thinned());
+    if (source.together && ["Insert", "+"].includes(key)) return this.#relist(handle, source.grown());
+    if (source.together && ["Delete", "-"].includes(key)) return this.#relist(handle, source.thinned());
     return undefined;
   }
 
-  #relist(source, value) {
-    if (value) this.onSettle(source.name, value);
+  // A list with a point more or less; a turn that was not kept yet goes with it.
+  #relist(handle, value) {
+    if (!value) return null;
+    clearTimeout(handle.pause);
+    handle.dragging = false;
+    this.onSettle(handle.source.name, value);
+    this.stage.release();
     return null;
   }
 
@@ -160,16 +168,17 @@ export class Handles {
   #type(handle) {
     const { element, said, source } = handle;
     if (!source.label || element.nextElementSibling?.matches(".handle-typed")) return null;
-    const typed = Object.assign(document.createElement("input"), { className: "handle-typed", value: source.shown.replace(/^\((.*)\) \S+$/, "$1"), autocomplete: "off" });
+    const typed = Object.assign(document.createElement("input"), { className: "handle-typed", value: source.figures.map((one) => `${one} ${source.unit}`).join(", "), autocomplete: "off" });
     typed.setAttribute("aria-label", `${source.label}, value`);
     typed.style.translate = element.style.translate;
+    const before = typed.value; // as it is shown, which may be rounded: unchanged, it stays as it is
     let open = true;
     const end = (kept) => {
       if (!open) return; // taking it away takes the focus from it
       open = false;
       typed.remove();
       said.hidden = false;
-      if (kept) this.onType(source.name, typed.value, source.figure);
+      if (kept && typed.value !== before) this.onType(source.name, typed.value, source.point);
       element.focus();
     };
     typed.addEventListener("keydown", (event) => {

@@ -7,14 +7,21 @@ export class Numbers {
   constructor(stage, host) {
     this.stage = stage;
     this.host = host;
+    this.known = null;
     this.shown = []; // [{ label, place }]
   }
 
   // `numbers` has for each part the number of each of its items; null takes them all away.
   show(numbers) {
+    this.known = numbers;
+    this.follow();
+  }
+
+  // The items have moved, or others are shown.
+  follow() {
     for (const { label } of this.shown) label.remove();
     this.shown = [];
-    if (numbers) for (const model of this.stage.visibleParts()) this.#number(model, numbers[model.part.name]);
+    if (this.known) for (const model of this.stage.visibleParts()) this.#number(model, this.known[model.part.name]);
     this.place();
   }
 

@@ -140,7 +140,7 @@ export class Stage {
     this.shapes.keepOnly([...used, ...this.construction.shapeKeys]);
     this.underlays.show(scene.underlays ?? [], address);
     this.dims.show(scene.dims ?? []);
-    this.ground.unit = scene.length_unit?.symbol ?? "mm";
+    this.ground.unit = scene.length_unit ?? this.ground.unit;
     this.handles.show(scene);
     this.marks.refresh();
     this.#settle();
@@ -211,6 +211,7 @@ export class Stage {
   #settle() {
     this.ground.show([...this.parts.values()], this.bounds());
     this.cut.follow();
+    this.numbers.follow();
   }
 
   bounds() {

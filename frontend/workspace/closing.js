@@ -1,8 +1,7 @@
 // Closing what is open: by Escape from anywhere, or by a click elsewhere; one thing at a time.
-import { all } from "../elements.js";
+import { closeMenu, closeMenusBeside } from "../menus.js";
 
 const STILL = 4; // pixels the pointer may move in a click
-const MENUS = "details.menu[open]";
 
 export const closing = () => ({
   begin() {
@@ -16,9 +15,8 @@ export const closing = () => ({
 
   // What Escape closes, the newest above all. True where there was something.
   closeOne() {
-    const [menu] = all(MENUS);
-    if (menu) this.closeMenu(menu);
-    else if (this.isInserting) this.endInsert();
+    if (closeMenu()) return true;
+    if (this.isInserting) this.endInsert();
     else if (this.card) this.closeCard();
     else if (this.measuring) this.toggleMeasure();
     else if (this.showingLooks) this.showingLooks = false;
@@ -31,13 +29,8 @@ export const closing = () => ({
     return true;
   },
 
-  closeMenu(menu) {
-    menu.removeAttribute("open");
-    menu.querySelector("summary").focus();
-  },
-
   clickedElsewhere(target) {
-    for (const menu of all(MENUS)) if (!menu.contains(target)) menu.removeAttribute("open");
+    closeMenusBeside(target);
     if (!target.isConnected || target.closest("[aria-expanded], dialog")) return; // it has had its own say
     if (this.showingLooks && !target.closest("#looks")) this.showingLooks = false;
     else if (this.showingHistory && !target.closest("#history")) this.showingHistory = false;

@@ -28,7 +28,8 @@ export const handover = () => ({
 
   // What would be handed over: how many pieces, of how many triangles, how large.
   sayHandOver() {
-    const models = [...window.ovolo.stage.parts.values()].filter(({ part }) => !part.loose && !this.notTicked.includes(part.name));
+    const { stage } = window.ovolo;
+    const models = this.parts.filter((part) => this.isTicked(part)).map(({ name }) => stage.parts.get(name));
     if (!models.length) return (this.handOverSaid = this.parts.length ? "no part is ticked" : "there is no part yet");
     const sum = (of) => models.reduce((all, { part }) => all + of(part), 0).toLocaleString("en-GB").replaceAll(",", "\u2009");
     const pieces = sum((part) => part.count);

@@ -16,7 +16,7 @@ export const SHORTCUTS = [
   ["Alt I", "insert"],
   ["Alt T", "the sheet as text, or as lines"],
   ["Ctrl F, Ctrl /", "in the sheet as text: find and replace; lines commented out, or in again"],
-  ["Alt ↑ ↓, Alt Shift ↑ ↓", "in the sheet as text: lines moved, copied"],
+  ["Alt ↑ ↓, Alt Shift ↑ ↓", "in the sheet as text, not on a figure: lines moved, copied"],
   ["Alt 1 to 4", "axonometric, plan, front, side"],
   ["Alt 5", "the same from the other side: below, back, left"],
   ["Arrows, + and -", "on the picture: walk around it, come nearer and go away (Shift: move it)"],

@@ -3,7 +3,6 @@ import { SlideRule } from "../faceplate/slide-rule.js";
 import { written } from "../faceplate/turning.js";
 import { CutHandle } from "../stage/handle-sources.js";
 import { roundLength } from "../stage/round-lengths.js";
-import { whenReplaced } from "../alpine.js";
 import { snapshot } from "../stage/snapshot.js";
 import { turning } from "./faceplate.js";
 import { saveAs } from "./handover.js";
@@ -16,7 +15,10 @@ const PRESS = 4; // pixels the pointer may move in a click
 const OPPOSITE = { front: "back", side: "left", plan: "below" };
 const LOOKS = { notes: true, numbers: false, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
 
+const NUMBER_PAUSE = 300; // milliseconds
+
 let cutRule = null;
+let numbering = 0;
 
 export const looking = () => ({
   view: "axonometric",
@@ -44,11 +46,10 @@ export const looking = () => ({
     stage.onDraw = (scale) => !this.drawn && this.showScale(scale);
     stage.handles.onTurn = (name, value) => this.turn(name, value);
     stage.handles.onSettle = (name, value) => this.settle(name, value);
-    stage.handles.onType = (name, typed, at) => this.change("edit", edit({ edit: "set", name, typed, ...(at === undefined ? {} : { at }) }));
+    stage.handles.onType = (name, typed, point = null) => this.change("edit", edit({ edit: "set", name, typed, point }));
     this.listenToStage(stage.renderer.domElement);
     this.savedViews = kept(state.study, "views", []);
     new ResizeObserver(([{ contentRect }]) => stage.keepFree(contentRect.width ? contentRect.width + 24 : 0)).observe(document.getElementById("parts-shown"));
-    whenReplaced(() => this.parts, () => this.numberItems());
   },
 
   listenToStage(canvas) {
@@ -101,7 +102,6 @@ export const looking = () => ({
 
   takeView(one) {
     this.drawn = false;
-    this.view = "";
     window.ovolo.stage.lookFrom(JSON.parse(JSON.stringify(one.from)));
   },
 
@@ -128,6 +128,12 @@ export const looking = () => ({
   toggleNumbers() {
     this.setLook("numbers", !this.looks.numbers);
     this.numberItems();
+  },
+
+  // They follow the items at once; which they are is asked when the values rest.
+  numberSoon() {
+    clearTimeout(numbering);
+    if (this.looks.numbers) numbering = setTimeout(() => this.numberItems(), NUMBER_PAUSE);
   },
 
   async numberItems() {
@@ -198,7 +204,7 @@ export const looking = () => ({
 
   // A scale bar of a length that is round in the unit of the study, from 50 pixels on.
   showScale(millimetres) {
-    const { mm, said: scale } = roundLength(millimetres * 50, this.lengthUnit.symbol);
+    const { mm, said: scale } = roundLength(millimetres * 50, this.lengthUnit);
     const { said } = window.ovolo.stage.ground;
     const grid = this.looks.ground && !this.drawn && said ? `grid ${said}` : "";
     const style = `${mm / millimetres}px`;
@@ -332,9 +338,11 @@ export const looking = () => ({
   // The item of the card is left out of its array, or comes back.
   async turnLeftOut() {
     const { card } = this;
-    if (!(await this.skipItem(card.gone ? "bring_back" : "leave_out", card.place.number))) return;
+    const turned = { ...card, gone: !card.gone }; // at once: another press turns it again
+    this.card = turned;
     window.ovolo.stage.markItem(null);
-    if (this.card === card) this.card = { ...card, gone: !card.gone };
+    const kept = await this.skipItem(turned.gone ? "leave_out" : "bring_back", card.place.number);
+    if (!kept && this.card?.title === card.title) this.card = card;
   },
 
   async bringBack(number) {

@@ -78,6 +78,7 @@ export const showing = () => ({
     const unfinished = draft && isUnfinished(typed, draft);
     if (!unfinished || !draft.old) this.show("rows", rows, (row) => row.key);
     if (unfinished) return;
+    if (!rows.some((row) => row.line === this.focusedRow?.line)) this.focusedRow = null; // it was taken out
     if (scene.stopped) return;
     this.show("inputs", scene.inputs, (input) => input.name);
     this.show("parts", scene.parts.map(partOf), (part) => part.name);
@@ -89,6 +90,7 @@ export const showing = () => ({
     this.lengthUnit = scene.length_unit;
     this.showInputs(scene.inputs);
     window.ovolo.stage.apply(scene, this.address);
+    this.numberSoon();
     window.ovolo.stage.describe(pictureSaid(this.title, scene));
     this.takeDrawing(scene);
     performance.mark("ovolo:scene");

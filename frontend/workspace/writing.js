@@ -6,6 +6,7 @@ import { edit } from "./edit.js";
 import { box } from "../elements.js";
 
 let editor = null; // the editor of the open line
+let place = null; // the element it stands in
 
 const PARTS = ["region", "curve", "solid", "surface"];
 const DRAWN = [...PARTS, "point", "list"];
@@ -92,6 +93,7 @@ export const writing = () => ({
   start({ editing = null, adding = null, typed }) {
     Object.assign(this, { newName: null, deleting: null, complaint: "", editing: null, adding: null, draftRow: null });
     this.carried = "";
+    this.endPause();
     this.$nextTick(() => {
       Object.assign(this, { editing, adding, typed });
       this.refresh();
@@ -121,6 +123,7 @@ export const writing = () => ({
     if (!createEditor) return this.closeLine();
     if (!host.isConnected) return;
     editor?.destroy();
+    place = host;
     const ended = this.takeCarried();
     const adding = this.adding !== null;
     editor = createEditor(host, {
@@ -183,10 +186,12 @@ export const writing = () => ({
     }
   },
 
-  // A key that is pressed while one editor has gone and the next is not there yet. True where it
-  // was kept.
+  // A key that is pressed while one editor has gone and the next is not there yet: also where its
+  // line is shown anew meanwhile. True where it was kept.
   carry(event) {
-    if (this.carried === null || event.target !== document.body || event.ctrlKey || event.metaKey || event.altKey) return false;
+    const waits = this.carried !== null || (this.isOpen && !place?.isConnected);
+    if (!waits || event.target !== document.body || event.ctrlKey || event.metaKey || event.altKey) return false;
+    this.carried ??= "";
     if (event.key === "Backspace") this.carried = this.carried.slice(0, -1);
     else if (event.key === "Enter") this.carried += "\n";
     else if (event.key.length === 1) this.carried += event.key;

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
-from ovolo.geometry.same import SAME_SHARE
+from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import ANGLE_KIND, LENGTH_KIND, POINT, Record
 
@@ -87,9 +87,9 @@ def calibrated(
     (mm) apart, the first one lying at `place` (the origin), turned anticlockwise by an angle
     (radians). Raises Failure where that cannot be."""
     apart = float(np.linalg.norm((end - start)[:2]))
-    if apart < SAME_SHARE:
+    if apart < SMALLEST:
         raise Failure("both points of the picture are the same", "click two that differ")
-    if not distance > SAME_SHARE:
+    if not distance > SMALLEST:
         raise Failure(f"the true distance is {distance:g} mm", "it must be more than 0")
     if not 0.0 <= strength <= 1.0:
         raise Failure(f"the strength is {strength:.6g}", "from 0 % to 100 %")

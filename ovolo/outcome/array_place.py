@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
 from dataclasses import dataclass
 
@@ -10,6 +11,7 @@ from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
 from ovolo.running.code import Frame, Run, compiled, until
 from ovolo.running.evaluate import running
+from ovolo.running.values import LimitReached
 from ovolo.words.places import Places, watching
 
 _SECONDS = 2.0
@@ -56,20 +58,25 @@ _Seen = tuple[Places, list[int], tuple[int, ...]]
 
 def _seen(outcome: Outcome, node: checked_tree.WordCall) -> _Seen | None:
     """The places of an array, the numbers of those that are filled, and of those left out: made once
-    more, and watched."""
+    more, and watched. None where that takes too long."""
     seen: list[_Seen] = []
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
     frame: Frame = {None: Run(values, outcome.units, [])}
     limit = until(time.monotonic() + _SECONDS)
-    with running(outcome.program.tolerance), limit, watching(lambda *told: seen.append(told)):
+    watched = watching(lambda *told: seen.append(told))
+    with contextlib.suppress(LimitReached), running(outcome.program.tolerance), limit, watched:
         compiled(node)(frame)
-    return seen[-1] if seen else None
+        return seen[-1] if seen else None
+    return None
 
 
 def numbers_of(outcome: Outcome, name: str) -> list[int] | None:
-    """The number of each item of the line `name`; None where no array of a word makes it."""
+    """The number of each item of the part `name`: as the array counts it that makes them, else from 0.
+    None where that takes too long."""
     found = _array_of(outcome, name)
-    seen = None if found is None else _seen(outcome, found[1])
+    if found is None:
+        return list(range(outcome.parts[name].count))
+    seen = _seen(outcome, found[1])
     return None if seen is None else seen[1]
 
 

@@ -41,8 +41,21 @@ def with_brought_back(
         raise Failure(f"item {number} of `{name}` is not left out by `skip`")
     if kept:
         return _listed(text, statement, skip, kept)
-    comma = statement.text.rindex(",", 0, skip.span[0])
-    return _rewritten(text, statement, comma, skip.span[1], "")
+    start, end = _with_its_comma(statement.text, *skip.span)
+    return _rewritten(text, statement, start, end, "")
+
+
+def _with_its_comma(text: str, start: int, end: int) -> tuple[int, int]:
+    """An argument with the comma before it; of the first one the comma behind it, if any."""
+    before = text[:start].rstrip()
+    if before.endswith(","):
+        return len(before) - 1, end
+    behind = text[end:]
+    comma = len(behind) - len(behind.lstrip())
+    if not behind[comma:].startswith(","):
+        return start, end
+    rest = behind[comma + 1 :]
+    return start, end + comma + 1 + len(rest) - len(rest.lstrip())
 
 
 def _listed(

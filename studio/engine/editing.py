@@ -55,12 +55,12 @@ def _set_input(text: str, asked: wire.SetInput) -> Edited:
     name, typed = asked.name, asked.typed
     line = input_line(checked_program(text), name)
     label = getattr(line.content, "label", "") or name
-    if typed is not None and is_formula(typed) and asked.at is None:
+    if typed is not None and is_formula(typed) and asked.at is None and asked.point is None:
         return with_formulas(text, {name: typed}), f"{label}: now a formula"
-    if typed is not None and _is_of_points(line):
-        new = _with_coordinates(text, line, asked)
-    elif asked.at is not None:
+    if asked.at is not None:
         new = _with_figure(text, line, asked, asked.at)
+    elif typed is not None and _is_point(line, asked):
+        new = _with_coordinates(text, line, asked)
     else:
         new = _with_value(text, asked)
     before, after = (_literal(t, name) for t in (text, new))
@@ -69,19 +69,16 @@ def _set_input(text: str, asked: wire.SetInput) -> Edited:
     return new, f"{label}: {before} to {after}{typed_so}"
 
 
-def _is_of_points(line: ProgramLine) -> bool:
-    return isinstance(innermost(line.kind), PointKind)
+def _is_point(line: ProgramLine, asked: wire.SetInput) -> bool:
+    """Whether what is asked about is a point: an input, or one of an input that is a list."""
+    whole = isinstance(line.kind, PointKind) and asked.point is None
+    return whole or (asked.point is not None and isinstance(innermost(line.kind), PointKind))
 
 
 def _with_coordinates(text: str, line: ProgramLine, asked: wire.SetInput) -> str:
-    """A point typed by hand, `3 m, 200`, or one coordinate; of a list of points from the figure `at`
-    on."""
+    """A point typed by hand: `3 m, 200`."""
     typed = (asked.typed or "").strip()
-    if typed.startswith("["):
-        return _with_value(text, asked)
     figures = typed.removeprefix("(").removesuffix(")").split(",")
-    if len(figures) == 1 and asked.at is not None:
-        return _with_figure(text, line, asked, asked.at)
     point = innermost(line.kind)
     wanted = 2 if isinstance(point, PointKind) and point.flat else 3
     if len(figures) != wanted:
@@ -89,7 +86,7 @@ def _with_coordinates(text: str, line: ProgramLine, asked: wire.SetInput) -> str
             f"`{typed}` has {len(figures)} figures; `{asked.name}` takes {wanted}",
             "a comma stands between coordinates; write decimals with a point",
         )
-    for at, figure in enumerate(figures, asked.at or 0):
+    for at, figure in enumerate(figures, (asked.point or 0) * wanted):
         text = _with_figure(text, line, replace(asked, typed=figure.strip()), at)
     return text
 

@@ -151,15 +151,10 @@ def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 
 
 def numbers(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
-    """For each part of several items the number of each, as an array counts it, else from 0."""
+    """For each part of several items the number of each."""
     outcome = _outcome(text, asked.get("set", {}), files)
-    return {
-        "numbers": {
-            name: numbers_of(outcome, name) or list(range(part.count))
-            for name, part in outcome.parts.items()
-            if part.count > 1
-        }
-    }
+    several = [name for name, part in outcome.parts.items() if part.count > 1]
+    return {"numbers": {name: numbers_of(outcome, name) for name in several}}
 
 
 def inputs_of(texts: list[str]) -> list[list[str]]:

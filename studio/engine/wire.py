@@ -102,12 +102,14 @@ class Moment:
 
 @dataclass(frozen=True)
 class SetInput:
-    """An input turned to a `value`, or `typed` by hand (of a list or a point: its figure `at`)."""
+    """An input turned to a `value`, or `typed` by hand: of a list or a point its figure `at`; or all
+    coordinates of a point, in a list of the one with the number `point`."""
 
     name: str
     value: Value | None = None
     typed: str | None = None
     at: int | None = None
+    point: int | None = None
 
 
 @dataclass(frozen=True)

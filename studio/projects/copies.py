@@ -55,3 +55,14 @@ def copied(study: Study, text: str, said: str) -> Study:
         Attachment(study=copy, name=file.name, data=file.data) for file in study.attachments.all()
     )
     return copy
+
+
+@transaction.atomic
+def brought_back(study: Study) -> None:
+    """Takes a study out of the bin, under another title where its own is taken by now."""
+    title = free_title(study.project, study.title)
+    renamed = title != study.title
+    study.title, study.removed = title, None
+    study.save(update_fields=["title", "removed"])
+    if renamed:
+        study.save_text(titled(study.text, title), study.head_id, f"now called “{title}”")

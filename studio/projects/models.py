@@ -60,6 +60,9 @@ class Study(models.Model):
     by: Any = None
     """Who works on it, and is the author of what is saved; None where the application does."""
 
+    state = ""
+    """The state it is in with all it rests on, where somebody asked (`pictures.state_shown`)."""
+
     used_by = ""
     """The titles of the studies that use it, in words, where somebody looked."""
 
@@ -140,14 +143,14 @@ class Study(models.Model):
 
 
 class Picture(models.Model):
-    """What a study looks like at one of its revisions: a PNG, drawn by a browser."""
+    """What a study looks like in a state `of` it and of all it rests on: a PNG, drawn by a browser."""
 
     study = models.OneToOneField(Study, on_delete=models.CASCADE, related_name="picture")
-    revision = models.PositiveBigIntegerField()
+    of = models.CharField(max_length=64)
     data = models.BinaryField()
 
     def __str__(self) -> str:
-        return f"{self.study} at {self.revision}"
+        return f"picture of {self.study}"
 
 
 class Attachment(models.Model):

@@ -1,31 +1,41 @@
-"""The picture of a study: drawn once by a browser for a revision, and kept with it."""
+"""The picture of a study: drawn once by a browser for each state it is in, and kept with it."""
 
 from __future__ import annotations
 
+import hashlib
 import struct
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
-from studio.projects.access import Right, study_with
-from studio.projects.models import Picture
+from studio.projects.access import Right, heads_used, study_with
+from studio.projects.models import Attachment, Picture, Study
 
 MOST_BYTES = 1_000_000
 MOST_PIXELS = 2000
 _PNG = b"\x89PNG\r\n\x1a\n"
 
 
+def state_shown(study: Study) -> str:
+    """What tells the state that a picture shows: the newest revisions of the study and of all it
+    uses, and the files of each."""
+    rests_on = [study, *study.project.studies.filter(title__in=heads_used(study))]
+    files = Attachment.objects.filter(study__in=rests_on).order_by("pk")
+    told = [(one.pk, one.head_id) for one in rests_on], [*files.values_list("pk", "changed")]
+    return hashlib.sha256(repr(told).encode()).hexdigest()
+
+
 @login_required
 @require_GET
 def picture(request: HttpRequest, study_id: int) -> HttpResponse:
-    """The picture of a study, as it was drawn last."""
+    """The picture of a study in the state `?of=`, as its page names it."""
     study = study_with(request, study_id, Right.VIEW)
-    found = Picture.objects.filter(study=study).first()
+    found = Picture.objects.filter(study=study, of=request.GET.get("of", "")).first()
     if found is None:
-        raise Http404("There is no picture of this study yet.")
+        raise Http404("There is no such picture of this study.")
     response = HttpResponse(bytes(found.data), content_type="image/png")
-    # Its address names the revision: what it shows never changes.
+    # Its address names the state: what it shows never changes.
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 
@@ -33,21 +43,17 @@ def picture(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def keep(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Keeps a picture that a browser has drawn of the newest revision."""
+    """Keeps a picture that a browser has drawn of the state the study is in."""
     study = study_with(request, study_id, Right.EDIT)
-    revision = study.head_id
-    if revision is None or request.GET.get("revision", "") != str(revision):
+    state = state_shown(study)
+    if request.GET.get("of", "") != state:
         return JsonResponse({"message": "the study has changed since this was drawn"}, status=409)
-    if int(request.headers.get("Content-Length") or 0) > MOST_BYTES or not _is_small_png(
-        request.body
-    ):
+    if len(request.body) > MOST_BYTES or not _is_small_png(request.body):
         return JsonResponse(
             {"message": f"a picture is a PNG of at most {MOST_BYTES:,} bytes and {MOST_PIXELS} pixels each way"},
             status=400,
         )  # fmt: skip
-    Picture.objects.update_or_create(
-        study=study, defaults={"revision": revision, "data": request.body}
-    )
+    Picture.objects.update_or_create(study=study, defaults={"of": state, "data": request.body})
     return JsonResponse({})
 
 

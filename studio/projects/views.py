@@ -19,9 +19,10 @@ from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.projects.access import Right, project_with, projects_of, study_in_bin, study_with
-from studio.projects.copies import EMPTY, copied, free_title, new_study, titled
+from studio.projects.copies import EMPTY, brought_back, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
+from studio.projects.pictures import state_shown
 
 
 @login_required
@@ -52,6 +53,8 @@ def _shown(project: Project, asked: str, order: str) -> dict[str, Any]:
     studies = studies.order_by(*_ORDERS.get(order, _ORDERS["place"])[1])
     everything = list(studies)
     tell_users(everything)
+    for one in everything:
+        one.state = state_shown(one)
     wanted = asked.casefold()
     return {
         "project": project,
@@ -164,12 +167,8 @@ def remove(request: HttpRequest, study_id: int) -> HttpResponse:
 def bring_back(request: HttpRequest, study_id: int) -> HttpResponse:
     """Takes a study out of the bin, under another title where its own is taken by now."""
     study = study_in_bin(request, study_id)
-    title = free_title(study.project, study.title)
-    Study.everything.filter(pk=study.pk).update(removed=None, title=title)
-    if title != study.title:
-        back = study_with(request, study_id, Right.OWN)
-        back.save_text(titled(back.text, title), back.head_id, f"now called “{title}”")
-    messages.info(request, f"“{title}” is back.")
+    brought_back(study)
+    messages.info(request, f"“{study.title}” is back.")
     return redirect("projects")
 
 
@@ -216,7 +215,7 @@ def remove_project(request: HttpRequest, project_id: int) -> HttpResponse:
     project = project_with(request, project_id, Right.OWN)
     left = Study.everything.filter(project=project).count()
     if left:
-        messages.error(request, f"“{project.title}” still has {left} studies: remove them first, also from its bin.")  # fmt: skip
+        messages.error(request, f"“{project.title}” still has {left} stud{'y' if left == 1 else 'ies'}: remove what is in it first, also from its bin.")  # fmt: skip
     else:
         project.delete()
         messages.info(request, f"“{project.title}” was removed.")

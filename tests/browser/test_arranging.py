@@ -147,6 +147,10 @@ def test_the_text_of_a_sheet_is_searched_replaced_and_commented_out(
     drive(lambda page: page.wait_for_timeout(1500))
     settled(drive)
     assert head_text(study) == "broad = 3 mm\ntwice = 2 * broad\n# thrice = 3 * broad"
+    drive(lambda page: page.keyboard.press("Alt+ArrowUp"))
+    drive(lambda page: page.wait_for_timeout(1500))
+    settled(drive)
+    assert head_text(study) == "broad = 3 mm\n# thrice = 3 * broad\ntwice = 2 * broad"
 
 
 def test_regions_are_reached_by_one_key_and_lines_are_one_stop(

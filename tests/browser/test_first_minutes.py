@@ -195,6 +195,78 @@ def test_coordinates_are_typed_at_the_handle(open_study: Opener, drive: Driver) 
     drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("3 figures"))
 
 
+def test_a_decimal_comma_at_a_slide_rule_is_refused(open_study: Opener, drive: Driver) -> None:
+    """One figure is typed there: only at the handle a comma parts coordinates."""
+    study = open_study("Post", POINTS)
+    drive(lambda page: page.locator("[data-input=foot] .rule-typed").first.fill("3,5"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("write a decimal point"))
+    assert head_text(study) == POINTS
+
+
+def test_figures_at_a_handle_are_in_one_unit_and_unchanged_they_stay(
+    open_study: Opener, drive: Driver
+) -> None:
+    text = "units ft-in\ninput foot = (12.3456789 in, 2 ft)\npart post = cylinder(1 in, 1 ft).move(x = foot.x, y = foot.y)"
+    study = open_study("Post", text)
+
+    def type_(page: Page, change: str) -> str:
+        page.get_by_role("button", name="foot, a point to drag").focus()
+        page.keyboard.press("Enter")
+        before = page.locator(".handle-typed").input_value()
+        if change:
+            page.locator(".handle-typed").fill(change)
+        page.keyboard.press("Enter")
+        return before
+
+    assert drive(lambda page: type_(page, "")).count("in") == 2
+    settled(drive)
+    assert head_text(study) == text, "not rounded to what is shown"
+    drive(lambda page: type_(page, "6 in, 18 in"))
+    settled(drive)
+    x, y = handles(drive)["point foot"]["value"]
+    assert (x, y) == pytest.approx((6 * 25.4, 18 * 25.4))
+
+
+def test_a_turn_that_is_not_kept_yet_goes_with_a_new_point(
+    open_study: Opener, drive: Driver
+) -> None:
+    study = open_study("Post", POINTS)
+    drive(lambda page: page.get_by_role("button", name="Way, point 2 to drag").focus())
+    for key in ("ArrowRight", "Insert"):
+        drive(lambda page, key=key: page.keyboard.press(key))  # type: ignore[misc]
+    drive(lambda page: page.wait_for_timeout(900))
+    settled(drive)
+    way = head_text(study).split("\n")[2]
+    assert way.count("(") == 4, "the key before it does not take the point back"
+    assert "(400 mm, 0 mm), (400 mm, 150 mm)" not in way, "and is not lost"
+
+
+def test_what_grows_out_of_the_frame_is_brought_back(open_study: Opener, drive: Driver) -> None:
+    open_study(
+        "Post", "units mm\ninput h = 300 mm from 100 mm to 9000 mm\npart post = cylinder(20 mm, h)"
+    )
+    drive(lambda page: page.locator("#stage canvas").focus())
+    drive(lambda page: page.keyboard.press("ArrowLeft"))
+
+    def way() -> list[float]:
+        found: list[float] = drive(lambda page: page.evaluate(
+            "() => { const { camera, controls } = window.ovolo.stage; return camera.position.clone().sub(controls.target).normalize().toArray(); }"
+        ))  # fmt: skip
+        return found
+
+    before = way()
+    drive(lambda page: page.locator("#value-h").fill("8000"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    box = drive(lambda page: page.locator("#stage").bounding_box())
+    for z in (0, 8000):
+        x, y = place_on_screen(drive, [0, 0, z])
+        assert box["x"] < x < box["x"] + box["width"] and box["y"] < y < box["y"] + box["height"]
+    assert way() == pytest.approx(before), "seen from where one looks"
+
+
 def test_a_list_of_points_grows_and_is_thinned_on_the_stage(
     open_study: Opener, drive: Driver
 ) -> None:

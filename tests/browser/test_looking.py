@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from studio.projects.models import Study
-from tests.browser.conftest import Driver, picture, settled, stage
+from tests.browser.conftest import Driver, picture, place_on_screen, settled, stage
 from tests.browser.editor import press
 from tests.browser.test_turning import drag_handle
 from tests.browser.test_workspace import head_text
@@ -195,10 +195,24 @@ def viewpoint(drive: Driver) -> dict[str, Any]:
 
 
 def test_numbers_stand_on_items_as_skip_counts_them(open_study: Opener, drive: Driver) -> None:
-    open_study("Pegs", PEGS)
+    open_study(
+        "Pegs",
+        PEGS.replace("units mm", "units mm\ninput apart = 100 mm from 50 mm to 200 mm").replace(
+            "5, 100 mm", "5, apart"
+        ),
+    )
     press(drive, "Looks")
     drive(lambda page: page.get_by_label("numbers").check())
     drive(lambda page: expect(page.locator(".item-number")).to_have_text(["0", "2", "3", "4"]))
+    place = "(one) => one.style.translate"
+    before = drive(lambda page: page.locator(".item-number").last.evaluate(place))
+    drive(lambda page: page.locator("[data-input=apart] .rule-body").focus())
+    drive(lambda page: page.keyboard.press("End"))
+    settled(drive)
+    assert drive(lambda page: page.locator(".item-number").last.evaluate(place)) != before
+    at = place_on_screen(drive, [4 * 200, 0, 45])
+    number = drive(lambda page: page.locator(".item-number").last.bounding_box())
+    assert number["x"] + number["width"] / 2 == pytest.approx(at[0], abs=2)
     drive(lambda page: page.get_by_label("numbers").uncheck())
     drive(lambda page: expect(page.locator(".item-number")).to_have_count(0))
 
@@ -243,6 +257,9 @@ def test_one_walks_around_by_keys_and_comes_back_to_a_view_that_was_kept(
     again = viewpoint(drive)
     for part in ("position", "target", "up", "frame"):
         assert again[part] == pytest.approx(here[part], rel=1e-6, abs=1e-6)
+    press(drive, "Fit")
+    assert viewpoint(drive)["position"] != again["position"]
+    press(drive, "Looks")
     press(drive, "Forget the view By the wall")
     drive(lambda page: expect(page.get_by_text("By the wall")).to_have_count(0))
 

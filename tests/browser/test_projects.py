@@ -12,11 +12,16 @@ from tests.sheets import demo
 pytestmark = pytest.mark.browser
 
 
+def boardwalk_in(project: Project) -> Study:
+    study = Study.objects.create(project=project, title="Boardwalk")
+    study.save_text(demo("boardwalk"), None)
+    return study
+
+
 def test_cards_have_live_pictures_and_lead_to_the_workspace(
     project: Project, drive: Driver
 ) -> None:
-    study = Study.objects.create(project=project, title="Boardwalk")
-    study.save_text(demo("boardwalk"), None)
+    boardwalk_in(project)
     drive.visit("/")
 
     def follow(page: Page) -> str:
@@ -45,8 +50,7 @@ def test_a_study_is_begun_from_a_starting_point(project: Project, drive: Driver)
 
 
 def test_a_study_goes_out_as_a_file_and_comes_in_again(project: Project, drive: Driver) -> None:
-    study = Study.objects.create(project=project, title="Boardwalk")
-    study.save_text(demo("boardwalk"), None)
+    boardwalk_in(project)
     drive.visit("/")
 
     def give_out(page: Page) -> bytes:
@@ -66,8 +70,7 @@ def test_a_study_goes_out_as_a_file_and_comes_in_again(project: Project, drive: 
 def test_a_study_is_copied_put_into_the_bin_and_brought_back(
     project: Project, drive: Driver
 ) -> None:
-    study = Study.objects.create(project=project, title="Boardwalk")
-    study.save_text(demo("boardwalk"), None)
+    boardwalk_in(project)
     drive.visit("/")
 
     def copy(page: Page) -> None:
@@ -114,8 +117,7 @@ def test_a_study_is_copied_put_into_the_bin_and_brought_back(
 def test_a_picture_is_drawn_once_and_kept_until_the_study_changes(
     project: Project, drive: Driver
 ) -> None:
-    study = Study.objects.create(project=project, title="Boardwalk")
-    study.save_text(demo("boardwalk"), None)
+    study = boardwalk_in(project)
     drive.visit("/")
     with_picture = "canvas[data-drawn=yes]"
     drive(lambda page: expect(page.locator(with_picture)).to_have_count(1))

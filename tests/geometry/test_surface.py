@@ -1,6 +1,7 @@
 """Surfaces: areas and volumes of spheres, cones and cylinders; cells; what is refused."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -122,3 +123,28 @@ def test_what_is_thickened_past_a_whole_turn_counts_once() -> None:
     assert made == pytest.approx(math.pi * (1010**2 - 1000**2) * 1000, rel=2e-3)
     open_ = value(f"volume(thicken({wound.replace('400', '200')}, 10 mm))")
     assert open_ == pytest.approx(math.pi * (1010**2 - 1000**2) * 1000 * 200 / 360, rel=2e-3)
+
+
+@given(st.integers(0, 10_000))
+def test_slopes_by_formula_are_those_of_points_close_by_wherever_it_stands(seed: int) -> None:
+    """A patch and a twisted plane, turned, mirrored, stretched and moved."""
+    rng = np.random.default_rng(seed)
+    heights = rng.uniform(-9, 9, (5, 4))
+    x, y = np.meshgrid(np.arange(5) * 10.0, np.arange(4) * 10.0, indexing="ij")
+    ends = rng.uniform(-50, 50, (4, 3))
+    matrix = np.eye(4)
+    matrix[:3] = np.column_stack(
+        [rng.uniform(-2, 2, (3, 3)) + 3 * np.eye(3), rng.uniform(-99, 99, 3)]
+    )
+    matrix[:3, 0] *= rng.choice([-1, 1])
+    u, v = rng.uniform(0, 1, 20), rng.uniform(0, 1, 20)
+    for surface in (
+        patch(np.stack([x, y, heights], axis=-1)),
+        ruled(drafting.straight(*ends[:2]), drafting.straight(*ends[2:])),
+    ):
+        placed = surface.placed(matrix)
+        assert placed.slopes is not None
+        assert placed.normals(u, v) == pytest.approx(
+            replace(placed, slopes=None).normals(u, v), abs=1e-5
+        )
+        assert placed.flipped().normals(u, v) == pytest.approx(-placed.normals(u, v))

@@ -73,6 +73,19 @@ def test_numbers_from_the_end_are_kept_and_counted() -> None:
         with_left_out(text, "pegs", "grid", 11, 12)
 
 
+@pytest.mark.parametrize(
+    "written",
+    ["peg.row(skip = [1], n = 3, step = 9 mm)", "peg.row(n = 3, skip = [1], step = 9 mm)", "peg.row(n = 3, step = 9 mm, skip=[1])",
+     "peg.at_points([(0 mm, 0 mm), (9 mm, 0 mm)], skip = [1])"],
+)  # fmt: skip
+def test_a_skip_goes_with_its_comma_wherever_it_stands(written: str) -> None:
+    word = written.split(".")[1].split("(")[0]
+    text = f"peg = cylinder(2 mm, 9 mm)\npart pegs = {written}"
+    before = outcome_of(text).parts["pegs"].count
+    back = with_brought_back(text, "pegs", word, 1, before + 1)
+    assert "skip" not in back and outcome_of(back).parts["pegs"].count == before + 1
+
+
 def test_what_no_word_makes_has_no_place() -> None:
     assert place_of(outcome_of(SHEET), "loose", 1) is None
     assert place_of(outcome_of(SHEET), "peg", 0) is None

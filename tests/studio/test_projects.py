@@ -10,6 +10,7 @@ from django.test import Client
 from django.urls import reverse
 
 from studio.projects.models import Picture, Project, Study
+from studio.projects.pictures import state_shown
 
 
 def page(client: Client, **asked: str) -> str:
@@ -38,7 +39,7 @@ def test_a_project_is_made_renamed_and_removed(signed_in: Client, study: Study) 
     made.refresh_from_db()
     assert made.title == "Roof"
     assert "keeps its name" in ask(signed_in, "rename-project", made.pk, title="")
-    assert "still has 1 studies" in ask(signed_in, "remove-project", study.project.pk)
+    assert "still has 1 study" in ask(signed_in, "remove-project", study.project.pk)
     assert "was removed" in ask(signed_in, "remove-project", made.pk)
     assert not Project.objects.filter(pk=made.pk).exists()
 
@@ -51,7 +52,7 @@ def test_what_is_in_the_bin_is_nowhere_else_and_comes_back_whole(
     assert not study.project.studies.exists()
     for name in ("workspace", "state", "give-out", "history"):
         assert signed_in.get(reverse(name, args=[study.pk])).status_code == 404
-    assert "still has 1 studies" in ask(signed_in, "remove-project", study.project.pk)
+    assert "still has 1 study" in ask(signed_in, "remove-project", study.project.pk)
     assert "is back" in ask(signed_in, "bring-back", study.pk)
     back = Study.objects.get(pk=study.pk)
     assert (back.title, back.text, back.revisions.count()) == (title, text, revisions)
@@ -99,25 +100,55 @@ def test_studies_are_shown_in_the_order_that_is_asked_for(signed_in: Client, stu
     assert not order("nonsense"), "which is none"
 
 
-def test_a_picture_is_kept_for_the_revision_it_was_drawn_of(
+def keep(client: Client, study: Study, data: bytes, of: str) -> int:
+    return client.post(f"{reverse('keep-picture', args=[study.pk])}?of={of}", data, "image/png").status_code  # fmt: skip
+
+
+def seen(client: Client, study: Study) -> bool:
+    """Whether the projects page shows a picture of the study, and it can be fetched."""
+    address = f"{reverse('picture', args=[study.pk])}?of={state_shown(study)}"
+    if address not in page(client):
+        return False
+    response = client.get(address)
+    return response.status_code == 200 and response["Content-Type"] == "image/png"
+
+
+def test_a_picture_is_kept_for_the_state_it_was_drawn_of(signed_in: Client, study: Study) -> None:
+    assert not seen(signed_in, study)
+    first = state_shown(study)
+    assert keep(signed_in, study, png(800, 600), first) == 200 and seen(signed_in, study)
+    assert keep(signed_in, study, png(900, 600), "4711") == 409
+    study.save_text("a = 1", study.head_id)
+    assert not seen(signed_in, study), "of another revision"
+    assert keep(signed_in, study, png(900, 600), first) == 409
+    assert keep(signed_in, study, png(900, 600), state_shown(study)) == 200
+    assert seen(signed_in, study) and Picture.objects.filter(study=study).count() == 1
+    assert signed_in.get(f"{reverse('picture', args=[study.pk])}?of={first}").status_code == 404
+
+
+def test_a_picture_is_drawn_anew_when_what_the_study_rests_on_changes(
     signed_in: Client, study: Study
 ) -> None:
-    address = reverse("picture", args=[study.pk])
+    """A file of its own, a study it uses, and a file of that: each changes what it looks like."""
+    project = study.project
+    used = Study.objects.create(project=project, title="Used")
+    used.save_text("input a = 1", None)
+    study.save_text('use u from "Used"', study.head_id)
+    file = used.attachments.create(name="bolts.csv", data=b"size\n3\n")
 
-    def keep(data: bytes, revision: object) -> int:
-        kept = reverse("keep-picture", args=[study.pk])
-        return signed_in.post(f"{kept}?revision={revision}", data, "image/png").status_code
+    def change_file() -> None:
+        file.data = b"size\n4\n"
+        file.save()
 
-    assert signed_in.get(address).status_code == 404
-    assert keep(png(800, 600), study.head_id) == 200
-    response = signed_in.get(address)
-    assert response.content == png(800, 600) and response["Content-Type"] == "image/png"
-    assert f"{address}?{study.head_id}" in page(signed_in)
-    assert keep(png(900, 600), "4711") == 409
-    study.save_text("a = 1", study.head_id)
-    assert address not in page(signed_in), "of another revision"
-    assert keep(png(900, 600), study.head_id) == 200
-    assert Picture.objects.get(study=study).revision == study.head_id
+    for change in (
+        lambda: study.attachments.create(name="own.csv", data=b"size\n3\n"),
+        lambda: used.save_text("input a = 2", used.head_id),
+        change_file,
+    ):
+        assert keep(signed_in, study, png(800, 600), state_shown(study)) == 200
+        assert seen(signed_in, study)
+        change()
+        assert not seen(signed_in, study)
 
 
 @pytest.mark.parametrize(
@@ -126,8 +157,7 @@ def test_a_picture_is_kept_for_the_revision_it_was_drawn_of(
     ids=["nothing", "no PNG", "cut off", "no width", "too high", "too large"],
 )  # fmt: skip
 def test_what_is_no_small_png_is_refused(data: bytes, signed_in: Client, study: Study) -> None:
-    address = f"{reverse('keep-picture', args=[study.pk])}?revision={study.head_id}"
-    assert signed_in.post(address, data, "image/png").status_code == 400
+    assert keep(signed_in, study, data, state_shown(study)) == 400
     assert not Picture.objects.exists()
 
 

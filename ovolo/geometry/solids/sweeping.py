@@ -477,6 +477,10 @@ def _chunks(way: _Way, count: int) -> list[int]:
     return [*edges, count - 1]
 
 
+_NOTHING = 1e-9
+"""mm³ that are none."""
+
+
 def _hulls(a: Points, b: Points, cap: NDArray[np.int64]) -> list[manifold3d.Manifold]:
     """What lies between one section and the next, triangle by triangle of the outline: slow, but
     right however tightly the way bends."""
@@ -486,6 +490,6 @@ def _hulls(a: Points, b: Points, cap: NDArray[np.int64]) -> list[manifold3d.Mani
         out = corners - corners.mean(axis=0)
         corners = corners + _LAP * out / np.maximum(np.linalg.norm(out, axis=1), ROUNDING)[:, None]
         part = manifold3d.Manifold.hull_points(corners)
-        if part.volume() > SAME_SHARE:
+        if part.volume() > _NOTHING:
             parts.append(part)
     return parts
