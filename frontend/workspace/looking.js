@@ -319,7 +319,7 @@ export const looking = () => ({
     const { label, line } = this.drawnPart(hit.part);
     const found = await answerTo(this, "item", { name: hit.part, index: hit.item });
     const box = stage.host.getBoundingClientRect();
-    this.cardStyle = { left: `${Math.min(event.clientX - box.left + 14, box.width - 240)}px`, top: `${Math.min(event.clientY - box.top + 14, Math.max(box.height - 160, 0))}px` };
+    this.cardStyle = { left: `${Math.min(event.clientX - box.left + 14, box.width - 272)}px`, top: `${Math.min(event.clientY - box.top + 14, Math.max(box.height - 160, 0))}px` };
     const place = found?.place ?? null;
     this.card = { title: `${label}, item ${place?.number ?? hit.item}`, values: found?.values ?? [], line, place, gone: false };
   },
