@@ -60,12 +60,19 @@ export interface Rewrite {
 
 export interface Delete {
   line: number;
+  last?: number | null;
   all_the_same?: boolean;
 }
 
 export interface Move {
   line: number;
   before: number;
+  last?: number | null;
+}
+
+export interface Lines {
+  line: number;
+  last?: number | null;
 }
 
 export interface Rename {
@@ -107,6 +114,7 @@ export type Edit =
   | ({ edit: "insert" } & Insert)
   | ({ edit: "rewrite" } & Rewrite)
   | ({ edit: "delete" } & Delete)
+  | ({ edit: "comment" } & Lines)
   | ({ edit: "limit" } & Limit)
   | ({ edit: "internal" } & Internal)
   | ({ edit: "rename" } & Rename)

@@ -1,6 +1,7 @@
 // The workspace of a study: its page is one component, put together from a piece for each concern.
 import Alpine from "./alpine.js";
 
+import { announcing } from "./workspace/announcing.js";
 import { beside } from "./workspace/beside.js";
 import { calibrating } from "./workspace/calibrating.js";
 import { closing } from "./workspace/closing.js";
@@ -16,13 +17,14 @@ import { looking } from "./workspace/looking.js";
 import { measuring } from "./workspace/measuring.js";
 import { saving } from "./workspace/saving.js";
 import { scheduling } from "./workspace/scheduling.js";
+import { several } from "./workspace/several.js";
 import { showing } from "./workspace/showing.js";
 import { text } from "./workspace/text.js";
 import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, words, keys];
+const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, words, announcing, keys];
 
 // Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
 // must stay getters, so the pieces are joined by their property descriptors.

@@ -62,7 +62,7 @@ export function createEditor(host, { text, label, whole = false, placeholder: pr
         argumentHints(sheet),
         scrubbing(),
         EditorView.cspNonce.of(document.body.dataset.nonce),
-        EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", autocapitalize: "off", tabindex: "0" }),
+        EditorView.contentAttributes.of({ "aria-label": label, ...(whole ? {} : { "aria-describedby": "open-said" }), spellcheck: "false", autocapitalize: "off", tabindex: "0" }),
         EditorView.updateListener.of((update) => update.docChanged && !following && changed(view.state.doc.toString())),
         indentOfBlocks,
         EditorView.domEventHandlers({ beforeinput: replaceSelected }),
@@ -97,6 +97,7 @@ export function createEditor(host, { text, label, whole = false, placeholder: pr
     },
     // Problems as the server found them, underlined; lines and columns count from 1.
     setProblems(problems) {
+      view.contentDOM.setAttribute("aria-invalid", String(problems.length > 0));
       view.dispatch(setDiagnostics(view.state, problems.map((one) => diagnostic(view.state.doc, one, makeInput)).filter(Boolean)));
     },
   };

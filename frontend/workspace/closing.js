@@ -24,6 +24,7 @@ export const closing = () => ({
     else if (this.lookingUp) this.closeWords();
     else if (this.showingHistory) this.showingHistory = false;
     else if (this.isOpen) this.leave();
+    else if (this.severalPicked) this.unpick();
     else if (this.drawer) this.drawer = "";
     else return false;
     return true;

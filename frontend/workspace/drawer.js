@@ -114,7 +114,7 @@ export const drawer = () => ({
 
   rowClass(row) {
     const untied = this.threaded && !this.threaded.tied.includes(row.line) && row.type !== "section";
-    return `${row.classes}${untied ? " untied" : ""}${this.isHovered(row) ? " pointed" : ""}`;
+    return `${row.classes}${untied ? " untied" : ""}${this.isHovered(row) ? " pointed" : ""}${this.isPicked(row) ? " picked" : ""}`;
   },
 
   // --- checks and problems ---

@@ -17,6 +17,8 @@ export const SHORTCUTS = [
   ["Alt T", "the sheet as text, or as lines"],
   ["Ctrl F, Ctrl /", "in the sheet as text: find and replace; lines commented out, or in again"],
   ["Alt ↑ ↓, Alt Shift ↑ ↓", "in the sheet as text, not on a figure: lines moved, copied"],
+  ["Shift ↑ ↓, Shift click", "several lines picked: then Alt ↑ ↓ moves them, Ctrl C, X and V copy them"],
+  ["Delete, Ctrl /", "on lines: taken out; commented out, or in again"],
   ["Alt 1 to 4", "axonometric, plan, front, side"],
   ["Alt 5", "the same from the other side: below, back, left"],
   ["Arrows, + and -", "on the picture: walk around it, come nearer and go away (Shift: move it)"],
@@ -111,6 +113,7 @@ export const keys = () => ({
 
   // On a line: arrows go to the next one, with Alt they move it.
   rowKey(event, row) {
+    if (this.severalKey(event, row)) return undefined;
     const way = { ArrowUp: -1, ArrowDown: 1 }[event.key];
     if (event.key === "F2" && this.canRename(row)) {
       event.preventDefault();

@@ -93,6 +93,7 @@ export const showing = () => ({
     this.numberSoon();
     window.ovolo.stage.describe(pictureSaid(this.title, scene));
     this.takeDrawing(scene);
+    this.announceSoon();
     performance.mark("ovolo:scene");
   },
 

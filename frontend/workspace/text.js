@@ -2,6 +2,7 @@
 import { getJson } from "../server.js";
 import { watched } from "./settled.js";
 import { edit } from "./edit.js";
+import { box } from "../elements.js";
 const PAUSE = 900; // milliseconds without a key before what was typed is saved
 
 let editor = null;
@@ -9,6 +10,7 @@ let timer = null;
 
 export const text = () => ({
   asText: false,
+  wholeWindow: false, // whether the text has the place of stage and faceplate too
   typedSheet: "",
   vocabulary: null,
 
@@ -24,6 +26,19 @@ export const text = () => ({
     this.typedSheet = this.savedWhole;
     this.asText = !this.asText;
     if (!this.asText) this.closeText();
+  },
+
+  toggleWhole() {
+    this.wholeWindow = !this.wholeWindow;
+    box("#as-text .cm-content")?.focus();
+  },
+
+  get wholeSaid() {
+    return this.wholeWindow ? "Beside the picture" : "Over the whole window";
+  },
+
+  get wholeClass() {
+    return this.asText && this.wholeWindow ? "text-alone" : "";
   },
 
   textDraft() {

@@ -10,6 +10,7 @@ let place = null; // the element it stands in
 
 const PARTS = ["region", "curve", "solid", "surface"];
 const DRAWN = [...PARTS, "point", "list"];
+const HARDLY = [...DRAWN, "function", "record", "study", "table", "file"]; // no input holds one of these
 
 export const writing = () => ({
   editing: null, // the line that is open
@@ -274,7 +275,10 @@ export const writing = () => ({
     const all_the_same = this.deleting === row.line;
     this.deleting = null;
     this.typed = row.text;
-    if (await this.change("edit", edit({ edit: "delete", line: row.line, all_the_same }))) this.leave();
+    if (await this.change("edit", edit({ edit: "delete", line: row.line, all_the_same }))) {
+      this.closeLine();
+      this.focusAfter(row.line);
+    }
     else if (this.needed) this.deleting = row.line;
   },
 
@@ -308,7 +312,9 @@ export const writing = () => ({
   },
 
   turnable(row) {
-    return row.type === "input" || (row.type === "formula" && row.own === row.name);
+    if (row.type === "input") return true;
+    const figure = Boolean(row.number) && !row.failing && !HARDLY.includes(row.kind);
+    return row.type === "formula" && row.own === row.name && figure;
   },
 
   turnSaid(row) {

@@ -8,12 +8,21 @@ from collections.abc import Sequence
 from pathlib import PurePath
 
 from ovolo.drawing.paper import Layout, drawn_sheet
-from ovolo.formats.format import Settled, dotted, ending_of, on_paper, writable
+from ovolo.formats.format import (
+    Settled,
+    dotted,
+    ending_of,
+    on_paper,
+    share_of_chords,
+    writable,
+)
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure, nearest_name
 
 ZIPPED = "zip"
+_SECONDS = 100.0
+"""How long a sheet may be worked out anew for a file."""
 
 
 def exported_sheet(
@@ -43,6 +52,8 @@ def exported(
         known = dotted((*writable(), "stl.zip"))
         raise Failure(f"`{file_name}` ends in no format that can be written", f"known: {known}")
     settled = format.settled(options or {})
+    if (share := share_of_chords(settled)) != 1:
+        outcome = outcome.with_chords(share, _SECONDS)
     parts = [_part(outcome, name) for name in names] or list(outcome.parts.values())
     taken = format.taken(parts)
     if names and len(taken) < len(parts):

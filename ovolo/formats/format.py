@@ -38,12 +38,23 @@ class Option:
 UNIT = Option(
     "unit", ("mm", "cm", "m", "in"), "the length that one of the file's figures stands for"
 )
+CHORDS = Option(
+    "chords",
+    ("sheet", "fine", "coarse"),
+    "how closely chords follow what is round: as in the sheet, five times closer or less close",
+)
+_SHARES = {"sheet": 1.0, "fine": 0.2, "coarse": 5.0}
 _MILLIMETRES = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 
 
 def millimetres(settled: Settled) -> float:
     """How many mm the unit of a file has."""
     return _MILLIMETRES[settled.get("unit", "mm")]
+
+
+def share_of_chords(settled: Settled) -> float:
+    """By what share of the sheet's tolerance the chords of a file may miss what is round."""
+    return _SHARES[settled.get("chords", "sheet")]
 
 
 @dataclass(frozen=True, slots=True)

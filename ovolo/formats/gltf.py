@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.formats.format import SOLIDS, Format
+from ovolo.formats.format import CHORDS, SOLIDS, Format
 from ovolo.geometry.same import ROUNDING
 from ovolo.outcome.part import Part, Placed
 from ovolo.sheet.colours import channels
@@ -132,7 +132,7 @@ def _material(part: Part, colour: str) -> dict[str, Any]:
 
 FORMATS = (
     Format(
-        "glb", "glTF", 40, kinds=SOLIDS, said="solid", offered="Solids as glTF",
+        "glb", "glTF", 40, kinds=SOLIDS, said="solid", offered="Solids as glTF", options=(CHORDS,),
         write=lambda outcome, parts, settled: write_glb(parts, outcome.program.title),
     ),
 )  # fmt: skip

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.formats.exchange import DERIVED, Entities, Entity, Word, exchange_file
-from ovolo.formats.format import SOLIDS, Format
+from ovolo.formats.format import CHORDS, SOLIDS, Format
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant
 from ovolo.geometry.same import SAME_SHARE
@@ -193,7 +193,7 @@ def _compressed(identity: uuid.UUID) -> str:
 
 FORMATS = (
     Format(
-        "ifc", "IFC", 60, kinds=SOLIDS, said="solid", offered="Solids as IFC",
+        "ifc", "IFC", 60, kinds=SOLIDS, said="solid", offered="Solids as IFC", options=(CHORDS,),
         write=lambda outcome, parts, settled: write_ifc(parts, outcome.program.title),
     ),
 )  # fmt: skip

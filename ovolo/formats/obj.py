@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ovolo.formats.format import SOLIDS, UNIT, Format, Settled, millimetres
+from ovolo.formats.format import CHORDS, SOLIDS, UNIT, Format, Settled, millimetres
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 
@@ -31,5 +31,5 @@ def _lines(parts: list[Part], unit: float) -> Iterator[str]:
 
 
 FORMATS = (
-    Format("obj", "OBJ", 50, write=write_obj, kinds=SOLIDS, said="solid", offered="Solids as OBJ", options=(UNIT,)),
+    Format("obj", "OBJ", 50, write=write_obj, kinds=SOLIDS, said="solid", offered="Solids as OBJ", options=(UNIT, CHORDS)),
 )  # fmt: skip

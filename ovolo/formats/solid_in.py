@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.formats.format import SOLIDS, UNIT, Format, millimetres
+from ovolo.formats.format import CHORDS, SOLIDS, UNIT, Format, millimetres
 from ovolo.formats.stl import write_stl
 from ovolo.formats.threemf import meshes_of_3mf, write_3mf
 from ovolo.geometry.meshes.mesh import Mesh
@@ -189,13 +189,13 @@ FORMATS = (
     Format(
         "3mf", "3MF", 10, holds="a solid", read=read_solid, kinds=SOLIDS, said="solid",
         write=lambda outcome, parts, settled: write_3mf(parts, outcome.program.title),
-        offered="Solids as 3MF",
+        offered="Solids as 3MF", options=(CHORDS,),
     ),
     Format(
         "stl", "STL", 20, holds="a solid", read=read_solid, kinds=SOLIDS, said="solid",
         write=lambda outcome, parts, settled: write_stl(
             (mesh for part in parts for mesh in part.meshes()), outcome.program.title, millimetres(settled)
         ),
-        offered="Solids as STL", offered_each="Each part as STL (zip)", options=(UNIT,),
+        offered="Solids as STL", offered_each="Each part as STL (zip)", options=(UNIT, CHORDS),
     ),
 )  # fmt: skip

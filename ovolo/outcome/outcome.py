@@ -178,6 +178,17 @@ class Outcome:
             if failure is not None
         ]
 
+    def with_chords(self, share: float, time_limit: float) -> Outcome:
+        """The same, with chords that may miss what is round by this share of what they may here."""
+        settings = {
+            line.line.name: line.value
+            for line in self.lines
+            if isinstance(line.line.content, tree.Input) and line.line.name and line.has_value
+        }
+        tolerance = self.program.tolerance * share
+        lines = evaluate(self.program, settings, time_limit=time_limit, tolerance=tolerance)
+        return Outcome(self.program, lines)
+
     @property
     def notes(self) -> list[str]:
         """The sentences of the sheet, with their figures."""

@@ -43,12 +43,27 @@ def inserted(text: str, after: int, new: str) -> str:
     return "\n".join(lines)
 
 
-def deleted(text: str, line: int) -> str:
-    """The text without the statement that begins at `line`."""
-    old = statement_at(text, line)
+def deleted(text: str, line: int, last: int | None = None) -> str:
+    """The text without the statement that begins at `line`, or those from there to the one that
+    begins at `last`."""
+    end = statement_at(text, line if last is None else last).last_line
     lines = text.split("\n")
-    del lines[line - 1 : old.last_line]
+    del lines[line - 1 : end]
     return "\n".join(lines)
+
+
+def commented(text: str, line: int, last: int | None = None) -> str:
+    """The statements from `line` to the one that begins at `last` as comments; where all of them are
+    comments, as lines again."""
+    end = statement_at(text, line if last is None else last).last_line
+    lines = text.split("\n")
+    piece = lines[line - 1 : end]
+    written = [one for one in piece if one.strip()]
+    if written and all(one.startswith("#") for one in written):
+        piece = [one.removeprefix("#").removeprefix(" ") for one in piece]
+    else:
+        piece = [f"# {one}" if one.strip() else one for one in piece]
+    return "\n".join([*lines[: line - 1], *piece, *lines[end:]])
 
 
 def input_statement(text: str, name: str) -> tree.Statement:
@@ -316,6 +331,12 @@ def needed_by(text: str, name: str) -> list[tree.Statement]:
     ]
 
 
+def names_between(text: str, line: int, last: int | None = None) -> list[str]:
+    """The names of the lines from the one that begins at `line` to the one that begins at `last`."""
+    end = line if last is None else last
+    return [s.name for s in read_sheet(text).statements if s.name and line <= s.line <= end]
+
+
 def _label_of(statement: tree.Statement) -> str:
     label = getattr(statement.content, "label", "")
     return f" {literal_for(label, NUMBER, '', DisplayUnits())}" if label else ""
@@ -366,10 +387,14 @@ def to_part(text: str, name: str) -> str:
     return replaced(text, statement.line, f"part {statement.text}")
 
 
-def moved(text: str, line: int, before: int) -> str:
+def moved(text: str, line: int, before: int, last: int | None = None) -> str:
     """The statement that begins at `line`, moved to stand before the line `before` (one more
-    than the last line: to the end). A section moves with all that stands in it."""
-    first, last = _extent(text, line)
+    than the last line: to the end). A section moves with all that stands in it; of several lines,
+    to the one that begins at `last`, only they do."""
+    first, last = (
+        _extent(text, line) if last is None else (line, statement_at(text, last).last_line)
+    )
+    statement_at(text, line)
     lines = text.split("\n")
     if not 1 <= before <= len(lines) + 1:
         raise Failure(f"this sheet has {len(lines)} lines; there is no line {before}")

@@ -220,13 +220,30 @@ def _rewrite(text: str, asked: wire.Rewrite) -> Edited:
 
 
 def _delete(text: str, asked: wire.Delete) -> Edited:
-    name = edits.statement_at(text, asked.line).name
-    needing = edits.needed_by(text, name) if name else []
-    if needing and not asked.all_the_same:
-        said = ", ".join(f"{s.name or 'line'} (line {s.line})" for s in needing)
-        count = "1 line needs" if len(needing) == 1 else f"{len(needing)} lines need"
-        raise StillNeeded(f"{count} `{name}`: {said}")
-    return edits.deleted(text, asked.line), f"{name or f'line {asked.line}'} deleted"
+    names = edits.names_between(text, asked.line, asked.last)
+    taken = range(asked.line, (asked.last or asked.line) + 1)
+    for name in [] if asked.all_the_same else names:
+        needing = [one for one in edits.needed_by(text, name) if one.line not in taken]
+        if needing:
+            said = ", ".join(f"{one.name or 'line'} (line {one.line})" for one in needing)
+            count = "1 line needs" if len(needing) == 1 else f"{len(needing)} lines need"
+            raise StillNeeded(f"{count} `{name}`: {said}")
+    new = edits.deleted(text, asked.line, asked.last)
+    return new, f"{_said_of_lines(names, asked)} deleted"
+
+
+def _said_of_lines(names: list[str], asked: wire.Delete | wire.Move | wire.Lines) -> str:
+    """The lines that an edit is about, in few words."""
+    if asked.last is None or asked.last == asked.line:
+        return names[0] if names else f"line {asked.line}"
+    return f"lines {asked.line} to {asked.last}"
+
+
+def _comment(text: str, asked: wire.Lines) -> Edited:
+    new = edits.commented(text, asked.line, asked.last)
+    said = "commented out" if len(new) > len(text) else "lines again"
+    names = edits.names_between(text, asked.line, asked.last)
+    return new, f"{_said_of_lines(names, asked)} {said}"
 
 
 def _swap(text: str, asked: wire.SwapStudy) -> Edited:
@@ -288,8 +305,9 @@ def _as_drafted(text: str, asked: wire.UnknownToInput) -> tuple[str, int]:
 
 
 def _move(text: str, asked: wire.Move) -> Edited:
-    name = edits.statement_at(text, asked.line).name
-    return edits.moved(text, asked.line, asked.before), f"{name or f'line {asked.line}'} moved"
+    new = edits.moved(text, asked.line, asked.before, asked.last)
+    names = edits.names_between(text, asked.line, asked.last)
+    return new, f"{_said_of_lines(names, asked)} moved"
 
 
 def _apply_preset(text: str, asked: wire.Titled) -> Edited:
@@ -313,6 +331,7 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "insert": (wire.Insert, _insert),
     "rewrite": (wire.Rewrite, _rewrite),
     "delete": (wire.Delete, _delete),
+    "comment": (wire.Lines, _comment),
     "limit": (wire.Limit, _limit),
     "internal": (wire.Internal, _internal),
     "rename": (wire.Rename, _rename),

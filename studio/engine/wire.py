@@ -147,7 +147,10 @@ class Rewrite:
 
 @dataclass(frozen=True)
 class Delete:
+    """The line, or all from it to the line `last`."""
+
     line: int
+    last: int | None = None
     all_the_same: bool = False
 
 
@@ -155,6 +158,15 @@ class Delete:
 class Move:
     line: int
     before: int
+    last: int | None = None
+
+
+@dataclass(frozen=True)
+class Lines:
+    """The lines from `line` to `last`."""
+
+    line: int
+    last: int | None = None
 
 
 @dataclass(frozen=True)

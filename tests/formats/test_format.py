@@ -1,6 +1,7 @@
 """The entries of file formats: what they offer is what is written, read and documented."""
 
 import io
+import math
 from pathlib import Path
 
 import pytest
@@ -14,7 +15,10 @@ from ovolo.quantities.table import Table
 from tests.sheets import run
 
 PAGE = Path(__file__).parents[2] / "docs" / "files.md"
-BRACKET = ("part b = box(254 mm, 100 mm, 10 mm)", "part rim = circle(40 mm)")
+BRACKET = (
+    "part b = box(254 mm, 100 mm, 10 mm) - cylinder(20 mm, 50 mm)",
+    "part rim = circle(40 mm)",
+)
 
 
 def _row(one: Format) -> str:
@@ -36,7 +40,8 @@ def test_every_choice_of_every_option_is_written(one: Format) -> None:
     for option in one.options:
         files = {exported(outcome, f"a.{one.ending}", [], {option.name: c}) for c in option.choices}
         assert len(files) == len(option.choices)
-        assert exported(outcome, f"a.{one.ending}") in files
+        if one.ending != "3mf":  # which gives its objects other identifiers each time
+            assert exported(outcome, f"a.{one.ending}") in files
     with pytest.raises(Failure) as caught:
         exported(outcome, f"a.{one.ending}", [], {"colour": "red"})
     assert caught.value.message == f".{one.ending} has no option `colour`"
@@ -78,3 +83,14 @@ def test_what_may_be_attached_is_what_is_read() -> None:
     assert attached_as() == (
         "a solid (3MF, STL), a table (CSV), a drawing (DXF, SVG) or a picture (PNG, JPEG)"
     )
+
+
+def test_chords_are_as_close_as_is_asked_for() -> None:
+    """No chord misses the round by more than a share of the sheet's tolerance; the sagitta of a chord
+    of n equal ones in a circle is r (1 - cos(π/n)) (plane geometry)."""
+    outcome = run("tolerance 0.1 mm", "part pin = cylinder(50 mm, 10 mm)")
+    for choice, most in (("sheet", 0.1), ("fine", 0.02), ("coarse", 0.5)):
+        data = exported(outcome, "a.stl", [], {"chords": choice})
+        mesh = trimesh.load_mesh(io.BytesIO(data), file_type="stl")
+        around = len(mesh.vertices) // 2
+        assert 0.3 * most < 50 * (1 - math.cos(math.pi / around)) <= 1.3 * most

@@ -228,3 +228,29 @@ def test_an_input_is_kept_internal_and_offered_again(line: str) -> None:
     assert read_sheet(kept).statements[0].content.internal  # type: ignore[union-attr]
     assert edits.with_internal(kept, "a", True) == kept
     assert edits.with_internal(kept, "a", False) == line
+
+
+SEVERAL = "a = 1\nb = a + 1\nf(x):\n    x + a\n\nc = f(b)\n"
+
+
+def test_several_lines_are_deleted_moved_and_commented_out() -> None:
+    assert edits.deleted(SEVERAL, 2, 3) == "a = 1\n\nc = f(b)\n"
+    assert edits.moved(SEVERAL, 2, 1, last=3) == "b = a + 1\nf(x):\n    x + a\na = 1\n\nc = f(b)\n"
+    out = edits.commented(SEVERAL, 2, 6)
+    assert out == "a = 1\n# b = a + 1\n# f(x):\n#     x + a\n\n# c = f(b)\n"
+    assert edits.commented(out, 2, 6) == SEVERAL
+
+
+@given(st.integers(1, 6), st.integers(1, 6))
+def test_commenting_twice_gives_the_same_text_again(one: int, other: int) -> None:
+    starts = [1, 2, 3, 5, 6]
+    first, last = sorted(min(starts, key=lambda s: abs(s - n)) for n in (one, other))
+    out = edits.commented(SEVERAL, first, last)
+    ends = [at for at, line in enumerate(out.split("\n"), 1) if line.startswith("#")]
+    if ends:
+        assert edits.commented(out, ends[0], ends[-1]) == SEVERAL
+
+
+def test_a_section_among_several_lines_moves_without_what_stands_in_it() -> None:
+    text = "a = 1\n== One ==\nb = 2\nc = 3\n"
+    assert edits.moved(text, 1, 4, last=2) == "b = 2\na = 1\n== One ==\nc = 3\n"
