@@ -1,7 +1,9 @@
 // The projects page: a picture on each study's card. Those that were not drawn yet of the state a
 // study is in are drawn here, by one renderer in turn, and kept with their study.
 import { closeMenu, closeMenusBeside } from "./menus.js";
-import { postForScene, sendPicture } from "./server.js";
+import { keepPicture, wrongSaid } from "./pictures.js";
+import { postForScene } from "./server.js";
+import { EDGES } from "./stage/snapshot.js";
 import { Stage } from "./stage/stage.js";
 
 async function drawPictures() {
@@ -14,11 +16,11 @@ async function drawPictures() {
       const scene = await postForScene(`/studies/${picture.dataset.study}/evaluate`, {});
       stage.apply({ ...scene, dims: [], inputs: [] });
       stage.setView("axonometric");
-      stage.setEdges(0.35); // a small picture is soon full of lines
+      stage.setEdges(EDGES);
       stage.drawNow();
       copy(stage.renderer.domElement, picture);
       picture.dataset.drawn = "yes";
-      keep(picture);
+      keep(picture, scene);
     } catch {
       picture.dataset.drawn = "no";
     }
@@ -27,8 +29,10 @@ async function drawPictures() {
 }
 
 // Where it cannot be kept, it is drawn again at the next visit.
-function keep(picture) {
-  picture.toBlob((png) => sendPicture(`/studies/${picture.dataset.study}/keep-picture?of=${picture.dataset.of}`, png).catch(() => null), "image/png");
+function keep(picture, scene) {
+  const said = wrongSaid(scene);
+  if (said) picture.closest("a").querySelector("[data-wrong]").textContent = `✕ ${said}`;
+  picture.toBlob((png) => keepPicture(picture.dataset.study, picture.dataset.of, scene, png).catch(() => null), "image/png");
 }
 
 // At twice the size it is shown at, to be sharp on any screen.

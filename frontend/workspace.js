@@ -15,16 +15,18 @@ import { inserting } from "./workspace/inserting.js";
 import { keys } from "./workspace/keys.js";
 import { looking } from "./workspace/looking.js";
 import { measuring } from "./workspace/measuring.js";
+import { picturing } from "./workspace/picturing.js";
 import { saving } from "./workspace/saving.js";
 import { scheduling } from "./workspace/scheduling.js";
 import { several } from "./workspace/several.js";
 import { showing } from "./workspace/showing.js";
+import { sunlight } from "./workspace/sunlight.js";
 import { text } from "./workspace/text.js";
 import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, words, announcing, keys];
+const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, words, announcing, keys];
 
 // Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
 // must stay getters, so the pieces are joined by their property descriptors.

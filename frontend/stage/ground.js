@@ -4,6 +4,8 @@ import * as THREE from "three";
 import { roundLength } from "./round-lengths.js";
 
 const MOST_SHADOWED = 200_000; // triangles
+const USUAL = [0.22, 0.3]; // how far a shadow goes along x and y for each millimetre of height
+const LOWEST = 0.035; // of the sun: below two degrees shadows have no end
 
 export class Ground {
   constructor(scene) {
@@ -14,6 +16,7 @@ export class Ground {
     this.grid.renderOrder = -1;
     this.shadow.renderOrder = -2;
     this.shown = true;
+    this.slant = USUAL; // of shadows; nothing, where there are none
     this.unit = { symbol: "mm", size: 1 };
     this.said = ""; // its spacing
     scene.add(this.grid, this.shadow);
@@ -24,6 +27,12 @@ export class Ground {
     this.grid.visible = this.shadow.visible = shown;
   }
 
+  // Shadows fall away from a direction to the sun, or as usual.
+  setSun(direction) {
+    if (!direction) this.slant = USUAL;
+    else this.slant = direction.z > LOWEST ? [-direction.x / direction.z, -direction.y / direction.z] : null;
+  }
+
   setColours(shadow, grid) {
     this.shadowMaterial.color.copy(shadow);
     this.gridMaterial.color.copy(grid);
@@ -32,7 +41,7 @@ export class Ground {
   show(models, box) {
     this.shadow.clear();
     const triangles = models.reduce((sum, model) => sum + model.part.triangles, 0);
-    if (triangles <= MOST_SHADOWED) {
+    if (triangles <= MOST_SHADOWED && this.slant) {
       for (const model of models) if (model.group.visible && !model.paled && !model.ghosted) this.#cast(model, box);
     }
     this.#lay(box);
@@ -42,9 +51,10 @@ export class Ground {
   #cast(model, box) {
     const height = box.max.z - box.min.z;
     const level = Math.min(box.min.z, 0) - height * 0.002;
+    const [east, north] = this.slant;
     const flat = new THREE.Matrix4().set(
-      1, 0, 0.22, -0.22 * level,
-      0, 1, 0.3, -0.3 * level,
+      1, 0, east, -east * level,
+      0, 1, north, -north * level,
       0, 0, 0, level,
       0, 0, 0, 1,
     );

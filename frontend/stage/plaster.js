@@ -2,7 +2,13 @@
 // costs next to nothing (which matters where the picture is drawn in software).
 import * as THREE from "three";
 
-const SUN = new THREE.Vector3(-0.4, -0.9, 1.3).normalize();
+const USUAL = new THREE.Vector3(-0.4, -0.9, 1.3).normalize();
+const SUN = USUAL.clone(); // of all plaster
+
+// Where the light comes from: a direction to the sun, or as usual.
+export function setSun(direction) {
+  SUN.copy(direction ?? USUAL);
+}
 
 // The place of a corner, and in `turned` its normal as the placement of the copy leaves it.
 export const TURNED_NORMAL = /* glsl */ `

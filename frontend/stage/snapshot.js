@@ -1,5 +1,7 @@
 // The stage as a picture of any size, with what is written at its dims.
 
+import { turn } from "./walking.js";
+
 // A PNG so many pixels wide, of the same cut as is seen.
 export async function snapshot(stage, width) {
   const { renderer, size } = stage;
@@ -16,6 +18,71 @@ export async function snapshot(stage, width) {
   stage.drawNow();
   writeDims(context, stage, width / size.width);
   return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
+}
+
+// A small picture of the parts alone, as cards of studies show them: axonometric, without dims.
+export function portrait(stage, width, height) {
+  const { renderer, size, camera } = stage;
+  const before = { from: stage.viewpoint(), view: stage.view, touched: stage.touched, beside: stage.beside, size };
+  const aside = [stage.dims.group, stage.construction.group, stage.marks.group, stage.marks.measured];
+  const shown = aside.map((group) => group.visible);
+  const canvas = Object.assign(document.createElement("canvas"), { width, height });
+  const ratio = renderer.getPixelRatio();
+  for (const group of aside) group.visible = false;
+  Object.assign(stage, { size: { width, height }, beside: 0, view: "axonometric" });
+  stage.fit();
+  stage.setEdges(EDGES);
+  renderer.setPixelRatio(1);
+  renderer.setSize(width, height, false);
+  renderer.render(stage.scene, camera);
+  canvas.getContext("2d").drawImage(renderer.domElement, 0, 0);
+  aside.forEach((group, at) => (group.visible = shown[at]));
+  Object.assign(stage, { size: before.size, beside: before.beside, view: before.view });
+  stage.setEdges(1);
+  renderer.setPixelRatio(ratio);
+  renderer.setSize(size.width, size.height, false);
+  stage.lookFrom(before.from);
+  stage.touched = before.touched;
+  stage.drawNow();
+  return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
+}
+
+export const EDGES = 0.35; // how strongly: a small picture is soon full of lines
+const TURN = 24; // steps of `turn` in a whole turn
+const FRAMES = 30; // a second
+
+// A film of one turn around the parts, as WebM. Calls `told(share)` as it goes; ends early, with
+// nothing, where `stopped()` says so.
+export async function turntable(stage, seconds, told, stopped) {
+  const { size, renderer } = stage;
+  const ratio = Math.min(devicePixelRatio, 2);
+  const canvas = Object.assign(document.createElement("canvas"), { width: Math.round(size.width * ratio), height: Math.round(size.height * ratio) });
+  const context = canvas.getContext("2d");
+  const recorder = new MediaRecorder(canvas.captureStream(FRAMES), { mimeType: "video/webm", videoBitsPerSecond: 8_000_000 });
+  const pieces = [];
+  recorder.ondataavailable = ({ data }) => pieces.push(data);
+  const ended = new Promise((resolve) => (recorder.onstop = resolve));
+  const from = stage.viewpoint();
+  const touched = stage.touched;
+  recorder.start();
+  const began = performance.now();
+  let before = 0;
+  while (before < 1 && !stopped()) {
+    await new Promise((resolve) => requestAnimationFrame(resolve));
+    const share = Math.min((performance.now() - began) / (1000 * seconds), 1);
+    turn(stage, [(share - before) * TURN, 0]);
+    before = share;
+    stage.controls.update();
+    stage.drawNow();
+    context.drawImage(renderer.domElement, 0, 0, canvas.width, canvas.height);
+    writeDims(context, stage, ratio);
+    told(share);
+  }
+  recorder.stop();
+  await ended;
+  stage.lookFrom(from);
+  stage.touched = touched;
+  return stopped() ? null : new Blob(pieces, { type: "video/webm" });
 }
 
 function writeDims(context, stage, scale) {

@@ -13,6 +13,7 @@ import { walkByKeys } from "./walking.js";
 import { Marks } from "./marks.js";
 import { PartModel, ShapeStore } from "./parts.js";
 import { Picking } from "./picking.js";
+import { setSun } from "./plaster.js";
 import { Underlays } from "./underlays.js";
 
 const DIRECTIONS = {
@@ -253,6 +254,15 @@ export class Stage {
   // How strongly edges are drawn, from 0 to 1.
   setEdges(strength) {
     for (const model of this.parts.values()) model.edgeMaterial.opacity = strength;
+  }
+
+  // The light and the shadows of a direction to the sun, or as usual.
+  setSun(direction) {
+    const sun = direction ? new THREE.Vector3(...direction) : null;
+    setSun(sun);
+    this.ground.setSun(sun);
+    this.#settle();
+    this.draw();
   }
 
   showGround(shown) {

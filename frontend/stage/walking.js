@@ -26,8 +26,8 @@ export function walkByKeys(stage) {
   });
 }
 
-// About the upright axis, and up or down as far as straight above or below.
-function turn({ camera, controls }, [across, up]) {
+// About the upright axis, and up or down as far as straight above or below; in twelfths of half a turn.
+export function turn({ camera, controls }, [across, up]) {
   const from = camera.position.clone().sub(controls.target);
   const place = new THREE.Spherical().setFromVector3(new THREE.Vector3(from.x, from.z, -from.y));
   place.theta += across * TURN;

@@ -3,14 +3,16 @@ import { SlideRule } from "../faceplate/slide-rule.js";
 import { written } from "../faceplate/turning.js";
 import { CutHandle } from "../stage/handle-sources.js";
 import { roundLength } from "../stage/round-lengths.js";
-import { snapshot } from "../stage/snapshot.js";
+import { snapshot, turntable } from "../stage/snapshot.js";
 import { turning } from "./faceplate.js";
 import { saveAs } from "./handover.js";
 import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 import { keep, kept } from "./kept.js";
+import { watched } from "./settled.js";
 
 const DRAWN_VIEWS = ["plan", "front", "side"];
+const FILM = 8; // seconds of a turn around
 const PRESS = 4; // pixels the pointer may move in a click
 const OPPOSITE = { front: "back", side: "left", plan: "below" };
 const LOOKS = { notes: true, numbers: false, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
@@ -27,6 +29,7 @@ export const looking = () => ({
   savedViews: [], // by name, with the place from where one looks
   viewName: "",
   pictureWidth: 1600,
+  filming: false, // while a turn around is recorded
   scaleText: "",
   scaleStyle: { width: "0px" },
   groundText: "",
@@ -117,6 +120,20 @@ export const looking = () => ({
   setPictureWidth(event) {
     this.pictureWidth = Math.round(Math.min(Math.max(Number(event.target.value) || 0, 100), 8000));
     event.target.value = this.pictureWidth;
+  },
+
+  get turntableSaid() {
+    return this.filming ? "Stop" : "Save a turn around (WebM)";
+  },
+
+  // Once around the parts, as a film; pressed again, it is given up.
+  async saveTurntable() {
+    if (this.filming) return (this.filming = false);
+    this.filming = true;
+    const film = await watched(() => turntable(window.ovolo.stage, FILM, () => {}, () => !this.filming));
+    this.filming = false;
+    if (film) saveAs(film, `${this.fileTitle}.webm`);
+    return undefined;
   },
 
   async savePicture() {

@@ -44,6 +44,7 @@ export const saving = () => ({
     this.redoSaid = state.redo_said;
     this.files = state.files;
     this.used = state.used;
+    this.pictureOf({ study: this.address.split("/")[2], ...state });
     this.takeText(state.text.replaceAll("\r\n", "\n"));
     this.title = state.title;
     document.title = `${state.title} · Ovolo`;

@@ -29,6 +29,7 @@ urlpatterns = [
     path(_STUDY + "picture", pictures.picture, name="picture"),
     path(_STUDY + "keep-picture", pictures.keep, name="keep-picture"),
     path("stop-job", requests.stop_job, name="stop-job"),
+    path("sun", workspace.sun, name="sun"),
     path("vocabulary", workspace.vocabulary, name="vocabulary"),
     path(_STUDY, workspace.study_page, name="workspace"),
     path(_STUDY + "state", workspace.state, name="state"),

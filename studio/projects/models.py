@@ -18,13 +18,16 @@ class Project(models.Model):
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="projects"
     )
     title = models.CharField(max_length=200)
+    examples = models.BooleanField(default=False, editable=False)
+    """Whether it is a demonstration, which stands apart from one's own work."""
+
     created = models.DateTimeField(auto_now_add=True)
 
     by: Any = None
     """Who works on it, and is the author of the studies made in it."""
 
     class Meta:
-        ordering = ("title",)
+        ordering = ("examples", "title")
 
     def __str__(self) -> str:
         return self.title
@@ -143,14 +146,30 @@ class Study(models.Model):
 
 
 class Picture(models.Model):
-    """What a study looks like in a state `of` it and of all it rests on: a PNG, drawn by a browser."""
+    """What a study looks like in a state `of` it and of all it rests on: a PNG, drawn by a browser, which
+    tells too how many `problems` and `failing` checks it saw."""
 
     study = models.OneToOneField(Study, on_delete=models.CASCADE, related_name="picture")
     of = models.CharField(max_length=64)
     data = models.BinaryField()
+    problems = models.PositiveIntegerField(default=0)
+    failing = models.PositiveIntegerField(default=0)
 
     def __str__(self) -> str:
         return f"picture of {self.study}"
+
+    @property
+    def wrong(self) -> str:
+        """What is wrong in that state, in words; empty where all is well."""
+        said = [
+            f"{count} {one if count == 1 else several}"
+            for count, one, several in (
+                (self.problems, "problem", "problems"),
+                (self.failing, "check fails", "checks fail"),
+            )
+            if count
+        ]
+        return ", ".join(said)
 
 
 class Attachment(models.Model):

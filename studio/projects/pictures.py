@@ -53,8 +53,15 @@ def keep(request: HttpRequest, study_id: int) -> HttpResponse:
             {"message": f"a picture is a PNG of at most {MOST_BYTES:,} bytes and {MOST_PIXELS} pixels each way"},
             status=400,
         )  # fmt: skip
-    Picture.objects.update_or_create(study=study, defaults={"of": state, "data": request.body})
+    told = {"of": state, "data": request.body}
+    counts = {name: _count(request.GET.get(name, "")) for name in ("problems", "failing")}
+    Picture.objects.update_or_create(study=study, defaults=told | counts)
     return JsonResponse({})
+
+
+def _count(said: str) -> int:
+    """A number of things that were seen; 0 for what is no such number."""
+    return int(said) if said.isascii() and said.isdigit() and len(said) < 7 else 0
 
 
 def _is_small_png(data: bytes) -> bool:

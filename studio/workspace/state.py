@@ -7,14 +7,18 @@ from typing import Any
 from django.db.models.functions import Length
 
 from studio.projects.access import heads_used
-from studio.projects.models import Study
+from studio.projects.models import Picture, Study
+from studio.projects.pictures import state_shown
 
 
 def state_of(study: Study) -> dict[str, Any]:
     head = study.head
     onward = head.children.order_by("-pk").first() if head is not None else None
     sizes = study.attachments.annotate(size=Length("data")).values_list("name", "size")
+    shown = state_shown(study)
     return {
+        "shown": shown,
+        "pictured": Picture.objects.filter(study=study, of=shown).exists(),
         "title": study.title,
         "text": study.text,
         "revision": study.head_id,

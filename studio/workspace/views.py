@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -13,6 +14,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.drawing.standards import FOOT_SCALES, PAPERS, SCALES, said_scale
+from ovolo.drawing.sun import sun_at
 from ovolo.formats.attached import MOST_BYTES, attachable, attached_as
 from ovolo.formats.format import on_paper
 from ovolo.outcome.scene import bare_header, packed
@@ -169,3 +171,32 @@ def revision_of(study: Study, revision: int) -> Revision:
     if found is None:
         raise Failure("this study has no such revision")
     return found
+
+
+@login_required
+@require_GET
+def sun(request: HttpRequest) -> JsonResponse:
+    """The sun at a `latitude` on a `day` of the year at an `hour`."""
+    try:
+        latitude, day, hour = (_figure(request, name) for name in ("latitude", "day", "hour"))
+        found = sun_at(latitude, int(day), hour)
+    except Failure as failure:
+        return refused(failure)
+    return JsonResponse(
+        {
+            "direction": found.direction,
+            "height": math.degrees(found.height),
+            "turn": math.degrees(found.turn),
+        }
+    )
+
+
+def _figure(request: HttpRequest, name: str) -> float:
+    said = request.GET.get(name, "")
+    try:
+        value = float(said)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise Failure(f"`{said[:40]}` is no {name}", "a number")
+    return value

@@ -247,6 +247,7 @@ def test_one_walks_around_by_keys_and_comes_back_to_a_view_that_was_kept(
         math.dist(before["target"], before["position"])
     )
     press(drive, "Looks")
+    drive(lambda page: page.locator("#looks-views summary").click())
     drive(lambda page: page.get_by_label("Name of the view").fill("By the wall"))
     drive(lambda page: page.keyboard.press("Enter"))
     press(drive, "Plan")
@@ -273,6 +274,7 @@ def test_the_stage_is_saved_as_a_picture_of_any_size(open_study: Opener, drive: 
     press(drive, "Looks")
 
     def save(page: Page) -> bytes:
+        page.locator("#looks-picture summary").click()
         page.get_by_label("Width of the picture in pixels").fill("1500")
         with page.expect_download() as download:
             page.get_by_role("button", name="Save PNG").click()
@@ -326,3 +328,50 @@ def test_dims_are_clear_of_each_other(open_study: Opener, drive: Driver) -> None
             for other in boxes[at + 1 :]:
                 beside = other[3] <= left + 1 or other[2] >= right - 1
                 assert beside or other[1] <= top + 1 or other[0] >= bottom - 1
+
+
+def test_light_and_shadows_follow_the_sun_of_a_place_and_an_hour(
+    open_study: Opener, drive: Driver
+) -> None:
+    """At the equator, at an equinox, the sun stands in the east in the morning and shadows fall west;
+    by night there are none."""
+    open_study("Pegs", PEGS)
+    press(drive, "Looks")
+
+    def shine(page: Page) -> None:
+        page.locator("#looks-sun summary").click()
+        page.get_by_label("light and shadows of a place").check()
+        page.get_by_label("latitude").fill("0")
+        page.get_by_label("day").fill("2026-03-22")
+        page.get_by_role("slider", name="hour").fill("9")
+
+    drive(shine)
+    settled(drive)
+    drive(lambda page: expect(page.locator("#looks-sun summary")).to_contain_text("45° high, 90°"))
+    slant = drive(lambda page: page.evaluate("window.ovolo.stage.ground.slant"))
+    assert slant == pytest.approx([-1, 0], abs=0.02)
+    drive(lambda page: page.get_by_role("slider", name="hour").fill("23"))
+    settled(drive)
+    drive(lambda page: expect(page.locator("#looks-sun summary")).to_contain_text("sun is down"))
+    assert drive(lambda page: page.evaluate("window.ovolo.stage.ground.slant")) is None
+    drive(lambda page: page.get_by_label("light and shadows of a place").uncheck())
+    settled(drive)
+    assert drive(lambda page: page.evaluate("window.ovolo.stage.ground.slant")) == [0.22, 0.3]
+
+
+def test_a_turn_around_the_parts_is_saved_as_a_film(open_study: Opener, drive: Driver) -> None:
+    open_study("Pegs", PEGS)
+    before = viewpoint(drive)
+    press(drive, "Looks")
+
+    def save(page: Page) -> bytes:
+        page.locator("#looks-picture summary").click()
+        with page.expect_download() as download:
+            page.get_by_role("button", name="Save a turn around").click()
+        assert download.value.suggested_filename == "pegs.webm"
+        return download.value.path().read_bytes()
+
+    film = drive(save)
+    assert film[:4] == b"\x1a\x45\xdf\xa3", "the mark of EBML (RFC 8794), of which WebM is made"
+    assert b"webm" in film[:64] and len(film) > 10_000
+    assert viewpoint(drive)["position"] == pytest.approx(before["position"])

@@ -5,7 +5,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from studio.projects.models import Project, Study
+from studio.projects.models import Picture, Project, Study
+from studio.projects.pictures import state_shown
 from tests.browser.conftest import Driver
 from tests.sheets import demo
 
@@ -148,7 +149,7 @@ def test_studies_are_found_by_title_and_by_what_their_sheets_say(
         page.get_by_label("Find studies").fill(asked)
         with page.expect_navigation():
             page.keyboard.press("Enter")
-        return [one.strip() for one in page.locator("li a span").all_inner_texts()]
+        return [one.strip() for one in page.locator("li a b").all_inner_texts()]
 
     assert drive(lambda page: find(page, "leaf")) == ["Gate"]
     assert drive(lambda page: find(page, "GATE")) == ["Fence", "Gate"]
@@ -163,3 +164,17 @@ def test_what_is_not_there_is_said_in_the_manner_of_the_house(
     drive(lambda page: expect(page.get_by_text("There is nothing at this address")).to_be_visible())
     drive(lambda page: page.get_by_role("link", name="To the projects").click())
     drive(lambda page: expect(page.get_by_text("Quillmere Observatory")).to_be_visible())
+
+
+def test_the_window_that_changed_a_study_draws_its_picture(boardwalk: Study, drive: Driver) -> None:
+    def drawn(page: Page) -> int:
+        with page.expect_response("**/keep-picture*") as kept:
+            page.reload()
+        return kept.value.status
+
+    if not Picture.objects.filter(study=boardwalk).exists():
+        assert drive(drawn) == 200
+    assert Picture.objects.get(study=boardwalk).of == state_shown(boardwalk)
+    drive.visit("/")
+    drive(lambda page: expect(page.get_by_role("img", name="Picture of Boardwalk")).to_be_visible())
+    drive(lambda page: expect(page.locator("canvas[data-study]")).to_have_count(0))

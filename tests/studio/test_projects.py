@@ -94,7 +94,9 @@ def test_studies_are_shown_in_the_order_that_is_asked_for(signed_in: Client, stu
 
     def order(order: str) -> bool:
         shown = page(signed_in, order=order)
-        return shown.index('semibold">A first one<') < shown.index(f'semibold">{study.title}<')
+        return shown.index('font-semibold">A first one</b>') < shown.index(
+            f'font-semibold">{study.title}</b>'
+        )
 
     assert order("title") and order("changed") and not order("place")
     assert not order("nonsense"), "which is none"
@@ -165,3 +167,30 @@ def test_what_is_not_found_is_said_in_words(signed_in: Client) -> None:
     response = signed_in.get("/studies/4711/")
     assert response.status_code == 404
     assert "There is nothing at this address" in response.content.decode()
+
+
+def test_a_card_says_what_is_wrong_with_its_study(signed_in: Client, study: Study) -> None:
+    def said(problems: str, failing: str) -> bool:
+        of = f"{state_shown(study)}&problems={problems}&failing={failing}"
+        assert keep(signed_in, study, png(800, 600), of) == 200
+        return "✕" in page(signed_in)
+
+    assert not said("0", "0")
+    assert said("1", "2") and "✕ 1 problem, 2 checks fail" in page(signed_in)
+    assert not said("-1", "many"), "which are no numbers"
+
+
+def test_examples_stand_after_ones_own_projects(signed_in: Client, study: Study) -> None:
+    Project.objects.filter(pk=study.project.pk).update(examples=True, title="A demonstration")
+    Project.objects.create(owner=study.project.owner, title="Zenith")
+    shown = page(signed_in)
+    assert shown.index("Zenith") < shown.index("A demonstration") < shown.index("examples: change")
+
+
+def test_the_sun_is_told_by_place_day_and_hour(signed_in: Client) -> None:
+    asked = {"latitude": "51.5", "day": "172", "hour": "12"}
+    said = signed_in.get(reverse("sun"), asked).json()
+    assert said["height"] == pytest.approx(90 - 51.5 + 23.45, abs=0.05)
+    for name, wrong in (("latitude", "north"), ("hour", "25"), ("day", "nan"), ("day", "1e9")):
+        refused = signed_in.get(reverse("sun"), asked | {name: wrong})
+        assert refused.status_code == 400 and name in refused.json()["message"]

@@ -39,7 +39,7 @@ NEEDED = {
         "remove-project",
     ),
 }
-FREE = ("projects", "new-project", "sign-in", "sign-out", "stop-job", "vocabulary")
+FREE = ("projects", "new-project", "sign-in", "sign-out", "stop-job", "sun", "vocabulary")
 """Addresses of nobody's study."""
 
 KNOWN = {"name": "bolts.csv", "file_name": "a.stl"}

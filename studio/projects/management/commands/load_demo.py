@@ -26,7 +26,9 @@ class Command(BaseCommand):
         if made:
             user.set_unusable_password()
             user.save()
-        project, _ = Project.objects.get_or_create(owner=user, title=PROJECT)
+        project, _ = Project.objects.update_or_create(
+            owner=user, title=PROJECT, defaults={"examples": True}
+        )
         for place, (title, text) in enumerate(demo_sheets().items()):
             study = self._load(project, place, title, text)
             for name, data in demo_files(text).items():

@@ -1,0 +1,27 @@
+// The picture on the study's card is drawn by the window that changed it, when the hand rests.
+import { keepPicture } from "../pictures.js";
+import { portrait } from "../stage/snapshot.js";
+import { turning } from "./faceplate.js";
+import { queue } from "./settled.js";
+
+const REST = 4000; // milliseconds
+const SIZE = [720, 540];
+
+let resting = null;
+
+export const picturing = () => ({
+  pictureOf(state) {
+    clearTimeout(resting);
+    if (!state.pictured) resting = setTimeout(() => this.drawPicture(state), REST);
+  },
+
+  // Only of what was saved, and whole; otherwise the page of projects draws it.
+  async drawPicture(state) {
+    const { stage } = window.ovolo;
+    const saved = this.revision === state.revision && !this.draft && !Object.keys(turning).length && !queue.busy;
+    const whole = !stage.hidden.size && !stage.ghosts.size && !this.cutting && !this.drawn && !stage.held;
+    if (!saved || !whole || document.hidden) return;
+    const png = await portrait(stage, ...SIZE);
+    await keepPicture(state.study, state.shown, this, png).catch(() => null);
+  },
+});
