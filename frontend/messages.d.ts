@@ -11,6 +11,7 @@ export interface Asked {
   drawing?: Record<string, any> | null;
   name?: string | null;
   index?: number | null;
+  point?: any[] | null;
   picks?: any[] | null;
 }
 

@@ -334,11 +334,14 @@ export const looking = () => ({
     this.card = null;
     if (!hit) return;
     const { label, line } = this.drawnPart(hit.part);
-    const found = await answerTo(this, "item", { name: hit.part, index: hit.item });
+    const found = await answerTo(this, "item", { name: hit.part, index: hit.item, point: hit.point.toArray() });
     const box = stage.host.getBoundingClientRect();
     this.cardStyle = { left: `${Math.min(event.clientX - box.left + 14, box.width - 272)}px`, top: `${Math.min(event.clientY - box.top + 14, Math.max(box.height - 160, 0))}px` };
-    const place = found?.place ?? null;
-    this.card = { title: `${label}, item ${place?.number ?? hit.item}`, values: found?.values ?? [], line, place, gone: false };
+    const hole = found?.hole ?? null;
+    const place = hole?.place ?? found?.place ?? null;
+    const title = hole ? `Hole in ${label}: ${hole.of}, item ${place.number}` : `${label}, item ${place?.number ?? hit.item}`;
+    if (hole) stage.markItem(null);
+    this.card = { title, values: hole ? [] : found?.values ?? [], line: hole ? this.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
   },
 
   // --- items left out of an array ---

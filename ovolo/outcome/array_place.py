@@ -80,6 +80,11 @@ def numbers_of(outcome: Outcome, name: str) -> list[int] | None:
     return None if seen is None else seen[1]
 
 
+def is_array(outcome: Outcome, name: str) -> bool:
+    """Whether a word of arrays makes the items of a line."""
+    return _array_of(outcome, name) is not None
+
+
 def _array_of(outcome: Outcome, name: str) -> tuple[str, checked_tree.WordCall] | None:
     """The array whose items are those of a line, placed or not, and the line in which it is made."""
     checked = outcome.program.by_name[name].checked if name in outcome.program.by_name else None

@@ -7,6 +7,8 @@ from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
+import numpy as np
+
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
@@ -15,11 +17,13 @@ from ovolo.exploring.swapping import Swap, calls_of, swap
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
+from ovolo.geometry.types import Points
 from ovolo.meaning.attachments import OtherStudy, Tables, study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.array_place import numbers_of, place_of
+from ovolo.outcome.cut_item import cut_item_at
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.scene import scene_of, sheet_header
@@ -137,17 +141,29 @@ def moves(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 
 
 def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
-    """The local values that made one item of a part."""
+    """The local values that made one item of a part; and where `point` lies in a hole that an item of
+    an array left, the place of that item."""
     outcome = _outcome(text, asked.get("set", {}), files)
     name, index = str(asked.get("name")), int(asked.get("index", 0))
     place = place_of(outcome, name, index)
+    cut = cut_item_at(outcome, name, _point(asked)) if asked.get("point") else None
     values = item_values(outcome, name, index)
     if place is not None:  # which tells its number in the array, and not among those that are left
         values = [value for value in values if value.name != "index"]
+    hole = place_of(outcome, *cut) if cut is not None else None
     return {
         "values": [value.as_json() for value in values],
         "place": asdict(place) if place is not None else None,
+        "hole": {"of": cut[0], "place": asdict(hole)} if cut and hole is not None else None,
     }
+
+
+def _point(asked: dict[str, Any]) -> Points:
+    """A point in space that was picked. Raises Failure where it is none."""
+    said = asked["point"]
+    if len(said) != 3 or not all(isinstance(one, int | float) for one in said):
+        raise Failure("the request cannot be read", "`point` is wrong")
+    return np.array(said, dtype=float)
 
 
 def numbers(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:

@@ -73,6 +73,9 @@ class Asked:
     """The input or the part that is asked about, and of that its item (`index`)."""
 
     index: int | None = 0
+    point: list[Any] | None = None
+    """Where it was picked (x, y, z in mm)."""
+
     picks: list[Any] | None = field(default_factory=list)
 
     def as_task(self) -> dict[str, Any]:

@@ -314,6 +314,30 @@ def test_an_item_is_left_out_and_brought_back_by_one_key(open_study: Opener, dri
     assert stage(drive)["pegs"]["instances"] == 12
 
 
+def test_a_hole_is_picked_left_out_and_brought_back(open_study: Opener, drive: Driver) -> None:
+    text = "\n".join(
+        (
+            "units mm",
+            "holes = grid(cylinder(30 mm, 90 mm), 2, 2, 100 mm, 100 mm)",
+            "part plate = box(300 mm, 300 mm, 40 mm).move(50 mm, 50 mm) - holes",
+        )
+    )
+    study = open_study("Plate", text)
+    x, y = place_on_screen(drive, [100 + 30 * 0.62, 100 + 30 * 0.785, 20])  # on the far wall
+    drive(lambda page: page.mouse.click(x, y))
+    drive(lambda page: expect(page.locator("#card")).to_contain_text("Hole in plate: holes, item 3"))
+    drive(lambda page: expect(page.locator("#card")).to_contain_text("column 1, row 1"))
+    count = "window.ovolo.stage.parts.get('plate').triangles"
+    triangles = drive(lambda page: page.evaluate(count))
+    drive(lambda page: page.keyboard.press("Delete"))
+    settled(drive)
+    assert "skip = [3]" in head_text(study)
+    assert drive(lambda page: page.evaluate(count)) < triangles
+    drive(lambda page: page.keyboard.press("Delete"))
+    settled(drive)
+    assert head_text(study) == text
+
+
 def test_escape_closes_one_thing_at_a_time_from_anywhere(boardwalk: Study, drive: Driver) -> None:
     def escape() -> None:
         drive(lambda page: page.keyboard.press("Escape"))
