@@ -31,6 +31,12 @@ def preset_values(program: Program, title: str) -> dict[str, Any]:
     raise Failure(f'there is no preset "{title}"', hint)
 
 
+def preset_titles(program: Program) -> list[str]:
+    """The titles of all presets, in their order."""
+    found = (line.content for line in program.lines)
+    return [content.title for content in found if isinstance(content, tree.Preset)]
+
+
 def matching_presets(outcome: Outcome) -> list[tuple[str, bool]]:
     """Each preset that is well, in order, and whether the present values are its values."""
     values: Mapping[str, Any] = {

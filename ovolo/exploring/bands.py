@@ -1,0 +1,120 @@
+"""The band that works: where along one input a study fails, all others as they stand."""
+
+from __future__ import annotations
+
+import itertools
+import time
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from ovolo.exploring.axes import Axis, axes_of, axis_of, plain
+from ovolo.meaning.program import Program
+from ovolo.outcome.outcome import Outcome
+from ovolo.running.evaluate import Memo, evaluate
+
+PLACES = 41
+"""At so many places along the input it is tried first, or at all its values where it has fewer."""
+
+SECONDS = 8.0
+CLOSER = 14
+"""So often the way to an end of a band is halved."""
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """A stretch of an input (mm, radians, kg, s) on which the study fails, and why; of an input that is
+    chosen one of its choices."""
+
+    low: Any
+    high: Any
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Bands:
+    """The stretches on which a study fails along one input, and whether all of it was tried."""
+
+    name: str
+    failing: list[Band]
+    whole: bool
+
+    def as_json(self) -> dict[str, Any]:
+        return asdict(self)
+
+
+def bands_of(
+    program: Program,
+    name: str,
+    present: Mapping[str, Any] | None = None,
+    memo: Memo | None = None,
+    seconds: float = SECONDS,
+) -> Bands:
+    """Where the study fails along the input `name`. Raises Failure where it cannot be varied. What lies
+    between two places that hold is taken to hold: this is tried, not proved."""
+    present = dict(present or {})
+    axis = axis_of(axes_of(program, present), program, name)
+    trying = _Trying(program, present, axis, memo or Memo(), time.monotonic() + seconds)
+    if axis.choices:
+        found = [Band(plain(axis, v), plain(axis, v), why) for v in axis.choices if (why := trying.why(v))]  # fmt: skip
+    else:
+        found = trying.stretches()
+    return Bands(name, found, trying.whole)
+
+
+class _Trying:
+    def __init__(
+        self, program: Program, present: Mapping[str, Any], axis: Axis, memo: Memo, until: float
+    ) -> None:
+        self.program, self.present, self.axis, self.memo = program, present, axis, memo
+        self.until, self.whole = until, True
+        self._known: dict[Any, str] = {}
+
+    def why(self, value: Any) -> str:
+        """Why the study fails at a value; empty where it is well, or there is no time left to know."""
+        if value in self._known:
+            return self._known[value]
+        if time.monotonic() > self.until:
+            self.whole = False
+            return ""
+        lines = evaluate(self.program, {**self.present, self.axis.name: value}, self.memo)
+        self._known[value] = failing_because(Outcome(self.program, lines))
+        return self._known[value]
+
+    def stretches(self) -> list[Band]:
+        places = self.axis.evenly(PLACES)
+        tried = [(value, self.why(value)) for value in places]
+        found: list[Band] = []
+        for why, group in itertools.groupby(tried, key=lambda pair: pair[1]):
+            if not why:
+                continue
+            values = [value for value, _ in group]
+            low, high = self._edge(places, values[0], -1, why), self._edge(places, values[-1], 1, why)  # fmt: skip
+            found.append(Band(low, high, why))
+        return found
+
+    def _edge(self, places: list[float], fails: float, way: int, why: str) -> float:
+        """How far a stretch goes beyond its last place, on steps of the input."""
+        at = places.index(fails) + way
+        if not 0 <= at < len(places):
+            return fails
+        holds = places[at]
+        for _ in range(CLOSER):
+            middle = self.axis.nearest((fails + holds) / 2)
+            if middle in (fails, holds):
+                break
+            if self.why(middle) == why:
+                fails = middle
+            else:
+                holds = middle
+        return fails
+
+
+def failing_because(outcome: Outcome) -> str:
+    """The first reason why a study fails, in few words; empty where all is well."""
+    for problem in outcome.problems:
+        if not problem.waiting:
+            return f"{problem.name}: {problem.message}" if problem.name else problem.message
+    for check in outcome.failed_checks:
+        return check.message or check.text
+    return ""
