@@ -17,8 +17,6 @@ import numpy as np
 
 from ovolo.exploring.axes import Axis, axes_of, plain
 from ovolo.exploring.intervals import Boxes, Interval, Reading, Truth, Unsupported
-from ovolo.exploring.plans import Plan
-from ovolo.exploring.trials import Trial
 from ovolo.meaning.program import Program, ProgramLine
 from ovolo.running.evaluate import Memo, evaluate_only
 from ovolo.sheet import tree
@@ -356,32 +354,28 @@ class Breaking:
         return asdict(self)
 
 
-def breakings(plan: Plan, tried: Sequence[Trial]) -> list[Breaking]:
-    """Every failing line, check, dim and empty part among some trials, the commonest first."""
-    axes = {axis.name: axis for axis in plan.axes}
-    found: dict[str, list[Trial]] = {}
+def breakings_of(axes: Sequence[Axis], tried: Sequence[Mapping[str, Any]]) -> list[Breaking]:
+    """Every failing line, check, dim and empty part among some trials (as JSON has them), the commonest
+    first."""
+    present = {axis.name: plain(axis, axis.present) for axis in axes}
+    found: dict[str, list[Mapping[str, Any]]] = {}
     for one in tried:
-        failing = [c["message"] or c["text"] for c in one.checks if c["passed"] is False]
-        for why in dict.fromkeys([*one.problems, *failing]):
+        failing = [c["message"] or c["text"] for c in one["checks"] if c["passed"] is False]
+        for why in dict.fromkeys([*one["problems"], *failing]):
             found.setdefault(why, []).append(one)
-    return sorted(
-        (_breaking(why, some, axes) for why, some in found.items()), key=lambda b: -b.count
-    )
+    told = (_breaking(why, some, present) for why, some in found.items())
+    return sorted(told, key=lambda one: -one.count)
 
 
-def _breaking(why: str, some: list[Trial], axes: Mapping[str, Axis]) -> Breaking:
-    def moved(one: Trial) -> list[str]:
-        return [
-            name
-            for name, value in one.settings.items()
-            if value != plain(axes[name], axes[name].present)
-        ]
+def _breaking(why: str, some: list[Mapping[str, Any]], present: Mapping[str, Any]) -> Breaking:
+    def moved(one: Mapping[str, Any]) -> list[str]:
+        return [name for name, value in one["settings"].items() if value != present[name]]
 
-    least = min(some, key=lambda one: (len(moved(one)), one.number))
+    least = min(some, key=lambda one: (len(moved(one)), one["number"]))
     names = moved(least)
     return Breaking(
         why,
         len(some),
-        {name: least.settings[name] for name in names},
-        {name: least.said[name] for name in names},
+        {name: least["settings"][name] for name in names},
+        {name: least["said"][name] for name in names},
     )

@@ -325,7 +325,9 @@ def test_a_hole_is_picked_left_out_and_brought_back(open_study: Opener, drive: D
     study = open_study("Plate", text)
     x, y = place_on_screen(drive, [100 + 30 * 0.62, 100 + 30 * 0.785, 20])  # on the far wall
     drive(lambda page: page.mouse.click(x, y))
-    drive(lambda page: expect(page.locator("#card")).to_contain_text("Hole in plate: holes, item 3"))
+    drive(
+        lambda page: expect(page.locator("#card")).to_contain_text("Hole in plate: holes, item 3")
+    )
     drive(lambda page: expect(page.locator("#card")).to_contain_text("column 1, row 1"))
     count = "window.ovolo.stage.parts.get('plate').triangles"
     triangles = drive(lambda page: page.evaluate(count))

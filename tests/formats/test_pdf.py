@@ -8,7 +8,7 @@ from pathlib import Path
 import pypdf
 import pytest
 
-from ovolo.command import main
+from ovolo.command.__main__ import main
 from ovolo.drawing.paper import Layout
 from ovolo.drawing.views import PLAN
 from ovolo.formats.export import exported_sheet

@@ -190,7 +190,7 @@ def test_the_reason_of_a_gap_survives_a_swap() -> None:
 
 
 def test_files_of_a_study_that_is_used_are_its_own(tmp_path: Path) -> None:
-    from ovolo.command import main
+    from ovolo.command.__main__ import main
 
     (tmp_path / "stair.ovo").write_text('study "Stair"\nuse b from "Turned baluster"\nn = len(b().sizes)')  # fmt: skip
     (tmp_path / "other.ovo").write_text(BALUSTER + 'file t = "t.csv"\nsizes = t.size\n')

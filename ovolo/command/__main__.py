@@ -1,7 +1,7 @@
-"""The command line: `ovolo eval`, `ovolo export`, `ovolo check`, `ovolo words`.
+"""The command line: `ovolo eval`, `export`, `check`, `vary`, `aim`, `proof`, `compare`, `words`.
 
-Exit status: 0 where all is well, 1 where the sheet has problems or failed checks, 2 where it
-cannot be read or the command makes no sense.
+Exit status: 0 where all is well, 1 where the sheet has problems or failed checks, or what was asked
+for does not hold, 2 where it cannot be read or the command makes no sense.
 """
 
 from __future__ import annotations
@@ -11,22 +11,16 @@ import json
 import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Any
 
+from ovolo.command import exploring
+from ovolo.command.sheets import outcome_said, pairs, sheet_command
 from ovolo.drawing.standards import PAPERS
 from ovolo.drawing.views import VIEWS
-from ovolo.exploring.presets import preset_shown, preset_values
-from ovolo.exploring.settings import is_formula, read_settings, with_formulas
-from ovolo.formats.attached import everything_named, folder_shelf, read_files
-from ovolo.meaning.attachments import Tables
-from ovolo.meaning.checked_sheet import checked_program
-from ovolo.outcome.outcome import Outcome, outcome_of, show_line
+from ovolo.exploring.presets import preset_shown
+from ovolo.outcome.outcome import Outcome, show_line
 from ovolo.problems import Failure
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Word
-
-HAND_OVER_LIMIT = 120.0
-"""Seconds a sheet may take on the command line."""
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -44,12 +38,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="ovolo", description="Evaluate sheets of formulas.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
-    run = _sheet_command(
-        commands, "eval", _eval, "print the values, checks and problems of a sheet"
-    )
+    run = sheet_command(commands, "eval", _eval, "print the values, checks and problems of a sheet")
     run.add_argument("--json", action="store_true", help="print the results as JSON")
-    _sheet_command(commands, "check", _check, "print the problems and failed checks of a sheet")
-    export = _sheet_command(commands, "export", _export, "write parts to a file")
+    sheet_command(commands, "check", _check, "print the problems and failed checks of a sheet")
+    export = sheet_command(commands, "export", _export, "write parts to a file")
     export.add_argument("--to", required=True, metavar="FILE", help="its ending names the format")
     export.add_argument("--part", action="append", default=[], metavar="NAME")
     export.add_argument(
@@ -67,63 +59,15 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--view", choices=VIEWS, help="the one in which the parts lie, else")
     sheet.add_argument("--names", action="store_true", help="dims say what they state")
     sheet.add_argument("--author", default="", metavar="NAME")
+    exploring.add_commands(commands)
     words = commands.add_parser("words", help="print the words of the language")
     words.add_argument("word", nargs="?", help="one word, explained")
     words.set_defaults(run=_words)
     return parser
 
 
-def _sheet_command(commands: Any, name: str, run: object, said: str) -> argparse.ArgumentParser:
-    command: argparse.ArgumentParser = commands.add_parser(name, help=said)
-    command.add_argument("sheet", metavar="SHEET.ovo")
-    command.add_argument(
-        "--set", action="append", default=[], metavar="NAME=VALUE", dest="settings",
-        help="another value for an input, as a person types it: floor_height=3.1m",
-    )  # fmt: skip
-    command.add_argument("--preset", metavar="NAME", help="the values of a preset of the sheet")
-    command.set_defaults(run=run)
-    return command
-
-
-def _outcome(options: argparse.Namespace) -> Outcome:
-    text = _read(options.sheet)
-    tables = _tables(text, Path(options.sheet).parent)
-    given = dict(_pairs(options.settings, "set floor_height=3.1m"))
-    text = with_formulas(text, given)
-    program = checked_program(text, tables)
-    settings = preset_values(program, options.preset) if options.preset else {}
-    settings |= read_settings(program, {n: v for n, v in given.items() if not is_formula(v)})
-    return outcome_of(text, settings, time_limit=HAND_OVER_LIMIT, tables=tables)
-
-
-def _pairs(said: Sequence[str], example: str) -> Iterator[tuple[str, str]]:
-    """What was said as NAME=VALUE."""
-    for one in said:
-        name, equals, value = one.partition("=")
-        if not equals:
-            raise Failure(f"`{one}` is not NAME=VALUE", f"for example --{example}")
-        yield name.strip(), value
-
-
-def _tables(text: str, folder: Path) -> Tables:
-    """The files and studies that a sheet names, from the folder it lies in; those outside it are
-    not read."""
-    return read_files(everything_named(text, folder_shelf(folder)))
-
-
-def _read(path: str) -> str:
-    try:
-        return Path(path).read_text(encoding="utf-8")
-    except UnicodeDecodeError as error:
-        raise Failure(
-            f"{path} is not UTF-8 text (byte {error.start})", "save it as UTF-8"
-        ) from None
-    except OSError as error:
-        raise Failure(f"{path} cannot be read: {error.strerror}") from None
-
-
 def _eval(options: argparse.Namespace) -> int:
-    outcome = _outcome(options)
+    outcome = outcome_said(options)
     if options.json:
         print(json.dumps(outcome.as_json(), ensure_ascii=False, indent=2, allow_nan=False))
     else:
@@ -155,7 +99,7 @@ def _print_wrongs(outcome: Outcome) -> None:
 
 
 def _check(options: argparse.Namespace) -> int:
-    outcome = _outcome(options)
+    outcome = outcome_said(options)
     _print_wrongs(outcome)
     if outcome.well:
         count = len(outcome.checks)
@@ -164,7 +108,7 @@ def _check(options: argparse.Namespace) -> int:
 
 
 def _export(options: argparse.Namespace) -> int:
-    outcome = _outcome(options)
+    outcome = outcome_said(options)
     data = _exported(outcome, options)
     try:
         Path(options.to).write_bytes(data)
@@ -184,7 +128,7 @@ def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
     on_paper = options.paper or options.scale or options.view
     if not on_paper and not options.to.lower().endswith(".pdf"):
         return exported(
-            outcome, options.to, options.part, dict(_pairs(options.options, "option unit=in"))
+            outcome, options.to, options.part, dict(pairs(options.options, "option unit=in"))
         )
     layout = layout_said(outcome, {**vars(options), "preset": preset_shown(outcome)})
     return exported_sheet(outcome, options.to, layout, options.part)
