@@ -25,6 +25,65 @@ export interface Moment {
   name?: string;
 }
 
+export interface PlanAsked {
+  plan?: Record<string, any>;
+  set?: Record<string, any> | null;
+  first?: number;
+  last?: number;
+  parts?: boolean;
+}
+
+export interface PictureAsked {
+  set?: Record<string, any>;
+  held?: any[];
+}
+
+export interface AimAsked {
+  name: string;
+  goal: string;
+  by: any[];
+  set?: Record<string, any> | null;
+}
+
+export interface AlongAsked {
+  name?: string;
+  set?: Record<string, any> | null;
+}
+
+export interface CompareAsked {
+  sides: any[];
+}
+
+export interface Side {
+  title: string;
+  set?: Record<string, any> | null;
+  moment?: number | null;
+  study?: number | null;
+}
+
+export interface TableAsked {
+  trials: any[];
+  values?: any[];
+}
+
+export interface FilesAsked {
+  plan: Record<string, any>;
+  numbers: any[];
+  file: string;
+  set?: Record<string, any> | null;
+}
+
+export interface SheetKept {
+  title: string;
+  plan: Record<string, any>;
+  set?: Record<string, any>;
+  shown?: Record<string, any>;
+}
+
+export interface SheetNumbered {
+  sheet: number;
+}
+
 export interface SetInput {
   name: string;
   value?: boolean | number | string | any[] | null;
@@ -38,6 +97,16 @@ export interface Limit {
   role: "low" | "high" | "step";
   typed?: string;
   other?: string;
+}
+
+export interface Take {
+  values: Record<string, any>;
+  said?: string;
+}
+
+export interface KeepPreset {
+  title: string;
+  values: Record<string, any>;
 }
 
 export interface Internal {
@@ -111,6 +180,8 @@ export interface Titled {
 
 export type Edit =
   | ({ edit: "set" } & SetInput)
+  | ({ edit: "take" } & Take)
+  | ({ edit: "keep_preset" } & KeepPreset)
   | ({ edit: "replace" } & Replace)
   | ({ edit: "insert" } & Insert)
   | ({ edit: "rewrite" } & Rewrite)

@@ -55,6 +55,12 @@ async function asJob(seconds, work) {
   }
 }
 
+// Work that nobody waits for: it is not told of, and given up by what it gives as `stop`.
+export function quietly(address, body) {
+  const job = `${WINDOW}-quiet-${(count += 1)}`;
+  return { answer: post(address, body, { "X-Job": job }).then((reply) => reply.json()), stop: () => stopJob(job).catch(() => null) };
+}
+
 export function stopJob(job) {
   return post("/stop-job", {}, { "X-Job": job });
 }
@@ -87,6 +93,15 @@ export async function getJson(address) {
 
 export async function postForJson(address, body) {
   return (await post(address, body)).json();
+}
+
+// For work that may take long: it has a name, by which it is told of and stopped.
+export async function postLong(address, body, seconds = 60) {
+  return (await asJob(seconds, (headers) => post(address, body, headers))).json();
+}
+
+export async function postForFile(address, body, seconds = 120) {
+  return (await asJob(seconds, (headers) => post(address, body, headers))).blob();
 }
 
 export async function postForScene(address, body) {

@@ -1,7 +1,10 @@
 // The workspace of a study: its page is one component, put together from a piece for each concern.
 import Alpine from "./alpine.js";
 
+import { joined, pageState } from "./pieces.js";
+import { aiming } from "./workspace/aiming.js";
 import { announcing } from "./workspace/announcing.js";
+import { bands } from "./workspace/bands.js";
 import { beside } from "./workspace/beside.js";
 import { calibrating } from "./workspace/calibrating.js";
 import { closing } from "./workspace/closing.js";
@@ -16,6 +19,8 @@ import { keys } from "./workspace/keys.js";
 import { looking } from "./workspace/looking.js";
 import { measuring } from "./workspace/measuring.js";
 import { picturing } from "./workspace/picturing.js";
+import { proving } from "./workspace/proving.js";
+import { rolling } from "./workspace/rolling.js";
 import { saving } from "./workspace/saving.js";
 import { scheduling } from "./workspace/scheduling.js";
 import { several } from "./workspace/several.js";
@@ -26,22 +31,12 @@ import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, words, announcing, keys];
+const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, aiming, proving, rolling, bands, words, announcing, keys];
 
-// Each piece makes its own state and methods; its `begin` is run when the page is there. Getters
-// must stay getters, so the pieces are joined by their property descriptors.
 function workspace() {
-  const whole = {};
-  const beginnings = [];
-  for (const piece of PIECES.map((make) => make())) {
-    const { begin, ...properties } = Object.getOwnPropertyDescriptors(piece);
-    if (begin) beginnings.push(begin.value);
-    const taken = Object.keys(properties).filter((name) => name in whole);
-    if (taken.length) throw new Error(`two pieces of the workspace have a ${taken}`);
-    Object.defineProperties(whole, properties);
-  }
+  const { whole, beginnings } = joined(PIECES);
   whole.init = function () {
-    const state = JSON.parse(document.getElementById("state").textContent);
+    const state = pageState();
     for (const begin of beginnings) begin.call(this, state);
     this.refresh();
   };

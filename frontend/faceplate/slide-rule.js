@@ -62,7 +62,8 @@ export class SlideRule {
     this.ticks = svg("path", { class: "ticks" });
     this.hair = svg("line", { class: "hair", y1: "2", y2: "25" });
     this.wedge = svg("path", { class: "wedge" });
-    this.body.append(this.face, this.ticks, this.hair, this.wedge);
+    this.bands = svg("g", { class: "rule-bands" });
+    this.body.append(this.face, this.bands, this.ticks, this.hair, this.wedge);
 
     this.limits = element("div", { className: "rule-limits" });
     this.places = {};
@@ -71,7 +72,9 @@ export class SlideRule {
       if (this.limited) this.places[role].addEventListener("click", () => this.#typeLimit(role, said, input.label));
       this.limits.append(this.places[role]);
     }
-    this.host.replaceChildren(head, this.body, this.limits);
+    this.why = element("p", { className: "rule-why" });
+    this.why.hidden = true;
+    this.host.replaceChildren(head, this.body, this.limits, this.why);
     this.#listen();
   }
 
@@ -201,6 +204,38 @@ export class SlideRule {
     this.#showNumber(input.number);
   }
 
+  // Where along it the study fails, as the server found it; null while that is not known.
+  showBands(found) {
+    if (!found && !this.banded) return;
+    this.banded = found;
+    this.#drawBands();
+  }
+
+  #drawBands() {
+    const failing = this.banded?.failing ?? [];
+    this.bands.replaceChildren(...failing.map((band) => this.#band(band)));
+    const here = failing.find((band) => this.value >= band.low && this.value <= band.high);
+    this.why.hidden = !here;
+    this.why.textContent = here ? `✕ ${here.why}` : "";
+    if (failing.length) this.body.setAttribute("aria-description", failing.map((band) => `fails from ${this.#said(band.low)} to ${this.#said(band.high)}: ${band.why}`).join("; "));
+    else this.body.removeAttribute("aria-description");
+  }
+
+  #band({ low, high, why }) {
+    const [from, to] = [this.#x(Math.max(low, this.scale.from)), this.#x(Math.min(high, this.scale.to))];
+    const band = svg("g");
+    const width = Math.max(to - from, 3);
+    let hatch = "";
+    for (let x = from - 5; x < from + width; x += 4) hatch += `M${Math.max(x, from).toFixed(1)} ${(26 - Math.max(0, from - x)).toFixed(1)}L${Math.min(x + 5, from + width).toFixed(1)} ${(26 - Math.min(5, from + width - x)).toFixed(1)}`;
+    band.append(svg("rect", { x: from, y: 21, width, height: 5 }), svg("path", { d: hatch }), svg("title"));
+    band.lastChild.textContent = `fails from ${this.#said(low)} to ${this.#said(high)}: ${why}`;
+    return band;
+  }
+
+  #said(value) {
+    return `${written(value, this.scale.step, this.size)} ${this.unit.textContent}`.trim();
+  }
+
   #showNumber(number) {
     this.shownNumber = number;
     if (document.activeElement !== this.box || this.dragging) this.box.value = number;
@@ -211,6 +246,7 @@ export class SlideRule {
   #draw() {
     this.#drawTicks();
     this.#drawHair();
+    if (this.banded) this.#drawBands();
   }
 
   // Ticks at multiples of the step, as many as can be told apart; every fifth and tenth longer.

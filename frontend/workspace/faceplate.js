@@ -7,7 +7,7 @@ const HOVER_PAUSE = 250; // milliseconds over a slide rule before it shows what 
 
 export const turning = {}; // values of inputs that are being turned, by name
 
-const rules = new Map(); // by the name of the input: a slide rule for each of its figures
+export const rules = new Map(); // by the name of the input: a slide rule for each of its figures
 const AXES = ["x", "y", "z"];
 
 export const faceplate = () => ({

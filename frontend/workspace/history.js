@@ -70,4 +70,8 @@ export const history = () => ({
   stopNaming() {
     this.naming = null;
   },
+
+  compareAddress(moment) {
+    return `${this.address}variations#moment=${moment.revision}`;
+  },
 });

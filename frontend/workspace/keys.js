@@ -28,6 +28,7 @@ export const SHORTCUTS = [
   ["Alt D", "the flat drawing"],
   ["Alt C", "cut"],
   ["Alt M", "measure"],
+  ["Alt R", "roll all inputs that are not on hold"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["← →, Page keys, Home, End", "turn a slide rule or a handle by one step, ten steps, to its limits"],
   ["Double click", "a slide rule back to the value the study was opened with, or of the moment named last"],
@@ -96,6 +97,7 @@ export const keys = () => ({
       KeyD: () => this.toggleDrawing(),
       KeyC: () => this.toggleCut(),
       KeyM: () => this.toggleMeasure(),
+      KeyR: () => this.rollAll(),
     };
     actions.Digit5 = () => this.turnRound();
     this.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.setView(view.name)));

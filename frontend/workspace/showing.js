@@ -89,6 +89,7 @@ export const showing = () => ({
     this.show("working", scene.working, (step) => `${step.line}`);
     this.lengthUnit = scene.length_unit;
     this.showInputs(scene.inputs);
+    this.dropBands();
     window.ovolo.stage.apply(scene, this.address);
     this.numberSoon();
     window.ovolo.stage.describe(pictureSaid(this.title, scene));

@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ovolo.exploring.settings import input_line
-from ovolo.meaning import checked_tree
 from ovolo.meaning.program import Program, ProgramLine, choices_of
 from ovolo.outcome.outcome import show_value
 from ovolo.problems import Failure
@@ -142,10 +141,9 @@ class Axis:
 def axes_of(program: Program, settings: Mapping[str, Any]) -> dict[str, Axis]:
     """By their names the inputs that can be varied, at their present values and between the limits they
     have then. Lists, points, texts without choices and inputs with a problem of their own are none."""
-    seeds = seeds_of(program)
     found = {}
     for outcome in evaluate_only(program, program.inputs, settings):
-        axis = _axis(outcome, outcome.line.name in seeds, program)
+        axis = _axis(outcome, outcome.line.name in program.seeds, program)
         if axis is not None:
             found[axis.name] = axis
     return found
@@ -182,36 +180,6 @@ def _axis(outcome: LineOutcome, seed: bool, program: Program) -> Axis | None:
 def _unit_size(line: ProgramLine, program: Program) -> float:
     assert isinstance(line.kind, Quantity)
     return program.units.unit_for(line.kind.dimension).size
-
-
-def seeds_of(program: Program) -> frozenset[str]:
-    """The names of the inputs that words of chance are given as their seed."""
-    found: set[str] = set()
-    for line in program.lines:
-        trees = [] if line.checked is None else [line.checked.value, *line.checked.terms.values()]
-        for one in filter(None, trees):
-            for node in checked_tree.descendants(one):
-                if isinstance(node, checked_tree.WordCall) and node.word.seeded:
-                    found |= _lines_in(dict(node.named).get("seed"))
-                elif isinstance(node, checked_tree.FunctionCall):
-                    found |= _seeds_in_body(node)
-    return frozenset(found & {line.name for line in program.inputs if line.name})
-
-
-def _seeds_in_body(call: checked_tree.FunctionCall) -> set[str]:
-    found: set[str] = set()
-    for node in checked_tree.descendants(call.body):
-        if isinstance(node, checked_tree.WordCall) and node.word.seeded:
-            found |= _lines_in(dict(node.named).get("seed"))
-    return found
-
-
-def _lines_in(node: checked_tree.Typed | None) -> set[str]:
-    if node is None:
-        return set()
-    return {
-        one.name for one in checked_tree.descendants(node) if isinstance(one, checked_tree.Line)
-    }
 
 
 def axis_of(axes: Mapping[str, Axis], program: Program, name: str) -> Axis:

@@ -93,6 +93,18 @@ class Program:
                 found.setdefault(line.name, line)
         return found
 
+    @cached_property
+    def seeds(self) -> frozenset[str]:
+        """The names of the inputs that words of chance are given as their seed."""
+        found: set[str] = set()
+        for line in self.lines:
+            trees = (
+                [] if line.checked is None else [line.checked.value, *line.checked.terms.values()]
+            )
+            for one in filter(None, trees):
+                found |= _seeds_in(one)
+        return frozenset(found & {line.name for line in self.inputs if line.name})
+
     def downstream(self, names: frozenset[str]) -> list[ProgramLine]:
         """The lines of these names and all that need them, in the order of running."""
         known = self._downstream.get(names)
@@ -119,6 +131,19 @@ class Program:
             for line in self.inputs
             if isinstance(line.content, tree.Input) and not line.content.internal
         ]
+
+
+def _seeds_in(node: checked_tree.Typed) -> set[str]:
+    """The names of lines from which the seeds of a formula are made."""
+    found: set[str] = set()
+    for one in checked_tree.descendants(node):
+        if isinstance(one, checked_tree.FunctionCall | checked_tree.Applied):
+            found |= _seeds_in(one.body)
+        elif isinstance(one, checked_tree.WordCall) and one.word.seeded:
+            seed = dict(one.named).get("seed")
+            inner = checked_tree.descendants(seed) if seed is not None else ()
+            found |= {part.name for part in inner if isinstance(part, checked_tree.Line)}
+    return found
 
 
 def problem_at(statement: tree.Statement, failure: Failure, item: int | None = None) -> Problem:

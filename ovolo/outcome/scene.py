@@ -295,7 +295,8 @@ def _inputs(outcome: Outcome) -> Iterator[dict[str, Any]]:
         if isinstance(statement.content, tree.Section):
             section = statement.content.title
         elif isinstance(statement.content, tree.Input):
-            yield _input(lines[id(statement)], section, outcome.units)
+            seed = statement.name in outcome.program.seeds
+            yield _input(lines[id(statement)], section, outcome.units) | {"seed": seed}
         elif _is_broken_input(statement):
             yield _broken_input(lines[id(statement)], section)
 

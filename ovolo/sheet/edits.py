@@ -460,15 +460,15 @@ def without_settings(text: str, name: str) -> str:
     return "\n".join(lines)
 
 
-def with_saved_preset(text: str, title: str) -> str:
-    """The present values of all inputs as a preset: in place of the one of that title, or below
-    the last preset, or at the end."""
+def with_saved_preset(text: str, title: str, turned: str = "") -> str:
+    """The present values of all inputs, or those they have in the same text `turned`, as a preset: in
+    place of the one of that title, or below the last preset, or at the end."""
     if not title.strip():
         raise Failure("a preset needs a name")
     statements = read_sheet(text).statements
     settings = [
         f"{s.content.name} = {s.text[s.content.value.span[0] : s.content.value.span[1]]}"
-        for s in statements
+        for s in (read_sheet(turned).statements if turned else statements)
         if isinstance(s.content, tree.Input)
     ]
     if not settings:

@@ -7,6 +7,8 @@ from studio.engine import requests
 from studio.handover import views as handover
 from studio.projects import pictures
 from studio.projects import views as projects
+from studio.variations import contact_sheets
+from studio.variations import views as variations
 from studio.workspace import beside, changes, files
 from studio.workspace import views as workspace
 
@@ -51,6 +53,20 @@ urlpatterns = [
     path(_STUDY + "files/", files.attach, name="attach"),
     path(_STUDY + "files/<str:name>", files.attached, name="attached"),
     path(_STUDY + "files/<str:name>/remove", files.detach, name="detach"),
+    path(_STUDY + "variations", variations.page, name="variations"),
+    path(_STUDY + "variations/plan", variations.plan, name="plan"),
+    path(_STUDY + "variations/trials", variations.trials, name="trials"),
+    path(_STUDY + "variations/picture", variations.small_picture, name="small-picture"),
+    path(_STUDY + "variations/table", variations.table, name="trial-table"),
+    path(_STUDY + "variations/files", variations.trial_files, name="trial-files"),
+    path(_STUDY + "variations/compare", variations.compare, name="compare"),
+    path(_STUDY + "variations/beside", variations.comparable, name="comparable"),
+    path(_STUDY + "variations/keep", contact_sheets.keep, name="keep-contact-sheet"),
+    path(_STUDY + "variations/forget", contact_sheets.forget, name="forget-contact-sheet"),
+    path(_STUDY + "aim", variations.aim, name="aim"),
+    path(_STUDY + "reach", variations.reach, name="reach"),
+    path(_STUDY + "bands", variations.bands, name="bands"),
+    path(_STUDY + "proof", variations.proof, name="proof"),
     path(_STUDY + "hand-over/sheet/<str:file_name>", handover.sheet, name="hand-over-sheet"),
     path(_STUDY + "hand-over/<str:file_name>", handover.download, name="hand-over"),
 ]

@@ -69,6 +69,31 @@ def _set_input(text: str, asked: wire.SetInput) -> Edited:
     return new, f"{label}: {before} to {after}{typed_so}"
 
 
+def _take(text: str, asked: wire.Take) -> Edited:
+    new = _taken(text, asked.values)
+    return new, _said_of(f"taken: {asked.said}" if asked.said else "several inputs set")
+
+
+def _taken(text: str, values: dict[str, Any]) -> str:
+    """The text with inputs turned to these values. Raises Failure for one that cannot be."""
+    program = checked_program(text)
+    given = given_settings(program, values)
+    for name in values:
+        line = input_line(program, name)
+        if name not in given:
+            raise Failure(f"`{values[name]}` is no value for `{name}`")
+        figure = figure_kind(line.kind)
+        dimension = figure.dimension if figure is not None else NUMBER
+        value = given[name] if isinstance(given[name], float | bool | str) else values[name]
+        text = edits.setting_text(text, name, value, dimension, program.units)
+    return text
+
+
+def _keep_preset(text: str, asked: wire.KeepPreset) -> Edited:
+    new = edits.with_saved_preset(text, asked.title, _taken(text, asked.values))
+    return new, f"preset {asked.title} saved"
+
+
 def _is_point(line: ProgramLine, asked: wire.SetInput) -> bool:
     """Whether what is asked about is a point: an input, or one of an input that is a list."""
     whole = isinstance(line.kind, PointKind) and asked.point is None
@@ -327,6 +352,8 @@ def _save_preset(text: str, asked: wire.Titled) -> Edited:
 
 _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "set": (wire.SetInput, _set_input),
+    "take": (wire.Take, _take),
+    "keep_preset": (wire.KeepPreset, _keep_preset),
     "replace": (wire.Replace, _replace),
     "insert": (wire.Insert, _insert),
     "rewrite": (wire.Rewrite, _rewrite),

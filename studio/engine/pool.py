@@ -61,6 +61,10 @@ _MOST_WAITING = 24
 """So many orders wait altogether, fewer than the threads that serve requests."""
 
 
+_NICER = 10
+"""How far long work stands back for the processor, as nice(2) counts it."""
+
+
 class Stopped(Exception):
     """The work was ended by a limit; the message says which."""
 
@@ -69,13 +73,15 @@ class Busy(Failure):
     """There is too much to do; it can be asked for again a little later."""
 
 
-def _prepare_worker(parent: int) -> None:
+def _prepare_worker(parent: int, long: bool) -> None:
     """Runs once in each worker: it ends with its parent, and has its limits and imports."""
     PR_SET_PDEATHSIG = 1  # noqa: N806 - the name of the constant in prctl(2)
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     if os.getppid() != parent:
         os._exit(1)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    if long:  # whoever turns a slide rule goes before it
+        os.nice(_NICER)
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     import scipy.sparse.csgraph  # noqa: F401 - warm before the first request
 
@@ -149,7 +155,7 @@ class _Worker:
             max_workers=1,
             context=get_context("spawn"),
             initializer=_prepare_worker,
-            initargs=(os.getpid(),),
+            initargs=(os.getpid(), self.long),
         )
         pool.schedule(_warm)
         return pool

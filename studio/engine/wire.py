@@ -100,6 +100,95 @@ class Moment:
     name: str = ""
 
 
+# --- variations ---
+
+
+@dataclass(frozen=True)
+class PlanAsked:
+    """A plan (as the core has it), around inputs at other values; of its trials those from `first` to
+    `last`, the last left out, with or without `parts`."""
+
+    plan: dict[str, Any] = field(default_factory=dict)
+    set: dict[str, Any] | None = field(default_factory=dict)
+    first: int = 0
+    last: int = 0
+    parts: bool = False
+
+
+@dataclass(frozen=True)
+class PictureAsked:
+    """A small picture of one setting; the shapes that are there already."""
+
+    set: dict[str, Any] = field(default_factory=dict)
+    held: list[Any] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class AimAsked:
+    """A value that is to become the `goal` (typed, or `least`, `most`) by moving some inputs."""
+
+    name: str
+    goal: str
+    by: list[Any]
+    set: dict[str, Any] | None = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class AlongAsked:
+    """A line, with inputs at other values: how far it is moved, or where the study fails along it."""
+
+    name: str = ""
+    set: dict[str, Any] | None = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class CompareAsked:
+    """What is compared: each side has a `title`, and a `set`, a `moment` or a `study` of its own."""
+
+    sides: list[Any]
+
+
+@dataclass(frozen=True)
+class Side:
+    title: str
+    set: dict[str, Any] | None = None
+    moment: int | None = None
+    study: int | None = None
+
+
+@dataclass(frozen=True)
+class TableAsked:
+    """Trials as they came, and the values that are wanted of them."""
+
+    trials: list[Any]
+    values: list[Any] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class FilesAsked:
+    """The trials of a plan that are handed over as files."""
+
+    plan: dict[str, Any]
+    numbers: list[Any]
+    file: str
+    set: dict[str, Any] | None = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SheetKept:
+    """A contact sheet to be kept: its title, its plan, and what is looked at."""
+
+    title: str
+    plan: dict[str, Any]
+    set: dict[str, Any] = field(default_factory=dict)
+    shown: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SheetNumbered:
+    sheet: int
+
+
 # --- edits of the text ---
 
 
@@ -123,6 +212,22 @@ class Limit:
     role: Literal["low", "high", "step"]
     typed: str = ""
     other: str = ""
+
+
+@dataclass(frozen=True)
+class Take:
+    """Several inputs set at once; `said` is where the values are from."""
+
+    values: dict[str, Any]
+    said: str = ""
+
+
+@dataclass(frozen=True)
+class KeepPreset:
+    """Values of inputs kept as a preset, without turning to them."""
+
+    title: str
+    values: dict[str, Any]
 
 
 @dataclass(frozen=True)

@@ -172,6 +172,32 @@ class Picture(models.Model):
         return ", ".join(said)
 
 
+class ContactSheet(models.Model):
+    """A plan of variations kept with a study, and what was looked at; never the results, which are made
+    anew. `text_of` is the revision that it was made with."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="contact_sheets")
+    title = models.CharField(max_length=120)
+    plan = models.JSONField()
+    settings = models.JSONField(default=dict)
+    """The values around which the plan was made, where they were not those of the text."""
+
+    shown = models.JSONField(default=dict)
+    text_of = models.ForeignKey(
+        "Revision", null=True, on_delete=models.SET_NULL, related_name="+", editable=False
+    )
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+        constraints = (
+            models.UniqueConstraint(fields=("study", "title"), name="sheet_title_once_a_study"),
+        )
+
+    def __str__(self) -> str:
+        return self.title
+
+
 class Attachment(models.Model):
     """A file attached to a study; its sheet reads it by name (`file bolts = "bolts.csv"`)."""
 

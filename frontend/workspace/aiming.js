@@ -1,0 +1,101 @@
+// Aim and reach: how far each input moves a value, and what makes it what is wanted.
+import { postLong } from "../server.js";
+import { edit } from "./edit.js";
+import { box } from "../elements.js";
+import { turning } from "./faceplate.js";
+import { watched } from "./settled.js";
+
+const AIMED_AT = ["number", "length", "angle", "area", "volume", "mass", "time", "other"];
+
+export const aiming = () => ({
+  aim: null, // what is aimed at: its name, its reach, what is typed, what was found
+
+  canAim(row) {
+    return row.type === "formula" && row.own === row.name && AIMED_AT.includes(row.kind) && !row.failing;
+  },
+
+  async beginAim(row) {
+    const name = row.own;
+    if (!(await this.keepDraft())) return;
+    this.aim = { name, label: row.label || name, reach: null, by: [], goal: "", found: null, complaint: "" };
+    const reach = await this.askToAim("reach", { name, set: { ...turning } });
+    if (!reach || this.aim?.name !== name) return;
+    Object.assign(this.aim, { reach, by: reach.bars.slice(0, 1).map((bar) => bar.name) });
+    this.$nextTick(() => box("#aim-goal")?.focus());
+  },
+
+  endAim() {
+    this.aim = null;
+  },
+
+  async askToAim(action, body) {
+    try {
+      return await watched(() => postLong(this.address + action, body));
+    } catch (error) {
+      if (this.aim) this.aim.complaint = [error.message, error.hint].filter(Boolean).join(": ");
+      else this.fail(error);
+      return null;
+    }
+  },
+
+  typeGoal(event) {
+    this.aim.goal = event.target.value;
+  },
+
+  isMover(bar) {
+    return this.aim.by.includes(bar.name);
+  },
+
+  toggleMover(bar) {
+    this.aim.by = this.isMover(bar) ? this.aim.by.filter((name) => name !== bar.name) : [...this.aim.by, bar.name];
+  },
+
+  async findGoal(goal) {
+    Object.assign(this.aim, { found: null, complaint: "" });
+    const { name, by } = this.aim;
+    const found = await this.askToAim("aim", { name, by, goal, set: { ...turning } });
+    if (found && this.aim?.name === name) this.aim.found = found;
+  },
+
+  aimAtTyped() {
+    return this.findGoal(this.aim.goal);
+  },
+
+  aimAtLeast() {
+    return this.findGoal("least");
+  },
+
+  aimAtMost() {
+    return this.findGoal("most");
+  },
+
+  settingSaid(one) {
+    return Object.entries(one.said).map(([name, said]) => `${name} ${said}`).join(", ");
+  },
+
+  async takeFound(one) {
+    const said = `${this.aim.name} ${one.reached_said}`;
+    if (await this.change("edit", edit({ edit: "take", values: one.settings, said }))) this.endAim();
+  },
+
+  // From the least of all bars to the greatest; the present value is a hairline across all.
+  barStyle(bar) {
+    const { low, span } = this.barScale;
+    return { left: `${(100 * (bar.least - low)) / span}%`, width: `${Math.max((100 * (bar.most - bar.least)) / span, 0.5)}%` };
+  },
+
+  get hairStyle() {
+    const { low, span } = this.barScale;
+    return { left: `${(100 * ((this.aim.reach?.present ?? low) - low)) / span}%` };
+  },
+
+  get barScale() {
+    const bars = this.aim?.reach?.bars ?? [];
+    const low = Math.min(...bars.map((bar) => bar.least));
+    return { low, span: Math.max(...bars.map((bar) => bar.most)) - low || 1 };
+  },
+
+  seriesAddress(bar) {
+    return `${this.address}variations#${new URLSearchParams({ along: bar.name, value: this.aim.name })}`;
+  },
+});

@@ -1,0 +1,48 @@
+// Proof: which values break the study, tried at the limits and proved for all values between them.
+import { postLong } from "../server.js";
+import { edit } from "./edit.js";
+import { turning } from "./faceplate.js";
+import { watched } from "./settled.js";
+
+export const proving = () => ({
+  proof: null,
+  provedAt: null, // the revision that was proved
+
+  async prove() {
+    if (!(await this.keepDraft())) return;
+    const revision = this.revision;
+    try {
+      this.proof = await watched(() => postLong(`${this.address}proof`, { set: { ...turning } }));
+      this.provedAt = revision;
+    } catch (error) {
+      this.fail(error);
+    }
+  },
+
+  get proofIsOld() {
+    return this.proof !== null && this.provedAt !== this.revision;
+  },
+
+  proofSaid(verdict) {
+    if (verdict.verdict !== "undecided" || !verdict.share) return verdict.verdict;
+    const share = 100 * verdict.share;
+    return `undecided on ${share < 0.01 ? "less than 0.01" : Number(share.toPrecision(2))} % of the range`;
+  },
+
+  proofClass(verdict) {
+    return { "holds everywhere": "tag holds", fails: "tag fails" }[verdict.verdict] ?? "text-ink-soft";
+  },
+
+  breakingSaid(one) {
+    const at = Object.entries(one.said).map(([name, said]) => `${name} ${said}`).join(", ");
+    return at || "as it stands";
+  },
+
+  canGo(one) {
+    return Object.keys(one.settings).length > 0;
+  },
+
+  goThere(one) {
+    return this.change("edit", edit({ edit: "take", values: one.settings, said: `where it fails: ${one.why || one.text}` }));
+  },
+});

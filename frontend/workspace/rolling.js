@@ -1,0 +1,34 @@
+// Rolling: a seed alone, or all inputs that are not on hold; one change each.
+import { postLong } from "../server.js";
+import { edit } from "./edit.js";
+import { kept } from "./kept.js";
+import { watched } from "./settled.js";
+
+const MOST_ROLLS = 2 ** 31 - 1;
+const SEEDS = 9999;
+
+export const rolling = () => ({
+  // Another seed within its limits, on its steps.
+  rollSeed(input) {
+    const low = input.low ?? 0;
+    const high = input.high ?? SEEDS;
+    const step = input.step > 0 ? input.step : 1;
+    const steps = Math.floor((high - low) / step + 1e-9);
+    const value = low + step * Math.floor(Math.random() * (steps + 1));
+    return this.settle(input.name, value === input.value && steps > 0 ? low + ((value - low + step) % (high - low + step)) : value);
+  },
+
+  // All that is not held on the page of variations.
+  async rollAll() {
+    if (!(await this.keepDraft())) return;
+    const roll = Math.floor(Math.random() * MOST_ROLLS);
+    const offered = this.inputs.map((input) => input.name);
+    const hold = kept(Number(this.address.split("/")[2]), "held", []).filter((name) => offered.includes(name));
+    try {
+      const { trials } = await watched(() => postLong(`${this.address}variations/trials`, { plan: { kind: "roll", number: 1, roll, hold }, first: 0, last: 1 }, 9));
+      await this.change("edit", edit({ edit: "take", values: trials[0].settings, said: `roll ${roll}` }));
+    } catch (error) {
+      this.fail(error);
+    }
+  },
+});

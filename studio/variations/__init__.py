@@ -1,0 +1,1 @@
+"""Variations: a study tried at many settings, compared, aimed and proved."""
