@@ -25,6 +25,9 @@ from ovolo.quantities.show import show_quantity
 SAME = 1e-9
 """What is reached within this share of the goal is reached."""
 
+ROUNDING = 1e-13
+"""Of the greatest value that was met: what is as near to the goal has reached it but for rounding."""
+
 MOST_TRIED = 1500
 """So many steps of one input are tried each; of more, evenly spread ones, and between them."""
 
@@ -107,6 +110,9 @@ class _Aiming:
         self.probe, self.moved = probe, moved
         self.units = probe.program.units
         self.start = np.array([axis.share_of(axis.present) for axis in moved])
+        self.size = 1e-9
+        """The greatest value that was met: by a share of it zero may be missed."""
+
         self._read: dict[tuple[Any, ...], Reading] = {}
 
     # --- reading ---
@@ -116,6 +122,7 @@ class _Aiming:
         known = self._read.get(key)
         if known is None:
             known = self._read[key] = self.probe.at(self._named(values))
+            self.size = max(self.size, abs(known.value or 0.0))
         return known
 
     def _named(self, values: Sequence[Any]) -> Values:
@@ -127,7 +134,7 @@ class _Aiming:
     def is_goal(self, value: float | None, goal: float) -> bool:
         if value is None:
             return False
-        return abs(value - goal) <= SAME * max(abs(goal), abs(value), 1e-9)
+        return abs(value - goal) <= max(SAME * max(abs(goal), abs(value)), ROUNDING * self.size)
 
     def found(self, values: Sequence[Any], goal: float | None, note: str = "") -> Found:
         reading = self.read(values)

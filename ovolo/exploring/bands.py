@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 import time
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
@@ -85,10 +86,12 @@ class _Trying:
         places = self.axis.evenly(PLACES)
         tried = [(value, self.why(value)) for value in places]
         found: list[Band] = []
-        for why, group in itertools.groupby(tried, key=lambda pair: pair[1]):
-            if not why:
+        for cause, group in itertools.groupby(tried, key=lambda pair: _cause(pair[1])):
+            if not cause:
                 continue
-            values = [value for value, _ in group]
+            stretch = list(group)
+            values = [value for value, _ in stretch]
+            why = stretch[0][1]
             low, high = self._edge(places, values[0], -1, why), self._edge(places, values[-1], 1, why)  # fmt: skip
             found.append(Band(low, high, why))
         return found
@@ -103,11 +106,16 @@ class _Trying:
             middle = self.axis.nearest((fails + holds) / 2)
             if middle in (fails, holds):
                 break
-            if self.why(middle) == why:
+            if _cause(self.why(middle)) == _cause(why):
                 fails = middle
             else:
                 holds = middle
         return fails
+
+
+def _cause(why: str) -> str:
+    """A reason without its figures: the same cause says other figures at other values."""
+    return re.sub(r"-?\d+(?:[.,]\d+)?(?:e[-+]?\d+)?", "#", why)
 
 
 def failing_because(outcome: Outcome) -> str:

@@ -199,7 +199,8 @@ class _Proving:
                 boxes = boxes[~points]
             if time.monotonic() > self.until or len(boxes) > 16 * MOST_BOXES:
                 return undecided + float(_shares(figures, boxes).sum())
-            boxes = _split(figures, boxes)
+            if len(boxes):
+                boxes = _split(figures, boxes)
         return undecided
 
     def _at_points(
@@ -271,7 +272,7 @@ def _spans(figures: Sequence[Axis]) -> np.ndarray[Any, Any]:
     return np.where(widths > 0, widths, 1.0)
 
 
-_NARROW = 1e-9
+_NARROW = 1e-12
 """Of a range: what is as narrow is not split any more."""
 
 
