@@ -8,6 +8,7 @@ import { looking } from "./variations/looking.js";
 import { planning } from "./variations/planning.js";
 import { plotting } from "./variations/plotting.js";
 import { trying } from "./variations/trying.js";
+import { tellSettled } from "./workspace/settled.js";
 import { closeMenu, closeMenusBeside } from "./menus.js";
 
 const PIECES = [planning, trying, looking, plotting, comparing, keeping];
@@ -17,6 +18,7 @@ function variations() {
   whole.init = function () {
     const state = pageState();
     for (const begin of beginnings) begin.call(this, state);
+    tellSettled();
   };
   return whole;
 }

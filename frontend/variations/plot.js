@@ -1,4 +1,5 @@
 // A plot drawn as an SVG: dots, crosses for those that fail, a brush, and the frontier of two aims.
+import { frontier } from "./frontier.js";
 import { ticksBetween } from "./ticks.js";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -140,15 +141,6 @@ export class Plot {
     if (best.length < 2) return;
     this.body.append(svg("polyline", { class: "plot-frontier", points: best.map((dot) => `${this.#x(dot.x)},${this.#y(dot.y)}`).join(" ") }));
   }
-}
-
-// In the order of x.
-export function frontier(dots, aimX, aimY) {
-  const [wayX, wayY] = [aimX === "less" ? 1 : -1, aimY === "less" ? 1 : -1];
-  const sorted = dots.filter((dot) => !dot.fails).sort((a, b) => wayX * (a.x - b.x) || wayY * (a.y - b.y));
-  const found = [];
-  for (const dot of sorted) if (!found.length || wayY * dot.y < wayY * found.at(-1).y) found.push(dot);
-  return found.sort((a, b) => a.x - b.x);
 }
 
 function said(value) {
