@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from bench import exploring
 from bench.rows import ROWS
 
 
@@ -38,13 +39,14 @@ def compared(ovolo: Callable[[], object], by_hand: Callable[[], object], rounds:
 
 def main() -> None:
     print(f"{'':58}{'Ovolo':>10}{'by hand':>10}{'ratio':>8}  budget")
-    for row in ROWS:
+    for row in [*ROWS, *exploring.ROWS]:
         ovolo, by_hand = row.prepare()
         timing = compared(ovolo, by_hand, row.rounds)
         print(
             f"{row.title:58}{timing.ovolo * 1e3:8.2f}ms{timing.by_hand * 1e3:8.2f}ms"
             f"{timing.ratio:8.2f}  {row.budget}"
         )
+    exploring.end()
 
 
 if __name__ == "__main__":

@@ -7,29 +7,18 @@ import io
 import itertools
 import json
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from bench.row import Pair, Row
 from ovolo.formats.attached import read_files
 from ovolo.geometry.regions.region import disc, regular_polygon
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.scene import scene_of
 from ovolo.running.evaluate import Memo, evaluate
-
-Pair = tuple[Callable[[], object], Callable[[], object]]
-
-
-@dataclass(frozen=True)
-class Row:
-    title: str
-    budget: str
-    prepare: Callable[[], Pair]
-    rounds: int = 15
 
 
 def _formula() -> Pair:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 
@@ -23,3 +25,9 @@ def demo_sheets() -> dict[str, str]:
 def demo_files(text: str) -> dict[str, bytes]:
     """The files that a sheet of the demonstration names."""
     return {name: (SHEETS / name).read_bytes() for name in files_named(text)}
+
+
+def demo_contact_sheets(title: str) -> list[dict[str, Any]]:
+    """The contact sheets that a study of the demonstration has: title, plan, what is looked at."""
+    kept = json.loads((SHEETS / "contact-sheets.json").read_text(encoding="utf-8"))
+    return list(kept.get(title, ()))

@@ -11,7 +11,11 @@ from distributed import LocalCluster
 from django.test import Client
 from django.urls import reverse
 
+from ovolo.exploring.runs import plan_of
+from ovolo.exploring.trials import check_names
+from ovolo.formats.attached import everything_named, folder_shelf
 from studio.engine import cluster
+from studio.projects.demo import SHEETS, demo_contact_sheets, demo_sheets
 from studio.projects.models import Study
 
 TEXT = """study "Shelf"
@@ -218,3 +222,16 @@ def test_trials_are_made_on_the_cluster_that_is_named(
     refused = ask(signed_in, shelf, "trials", 400, plan=ROLL, first=0, last=5)
     assert "no cluster answers at tcp://127.0.0.1:1" in refused["message"]
     assert ask(signed_in, shelf, "plan", plan=ROLL)["count"] == 20, "the page goes on"
+
+
+def test_the_contact_sheets_of_the_demonstration_can_be_opened() -> None:
+    kept = {title: demo_contact_sheets(title) for title in demo_sheets()}
+    assert sum(map(bool, kept.values())) == 3
+    for title, sheets in kept.items():
+        for one in sheets:
+            text = demo_sheets()[title]
+            program, plan = plan_of(
+                text, everything_named(text, folder_shelf(SHEETS)), one["plan"], {}
+            )
+            assert len(plan.settings) >= 12
+            check_names(program, one["shown"]["values"])

@@ -8,7 +8,7 @@ from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 
 from studio.accounts.demo_user import DEMO_USER
-from studio.projects.demo import demo_files, demo_sheets
+from studio.projects.demo import demo_contact_sheets, demo_files, demo_sheets
 from studio.projects.models import Project, Study
 
 PROJECT = "Quillmere Observatory"
@@ -31,6 +31,9 @@ class Command(BaseCommand):
         )
         for place, (title, text) in enumerate(demo_sheets().items()):
             study = self._load(project, place, title, text)
+            for kept in demo_contact_sheets(title):
+                sheet = {"plan": kept["plan"], "shown": kept["shown"], "text_of": study.head}
+                study.contact_sheets.get_or_create(title=kept["title"], defaults=sheet)
             for name, data in demo_files(text).items():
                 study.attachments.get_or_create(name=name, defaults={"data": data})
 
