@@ -99,7 +99,7 @@ export class Cards {
     node.className = ["card", trial.why && "failing", pinned.includes(trial.number) && "pinned", chosen === trial.number && "chosen"].filter(Boolean).join(" ");
     const number = element("b", { textContent: trial.title || String(trial.number + 1) });
     const state = trial.why ? element("span", { className: "complaint", textContent: `✕ ${trial.why}`, title: trial.why }) : element("span", { className: "tag holds", textContent: "holds" });
-    const pin = this.#button(pinned.includes(trial.number) ? "pinned" : "pin", `Pin number ${trial.number + 1}`, () => this.told.pin(trial.number));
+    const pin = this.#button(pinned.includes(trial.number) ? "pinned" : "pin", `${pinned.includes(trial.number) ? "Pinned" : "Pin"} number ${trial.number + 1}`, () => this.told.pin(trial.number));
     pin.setAttribute("aria-pressed", String(pinned.includes(trial.number)));
     const take = this.#button("take", `Take number ${trial.number + 1}`, () => this.told.take(trial.number));
     const inputs = varied.map((name) => pair(shortened(name), trial.said[name]));

@@ -112,6 +112,8 @@ class _Proving:
                 return self._said(
                     TRIED, why=f"`{missing}` cannot be followed for all values at once"
                 )
+            except RecursionError:
+                return self._said(TRIED, why="it is nested too deeply to be followed")
             if isinstance(result, dict):
                 return self._fails_at(result)
             undecided += result / len(combinations)

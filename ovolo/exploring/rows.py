@@ -15,6 +15,8 @@ from ovolo.problems import Failure
 Row = tuple[int, tuple[Mapping[str, Any], str]]
 """The number of a row in the text (from 1), its values by input, and why it cannot be tried."""
 
+MOST_ROWS = 10_000
+
 _HEAD = re.compile(r"(?P<name>[^\W\d]\w*)\s*(?:\[(?P<unit>[^\]]*)\]|\((?P<round>[^)]*)\))?")
 
 
@@ -26,6 +28,8 @@ def settings_in_rows(program: Program, text: str) -> list[Row]:
         raise Failure(
             "there are no rows", "a header that names inputs, then a row for each setting"
         )
+    if len(lines) > MOST_ROWS + 1:
+        raise Failure(f"{len(lines) - 1:,} rows are too many", f"at most {MOST_ROWS:,}")
     (_, header), *rows = lines
     columns = [_column(program, cell) for cell in header]
     names = [name for name, _ in columns]

@@ -130,3 +130,25 @@ def test_projects(project: Project, drive: Driver) -> None:
 def test_sign_in(drive: Driver) -> None:
     drive.visit("/sign-in/")
     assert serious(drive) == []
+
+
+def test_variations_aim_and_proof(vane: Study, drive: Driver) -> None:
+    for name in ("Proof", "Try and prove"):
+        drive(lambda page, name=name: page.get_by_role("button", name=name, exact=True).click())  # type: ignore[misc]
+    settled(drive)
+    open_line(drive, "half")
+    drive(lambda page: page.get_by_role("button", name="Aim and reach…").click())
+    drive(lambda page: page.locator("#aim-goal").fill("200 mm"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    assert serious(drive) == []
+    drive.visit(f"/studies/{vane.pk}/variations")
+    drive(lambda page: page.get_by_label("Trials").fill("6"))
+    drive(lambda page: page.keyboard.press("Tab"))
+    drive(lambda page: page.get_by_role("button", name="Work it out").click())
+    settled(drive)
+    assert serious(drive) == []
+    for name in ("Pin number 1", "Pin number 2", "Compare 2 pinned"):
+        drive(lambda page, name=name: page.get_by_role("button", name=name, exact=True).click())  # type: ignore[misc]
+    settled(drive)
+    assert serious(drive) == []
