@@ -166,6 +166,24 @@ export interface UnknownToInput {
   text?: string | null;
 }
 
+export interface PieceInput {
+  name: string;
+  argument: string;
+  typed?: string | null;
+}
+
+export interface MovePiece {
+  name: string;
+  by?: any[] | null;
+  turn?: number | null;
+  typed?: string | null;
+}
+
+export interface PlaceStudy {
+  title: string;
+  at: any[];
+}
+
 export interface ArrayItem {
   name: string;
   word: string;
@@ -193,6 +211,9 @@ export type Edit =
   | ({ edit: "swap" } & SwapStudy)
   | ({ edit: "to_formula" } & Named)
   | ({ edit: "to_part" } & Named)
+  | ({ edit: "move_piece" } & MovePiece)
+  | ({ edit: "copy_piece" } & MovePiece)
+  | ({ edit: "place_study" } & PlaceStudy)
   | ({ edit: "leave_out" } & ArrayItem)
   | ({ edit: "bring_back" } & ArrayItem)
   | ({ edit: "move" } & Move)
@@ -200,4 +221,5 @@ export type Edit =
   | ({ edit: "save_preset" } & Titled)
   | ({ edit: "forget" } & Named)
   | ({ edit: "to_input" } & Named)
+  | ({ edit: "piece_input" } & PieceInput)
   | ({ edit: "unknown_to_input" } & UnknownToInput);

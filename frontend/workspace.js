@@ -19,6 +19,7 @@ import { keys } from "./workspace/keys.js";
 import { looking } from "./workspace/looking.js";
 import { measuring } from "./workspace/measuring.js";
 import { picturing } from "./workspace/picturing.js";
+import { placing } from "./workspace/placing.js";
 import { proving } from "./workspace/proving.js";
 import { rolling } from "./workspace/rolling.js";
 import { saving } from "./workspace/saving.js";
@@ -31,7 +32,7 @@ import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, aiming, proving, rolling, bands, words, announcing, keys];
+const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, aiming, proving, rolling, bands, words, announcing, keys];
 
 function workspace() {
   const { whole, beginnings } = joined(PIECES);

@@ -80,6 +80,16 @@ export class PointHandle {
   }
 }
 
+// A placed piece, moved where it stands: its picture goes along, its line follows when it is let go.
+export class PieceHandle extends PointHandle {
+  constructor({ name, label, value, unit, size, step }, { turn, settle }) {
+    super({ name, label, value, size, low: null, high: null, step }, unit);
+    this.said = `${label}, a piece to move`;
+    this.turn = turn;
+    this.settle = settle;
+  }
+}
+
 // One point of an input that is a list of points; the others stay.
 export class ListedPointHandle extends PointHandle {
   constructor(input, unit, at) {

@@ -2,6 +2,7 @@
 // the cutting plane. They are elements of the page, so the keyboard reaches them too.
 import { AXES, DimHandle, ListedPointHandle, PointHandle, valueIn } from "./handle-sources.js";
 
+const KEPT = ["cut", "piece"]; // handles that no scene brings
 const SNAP = 9; // pixels within which a point is drawn to a datum
 const STEPS = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1], PageUp: [0, 10], PageDown: [0, -10] };
 
@@ -34,7 +35,7 @@ export class Handles {
       if (input && dim.form === "length" && typeof input.value === "number") wanted.set(`dim ${dim.line}`, new DimHandle(dim, input, unitOf(input)));
     }
     for (const [key, handle] of this.handles) {
-      if (wanted.has(key) || key === "cut") continue;
+      if (wanted.has(key) || KEPT.includes(key)) continue;
       handle.element.remove();
       this.handles.delete(key);
     }
@@ -52,9 +53,18 @@ export class Handles {
   }
 
   showCut(source) {
-    this.handles.get("cut")?.element.remove();
-    this.handles.delete("cut");
-    if (source) this.handles.set("cut", this.#make(source, "cut"));
+    this.#showOwn("cut", source, "cut");
+  }
+
+  // Of the piece that was picked.
+  showPiece(source) {
+    this.#showOwn("piece", source, "turns");
+  }
+
+  #showOwn(key, source, kind) {
+    this.handles.get(key)?.element.remove();
+    this.handles.delete(key);
+    if (source) this.handles.set(key, this.#make(source, kind));
   }
 
   #make(source, kind = "turns") {
@@ -178,7 +188,8 @@ export class Handles {
       open = false;
       typed.remove();
       said.hidden = false;
-      if (kept && typed.value !== before) this.onType(source.name, typed.value, source.point);
+      if (kept && typed.value !== before && source.typed) source.typed(typed.value);
+      else if (kept && typed.value !== before) this.onType(source.name, typed.value, source.point);
       element.focus();
     };
     typed.addEventListener("keydown", (event) => {
@@ -202,7 +213,8 @@ export class Handles {
   }
 
   #settle(handle) {
-    if (!handle.source.turn) this.onSettle(handle.source.name, valueIn(handle.source));
+    if (handle.source.settle) handle.source.settle(handle.source.value);
+    else if (!handle.source.turn) this.onSettle(handle.source.name, valueIn(handle.source));
   }
 
   place() {

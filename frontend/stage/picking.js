@@ -34,6 +34,13 @@ export class Picking {
     return hit && { part: hit.part, item: hit.item, point: hit.point.toArray() };
   }
 
+  // A corner of a part, or a datum, that is near on the screen: [x, y, z]; null where none is.
+  cornerAt(clientX, clientY) {
+    const datum = this.stage.construction.near(clientX, clientY, CORNER, this.stage);
+    if (datum) return datum.toArray();
+    return this.#nearest(clientX, clientY, this.itemAt(clientX, clientY))?.point ?? null;
+  }
+
   // The nearest corner or edge on the screen, of the item under the pointer or, beside all items,
   // of any; those hidden behind the item do not count.
   #nearest(clientX, clientY, hit) {

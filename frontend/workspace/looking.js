@@ -328,20 +328,40 @@ export const looking = () => ({
 
   async pick(event) {
     if (this.measuring) return this.pickToMeasure(event);
+    if (this.isPlacing) return this.placeHere(event);
     const { stage } = window.ovolo;
     const hit = stage.picking.itemAt(event.clientX, event.clientY);
     stage.markItem(hit?.part ?? null, hit?.item);
-    this.card = null;
+    this.closeCardAt(hit);
     if (!hit) return;
-    const { label, line } = this.drawnPart(hit.part);
-    const found = await answerTo(this, "item", { name: hit.part, index: hit.item, point: hit.point.toArray() });
     const box = stage.host.getBoundingClientRect();
     this.cardStyle = { left: `${Math.min(event.clientX - box.left + 14, box.width - 272)}px`, top: `${Math.min(event.clientY - box.top + 14, Math.max(box.height - 160, 0))}px` };
+    await this.showCard(hit.part, hit.item, hit.point.toArray());
+  },
+
+  // Another item, or none, was picked.
+  closeCardAt(hit) {
+    this.card = null;
+    if (!hit) this.showPieceHandle();
+  },
+
+  // What is known of an item: its place in an array, the hole it was picked in, the values that made it;
+  // of a placed piece the inputs of its study.
+  async showCard(part, item, point = null) {
+    const { stage } = window.ovolo;
+    const drawn = this.drawnPart(part);
+    if (!drawn) return this.closeCard();
+    const { label, line } = drawn;
+    const found = await answerTo(this, "item", { name: part, index: item, ...(point ? { point } : {}) });
     const hole = found?.hole ?? null;
+    const piece = hole ? null : found?.piece ?? null;
     const place = hole?.place ?? found?.place ?? null;
-    const title = hole ? `Hole in ${label}: ${hole.of}, item ${place.number}` : `${label}, item ${place?.number ?? hit.item}`;
+    const title = hole ? `Hole in ${label}: ${hole.of}, item ${place.number}` : piece ? label : `${label}, item ${place?.number ?? item}`;
     if (hole) stage.markItem(null);
-    this.card = { title, values: hole ? [] : found?.values ?? [], line: hole ? this.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
+    const values = hole || piece ? [] : found?.values ?? [];
+    this.card = { title, part, item, piece, values, line: hole ? this.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
+    this.showPieceHandle();
+    return undefined;
   },
 
   // --- items left out of an array ---
@@ -376,6 +396,7 @@ export const looking = () => ({
 
   closeCard() {
     this.card = null;
+    this.showPieceHandle();
     window.ovolo.stage.markItem(null);
   },
 

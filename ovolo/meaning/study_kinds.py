@@ -105,8 +105,12 @@ def study_call(
 ) -> checked_tree.Typed:
     """`baluster(height = 900 mm)`: the inputs that are given, the others as in their study."""
     given: dict[str, checked_tree.Typed] = {}
+    begun: dict[str, checked_tree.Typed] = {}
     for position, argument in enumerate(node.arguments):
         name = argument.name
+        if name == PRESET_NAME and name not in kind.parameters:
+            begun = _values_of_preset(kind, argument)
+            continue
         if name is None:
             if position >= len(kind.parameters):
                 raise Failure(
@@ -121,9 +125,38 @@ def study_call(
         if name in given:
             raise Failure(f"`{name}` is given twice", "", argument.span)
         given[name] = _argument(kind, name, argument, scope)
+    given = begun | given
     return checked_tree.StudyCall(
         yield_kind(kind), node.span, owner, tuple(given), tuple(given.values())
     )
+
+
+PRESET_NAME = "preset"
+"""By this name a use begins from a preset of its study: `stair(preset = "Attic", going = 250 mm)`."""
+
+
+def _values_of_preset(
+    kind: StudyFunction, argument: tree.Argument
+) -> dict[str, checked_tree.Typed]:
+    """The values that a preset of the study gives to the inputs it offers."""
+    pieces = argument.value.pieces if isinstance(argument.value, tree.Text) else (argument.value,)
+    if len(pieces) != 1 or not isinstance(pieces[0], str):
+        raise Failure("the preset of a use is named in quotes", 'for example preset = "Attic"', argument.value.span)  # fmt: skip
+    title = pieces[0]
+    lines = {
+        line.content.title: line
+        for line in kind.program.lines
+        if isinstance(line.content, tree.Preset)
+    }
+    line = lines.get(title)
+    if line is None:
+        near = nearest_name(title, list(lines))
+        known = f"its presets: {', '.join(lines)}" if lines else "it has no presets"
+        hint = f"did you mean “{near}”?" if near else known
+        raise Failure(f"“{kind.title}” has no preset “{title}”", hint, argument.value.span)
+    if line.checked is None:
+        raise Failure(f"the preset “{title}” of “{kind.title}” has a problem of its own", "", argument.span)  # fmt: skip
+    return {name: value for name, value in line.checked.terms.items() if name in kind.parameters}
 
 
 def _argument(

@@ -313,8 +313,7 @@ def plain_value(value: Any, kind: Kind | None) -> Any:
         case Quantity():
             return _whole_if_whole(float(value) * _result_size(kind))
         case PointKind():
-            coordinates = value[:2] if kind.flat else value
-            return [_whole_if_whole(float(c) * _result_size(kind)) for c in coordinates]
+            return [_whole_if_whole(float(c) * _result_size(kind)) for c in kind.coordinates(value)]
         case ListOf():
             return [plain_value(item, kind.item) for item in itertools.islice(value, 200_000)]
         case Record():
@@ -334,7 +333,7 @@ def show_value(value: Any, kind: Kind, units: DisplayUnits) -> Shown:
         case Quantity():
             return show_quantity(float(value), kind.dimension, units)
         case PointKind():
-            coordinates = [float(c) for c in (value[:2] if kind.flat else value)]
+            coordinates = [float(c) for c in kind.coordinates(value)]
             beside = max(map(abs, coordinates))
             shown = [show_quantity(c, kind.dimension, units, beside) for c in coordinates]
             return Shown("(" + ", ".join(one.number for one in shown) + ")", shown[0].unit)

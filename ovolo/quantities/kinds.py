@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Any
 
 from ovolo.quantities.dimension import (
     ANGLE,
@@ -65,6 +66,12 @@ class PointKind(Kind):
         if self.dimension == LENGTH:
             return "a point"
         return f"a point whose coordinates are each {Quantity(dimension=self.dimension).said}"
+
+    def coordinates(self, point: Any) -> Any:
+        """The coordinates to show of a point (three figures): two where it was written so, as long as
+        it lies in plan. What has been moved out of it shows how high it lies."""
+        size = max(1.0, abs(point[0]), abs(point[1]))
+        return point[:2] if self.flat and abs(point[2]) <= 1e-12 * size else point
 
 
 @dataclass(frozen=True, slots=True)

@@ -212,7 +212,7 @@ def shown_text(value: Any, kind: Kind | None, units: DisplayUnits) -> str:
     if isinstance(kind, Quantity):
         return str(show_quantity(float(value), kind.dimension, units))
     if isinstance(kind, PointKind):
-        coordinates = value[:2] if kind.flat else value
+        coordinates = kind.coordinates(value)
         return "({})".format(
             ", ".join(str(show_quantity(float(c), kind.dimension, units)) for c in coordinates)
         )

@@ -11,6 +11,7 @@ from ovolo.geometry.coat import Gathered
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, mirrored, moved, scaled, turned
 from ovolo.geometry.regions.region import Region
+from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import Copies, Solid
 from ovolo.geometry.surfaces.surface import Surface
 from ovolo.problems import Failure, OneByOne
@@ -156,6 +157,38 @@ def on(what: Any, side: str) -> Any:
     matrix = np.eye(4)
     matrix[:3, :3] = np.column_stack([right, up, np.cross(right, up)])
     return placed(what, matrix)
+
+
+@word(
+    "point, point, (length -> shape) -> shape",
+    example="laid((1 m, 0 m), (1 m, 3 m), l -> (l, 0 m)).y", gives="3 m",
+    gaps="keep",
+)  # fmt: skip
+def laid(p: Values, q: Values, piece: Any) -> Any:
+    """What has a length laid from one point to another: its origin at p, its x axis towards q, upright
+    as far as it goes.
+
+    p: where its origin lies
+    q: where its x axis points to
+    piece: what is laid, a function of the distance: l -> bar(l)
+    """
+    way = q - p
+    length = float(np.linalg.norm(way))
+    if length < SAME_PLACE:
+        raise Failure("the two ends lie on one point", "what is laid needs a distance between them")
+    return placed(piece(length), _towards(p, way / length))
+
+
+def _towards(at: Values, x_axis: Values) -> Matrix:
+    """The placement with its origin at a point and its x axis along a direction, its y axis level; of
+    an upright direction its y axis stays y."""
+    level = np.cross((0.0, 0.0, 1.0), x_axis)
+    size = float(np.linalg.norm(level))
+    y_axis = level / size if size > SAME_SHARE else np.array([0.0, 1.0, 0.0])
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.column_stack([x_axis, y_axis, np.cross(x_axis, y_axis)])
+    matrix[:3, 3] = at
+    return matrix
 
 
 @word(

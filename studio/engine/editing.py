@@ -19,10 +19,11 @@ from ovolo.formats.attached import Files
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import ProgramLine
 from ovolo.problems import Failure
-from ovolo.quantities.dimension import NUMBER
+from ovolo.quantities.dimension import ANGLE, NUMBER
 from ovolo.quantities.kinds import PointKind, Quantity, figure_kind, innermost
 from ovolo.quantities.show import DisplayUnits
-from ovolo.sheet import edits, skipping, tree
+from ovolo.quantities.typed import read_quantity
+from ovolo.sheet import edits, placing, skipping, tree
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
@@ -300,6 +301,53 @@ def _bring_back(text: str, asked: wire.ArrayItem) -> Edited:
     return new, f"{asked.name}: item {asked.number} brought back"
 
 
+def _three(figures: list[Any] | None) -> list[float]:
+    """Three lengths of a request (mm). Raises Failure for anything else."""
+    found = list(figures or ())
+    if len(found) != 3 or not all(
+        isinstance(one, int | float) and abs(one) < MOST_MOVED for one in found
+    ):
+        raise Failure("the request cannot be read", "three lengths in mm")
+    return [float(one) for one in found]
+
+
+MOST_MOVED = 1e9
+"""mm, by which a piece is moved at most: a thousand kilometres."""
+
+
+def _move_piece(text: str, asked: wire.MovePiece) -> Edited:
+    units = read_sheet_units(text)
+    if asked.typed is not None or asked.turn is not None:
+        typed = asked.typed
+        angle = asked.turn if typed is None else read_quantity(typed, ANGLE, units, "the turn")
+        assert angle is not None
+        return placing.with_turn(text, asked.name, angle, units), f"{asked.name} turned"
+    new = placing.with_move(text, asked.name, _three(asked.by), units)
+    return new, f"{asked.name} moved"
+
+
+def _copy_piece(text: str, asked: wire.MovePiece) -> Edited:
+    new, name = placing.copied(text, asked.name, _three(asked.by), read_sheet_units(text))
+    return new, f"{name}: a copy of {asked.name}"
+
+
+def _place_study(text: str, asked: wire.PlaceStudy) -> Edited:
+    new, name = placing.placed(text, asked.title, _three(asked.at), read_sheet_units(text))
+    return new, f"{name}: “{asked.title}” placed"
+
+
+def read_sheet_units(text: str) -> DisplayUnits:
+    """The units of a sheet."""
+    return checked_program(text).units
+
+
+def _piece_input(text: str, asked: wire.PieceInput, files: Files) -> Edited:
+    written = tasks.piece_literal(text, asked.name, asked.argument, asked.typed, files)
+    new = placing.with_argument(text, asked.name, asked.argument, written)
+    said = "as in its study" if written is None else written
+    return new, f"{asked.name}, {asked.argument}: {said}"
+
+
 def _to_part(text: str, asked: wire.Named) -> Edited:
     return edits.to_part(text, asked.name), f"{asked.name}: now a part"
 
@@ -365,6 +413,9 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "swap": (wire.SwapStudy, _swap),
     "to_formula": (wire.Named, _to_formula),
     "to_part": (wire.Named, _to_part),
+    "move_piece": (wire.MovePiece, _move_piece),
+    "copy_piece": (wire.MovePiece, _copy_piece),
+    "place_study": (wire.PlaceStudy, _place_study),
     "leave_out": (wire.ArrayItem, _leave_out),
     "bring_back": (wire.ArrayItem, _bring_back),
     "move": (wire.Move, _move),
@@ -374,6 +425,7 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
 }
 _IN_WORKER: dict[str, tuple[type[Any], Callable[[str, Any, Files], Edited]]] = {
     "to_input": (wire.Named, _to_input),
+    "piece_input": (wire.PieceInput, _piece_input),
     "unknown_to_input": (wire.UnknownToInput, _unknown_to_input),
 }
 """Edits that need values, and so an evaluation."""

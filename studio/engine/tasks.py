@@ -12,7 +12,13 @@ import numpy as np
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
-from ovolo.exploring.settings import given_settings
+from ovolo.exploring.settings import (
+    given_settings,
+    input_line,
+    is_formula,
+    read_setting,
+    typed_value,
+)
 from ovolo.exploring.swapping import Swap, calls_of, swap
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
@@ -26,6 +32,7 @@ from ovolo.outcome.array_place import numbers_of, place_of
 from ovolo.outcome.cut_item import cut_item_at
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.outcome.piece import shown_piece, study_of_piece
 from ovolo.outcome.scene import scene_of, sheet_header
 from ovolo.outcome.schedule import shown_schedule
 from ovolo.problems import Failure, unforeseen
@@ -152,10 +159,30 @@ def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
         values = [value for value in values if value.name != "index"]
     hole = place_of(outcome, *cut) if cut is not None else None
     return {
+        "piece": shown_piece(outcome, text, name),
         "values": [value.as_json() for value in values],
         "place": asdict(place) if place is not None else None,
         "hole": {"of": cut[0], "place": asdict(hole)} if cut and hole is not None else None,
     }
+
+
+def piece_literal(
+    text: str, name: str, argument: str, typed: str | None, files: Files
+) -> str | None:
+    """What was typed for an input of a placed study, as a sheet writes it; None where it is to be as in
+    the study. Raises Failure where it does not fit the input."""
+    program = checked_program(text, _tables(files))
+    study = study_of_piece(program, text, name)
+    input_line(study, argument)
+    if typed is None:
+        return None
+    if is_formula(typed):
+        return typed.strip().removeprefix("=").strip()
+    line = input_line(study, argument)
+    if isinstance(line.kind, Quantity):
+        return typed_value(study, line, typed)
+    value = read_setting(study, argument, typed)
+    return literal_for(value, NUMBER, "", study.units) if isinstance(value, bool | str) else typed.strip()  # fmt: skip
 
 
 def _point(asked: dict[str, Any]) -> Points:

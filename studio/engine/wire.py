@@ -307,6 +307,31 @@ class UnknownToInput:
 
 
 @dataclass(frozen=True)
+class PieceInput:
+    """An input of a placed study, typed; or (nothing typed) as in the study again."""
+
+    name: str
+    argument: str
+    typed: str | None = None
+
+
+@dataclass(frozen=True)
+class MovePiece:
+    """A placed piece moved on by lengths (mm), or turned on by an angle (radians, or typed)."""
+
+    name: str
+    by: list[Any] | None = None
+    turn: float | None = None
+    typed: str | None = None
+
+
+@dataclass(frozen=True)
+class PlaceStudy:
+    title: str
+    at: list[Any]
+
+
+@dataclass(frozen=True)
 class ArrayItem:
     """A place of the array that `word` makes in the line `name`, by its number of `count`; of a grid
     with so many `columns`."""

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled
-from tests.browser.editor import alert, open_line, press
+from tests.browser.editor import add_line, alert, open_line, press
 from tests.browser.test_workspace import head_text
 
 pytestmark = pytest.mark.browser
@@ -110,9 +110,7 @@ def test_what_cannot_be_an_input_is_not_offered_as_one(boardwalk: Study, drive: 
 
 
 def test_a_check_that_begins_to_fail_is_announced(boardwalk: Study, drive: Driver) -> None:
-    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
-    drive(lambda page: page.keyboard.type('check 1 > 2 "too little"\n'))
-    settled(drive)
+    add_line(drive, 'check 1 > 2 "too little"')
     drive(lambda page: expect(page.locator("#announced")).to_contain_text("Fails: too little"))
 
 

@@ -51,7 +51,10 @@ def work_out(drive: Driver, trials: int = 12) -> None:
 
 
 def cards(drive: Driver) -> list[str]:
-    return drive(lambda page: page.locator(".card").all_inner_texts())
+    """What stands on the cards, in the order in which they are seen."""
+    return drive(lambda page: page.locator(".card").evaluate_all(
+        "(all) => all.sort((a, b) => a.getAttribute('aria-posinset') - b.getAttribute('aria-posinset')).map((one) => one.innerText)"
+    ))  # fmt: skip
 
 
 def test_a_roll_is_worked_out_seen_and_taken_back(shelf: Study, drive: Driver) -> None:
@@ -96,9 +99,9 @@ def test_cards_are_sorted_filtered_and_brushed(shelf: Study, drive: Driver) -> N
     drive(lambda page: expect(page.locator(".card.failing")).to_have_count(0))
     press(drive, "only those that hold")
     drive(lambda page: page.get_by_label("Sorted by").select_option("area"))
-    areas = drive(lambda page: page.locator(".card").evaluate_all(
-        "(all) => all.sort((a, b) => a.ariaPosInSet - b.ariaPosInSet || a.getAttribute('aria-posinset') - b.getAttribute('aria-posinset')).map((one) => Number(one.innerText.match(/area\\s+([\\d.]+)/)[1]))"
-    ))  # fmt: skip
+    areas = [
+        float(found[1]) for one in cards(drive) if (found := re.search(r"area\s+([\d.]+)", one))
+    ]
     assert areas == sorted(areas)
 
     def brush(page: Page) -> None:

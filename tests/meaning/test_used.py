@@ -4,6 +4,7 @@ import math
 import shutil
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from ovolo.formats.attached import Sheet, everything_named, read_files
@@ -304,3 +305,55 @@ def test_measures_of_several_uses() -> None:
     assert outcome.as_json()["values"]["v"]["value"] == pytest.approx(
         math.pi * 18**2 * 900 + 2 * feet
     )
+
+
+WITH_PRESETS = BALUSTER + 'preset "Stout": height = 700 mm, waist = 28 mm\n'
+
+
+def test_a_use_begins_from_a_preset_and_follows_it() -> None:
+    studies = beside(WITH_PRESETS)
+    line = 'part b = baluster(preset = "Stout", height = 650 mm)'
+    lines = (line, "n = baluster(preset = \"Stout\").rise", "w = volume(baluster(preset = \"Stout\", height = 650 mm).body)")  # fmt: skip
+    outcome = using(*lines, studies=studies)
+    assert not outcome.problems
+    values = outcome.as_json()["values"]
+    assert values["n"]["value"] == pytest.approx(700 / 3)
+    assert values["w"]["value"] == pytest.approx(math.pi * 28**2 * 650, rel=1e-9)
+    changed = beside(WITH_PRESETS.replace("waist = 28 mm", "waist = 20 mm"))
+    values = using(*lines, studies=changed).as_json()["values"]
+    assert values["w"]["value"] == pytest.approx(math.pi * 20**2 * 650, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("use", "said"),
+    [
+        (
+            'baluster(preset = "Stuot")',
+            "“Turned baluster” has no preset “Stuot” (did you mean “Stout”?)",
+        ),
+        ("baluster(preset = 3)", "the preset of a use is named in quotes"),
+        ('baluster(preset = "St{1}")', "the preset of a use is named in quotes"),
+        ('baluster(preset = "Stout", wast = 3 mm)', "has no input `wast`"),
+    ],
+)
+def test_a_preset_that_is_none_is_refused(use: str, said: str) -> None:
+    (problem, *_) = using(f"part b = {use}", studies=beside(WITH_PRESETS)).problems
+    assert said in f"{problem.message} ({problem.hint})"
+
+
+def test_a_study_without_presets_says_so() -> None:
+    (problem, *_) = using('part b = baluster(preset = "Stout")').problems
+    assert problem.hint == "it has no presets"
+
+
+def test_a_study_is_laid_between_two_points() -> None:
+    """Along (3, 4): 5 m (Pythagoras); a piece of that height stands from one point to the other."""
+    outcome = using(
+        "input q = (4 m, 6 m)",
+        "part legs = laid((1 m, 2 m), q, l -> baluster(height = l / 5))",
+        "far = laid((1 m, 2 m), q, l -> (l, 0 m, 0 m))",
+    )
+    assert not outcome.problems
+    assert outcome.as_json()["values"]["far"]["value"] == pytest.approx([4000, 6000, 0])
+    middle = np.mean(outcome.parts["legs"].bounds, axis=0)
+    assert middle[:2] == pytest.approx([1000, 2000], abs=1e-6), "upright at the first point"

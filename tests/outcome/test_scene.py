@@ -60,7 +60,7 @@ def test_inputs_carry_what_a_slide_rule_needs() -> None:
         "value": 3240.0, "number": "3.24", "numbers": ["3.24"], "unit": "m", "size": 1000.0, "width": 0,
         "low": 1000.0, "low_shown": "1", "high": 5000.0, "high_shown": "5", "step": 5.0,
         "step_shown": "0.005", "choices": [], "choices_shown": [], "problem": "",
-        "section": "", "internal": False,
+        "section": "", "internal": False, "seed": False,
     }  # fmt: skip
     assert (share["label"], share["number"], share["unit"]) == ("part laid", "50", "%")
     assert outline["choices"] == ["a", "b"] and yes["value"] is True

@@ -137,6 +137,8 @@ def test_what_is_worked_out_for_the_screen(signed_in: Client, study: Study) -> N
     assert post(signed_in, study, "item", name="plate", index=0).json() == {
         "values": [],
         "place": None,
+        "hole": None,
+        "piece": None,
     }
     assert post(signed_in, study, "moves", name="half").status_code == 400
 

@@ -128,6 +128,7 @@ def test_undo_and_redo(signed_in: Client, study: Study) -> None:
     state = edit(signed_in, study, edit="delete", line=2, all_the_same=True).json()
     assert state["can_undo"] and not state["can_redo"]
     state = post(signed_in, study, "undo", revision=state["revision"]).json()
+    assert len(state.pop("shown")) == 64 and state.pop("pictured") is False
     assert state == {
         "title": "Wind vane", "revision": first, "can_undo": False, "can_redo": True, "used": {}, "files": [],
         "undo_said": "", "redo_said": "half deleted", "text": TEXT,

@@ -91,3 +91,14 @@ def test_lengths_given_by_name_go_where_their_name_says(named: tuple[str, ...]) 
     assert place == wanted
     corner = [value(f"bounds(box(2 mm, 2 mm, 2 mm).move({given})).high.{axis}") for axis in "xyz"]
     assert corner == [wanted[0] + 1, wanted[1] + 1, wanted[2] + 2]
+
+
+def test_a_point_that_leaves_the_plan_shows_how_high_it_lies() -> None:
+    """Written with two coordinates, it has three once it is moved upwards, alone, in a list and in a text."""
+    assert value("(1 m, 0 m).move(z = 3 m)") == [1000, 0, 3000]
+    assert value("(1 m, 2 m).move(1 m, 0 m)") == [2000, 2000]
+    assert value("[(1 m, 2 m), (3 m, 4 m)].move(z = 1 m)") == [
+        [1000, 2000, 1000],
+        [3000, 4000, 1000],
+    ]
+    assert value('"at {(1 m, 0 m).move(z = 3 m)}"') == "at (1000 mm, 0 mm, 3000 mm)"

@@ -1,0 +1,140 @@
+// Placing studies: one is chosen and put where one clicks; a piece that was picked has the inputs of its
+// study on its card, and is moved, turned and copied where it stands. All of it is written into its line.
+import * as THREE from "three";
+
+import { PieceHandle } from "../stage/handle-sources.js";
+import { edit } from "./edit.js";
+
+const TARGET = 6; // pixels for one step of a place
+const COPY = 0.1; // of the picture, by which a copy stands beside
+
+export const placing = () => ({
+  placingTitle: "", // the study that is being placed
+
+  get isPlacing() {
+    return this.placingTitle !== "";
+  },
+
+  beginPlacing(other) {
+    this.placingTitle = other.title;
+    this.closeCard();
+    this.setView("plan");
+    window.ovolo.stage.host.classList.add("measuring");
+  },
+
+  endPlacing() {
+    this.placingTitle = "";
+    window.ovolo.stage.host.classList.remove("measuring");
+  },
+
+  // Where one clicks: at a corner or a datum that is near, else on the ground, on a round step.
+  placeUnder(event) {
+    const { stage } = window.ovolo;
+    const corner = stage.picking.cornerAt(event.clientX, event.clientY);
+    const level = this.view === "plan" ? 0 : corner?.[2]; // in plan it stands on the ground
+    if (corner) return [corner[0], corner[1], level].map((one) => Number(one.toPrecision(9)));
+    const { ray } = stage.rayAt(event.clientX, event.clientY);
+    const met = ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 0, 1), 0), new THREE.Vector3());
+    return met && [...[met.x, met.y].map((one) => this.onStep(one)), 0];
+  },
+
+  onStep(value) {
+    const step = this.placeStep();
+    return Number((Math.round(value / step) * step).toPrecision(9));
+  },
+
+  placeStep() {
+    return 10 ** Math.floor(Math.log10(Math.max(TARGET * window.ovolo.stage.millimetresPerPixel(), this.lengthUnit.size / 1000)));
+  },
+
+  async placeHere(event) {
+    const at = this.placeUnder(event);
+    const title = this.placingTitle;
+    if (!at || !(await this.keepDraft())) return;
+    if (await this.change("edit", edit({ edit: "place_study", title, at }))) this.endPlacing();
+  },
+
+  async placeTyped(event) {
+    const figures = event.target.value.split(/[;,]/).map((one) => Number.parseFloat(one) * this.lengthUnit.size);
+    if (figures.length < 2 || figures.length > 3 || !figures.every(Number.isFinite)) return this.complain("two or three figures are wanted", `for example 2, 3.5 (in ${this.lengthUnit.symbol})`);
+    if (!(await this.keepDraft())) return undefined;
+    const at = [...figures, 0].slice(0, 3);
+    if (await this.change("edit", edit({ edit: "place_study", title: this.placingTitle, at }))) this.endPlacing();
+    return undefined;
+  },
+
+  get placingSaid() {
+    return `Click where “${this.placingTitle}” is to stand; corners and datums draw it to them. Or type x, y in ${this.lengthUnit.symbol}:`;
+  },
+
+  // --- a piece that was picked ---
+
+  get piece() {
+    return this.card?.piece ?? null;
+  },
+
+  ownClass(input) {
+    return input.own === null ? "piece-value pale" : "piece-value";
+  },
+
+  shownOf(input) {
+    return input.own ?? input.value;
+  },
+
+  async setPieceInput(input, event) {
+    const typed = event.target.value.trim();
+    if (!typed || typed === this.shownOf(input)) return;
+    await this.changePiece({ edit: "piece_input", name: this.card.part, argument: input.name, typed });
+  },
+
+  asInStudy(input) {
+    return this.changePiece({ edit: "piece_input", name: this.card.part, argument: input.name, typed: null });
+  },
+
+  async changePiece(one) {
+    const { card } = this;
+    if (!(await this.keepDraft()) || !(await this.change("edit", edit(one)))) return false;
+    if (this.card === card || this.card?.part === card.part) await this.showCard(card.part, card.item);
+    return true;
+  },
+
+  turnTyped(event) {
+    const typed = event.target.value.trim();
+    event.target.value = "";
+    return typed ? this.changePiece({ edit: "move_piece", name: this.card.part, typed }) : undefined;
+  },
+
+  async copyPiece() {
+    const { stage } = window.ovolo;
+    const step = this.onStep(COPY * stage.size.width * stage.millimetresPerPixel());
+    if (!(await this.keepDraft())) return;
+    if (await this.change("edit", edit({ edit: "copy_piece", name: this.card.part, by: [step, 0, 0] }))) this.closeCard();
+  },
+
+  // A handle where it stands, while its card is open.
+  showPieceHandle() {
+    const { stage } = window.ovolo;
+    const { card } = this;
+    const model = card && stage.parts.get(card.part);
+    if (!card?.piece?.place || !model) return stage.handles.showPiece(null);
+    const { symbol, size } = this.lengthUnit;
+    const from = [...card.piece.place];
+    const by = (value) => value.map((one, at) => one - from[at]);
+    stage.handles.showPiece(
+      new PieceHandle({ name: card.part, label: card.title, value: from, unit: symbol, size, step: this.placeStep() }, {
+        turn: (value) => {
+          model.group.position.set(...by(value));
+          stage.draw();
+        },
+        settle: async (value) => {
+          const moved = await this.changePiece({ edit: "move_piece", name: card.part, by: by(value) });
+          model.group.position.set(0, 0, 0);
+          if (!moved) this.showPieceHandle();
+          stage.draw();
+        },
+      }),
+    );
+    stage.draw();
+    return undefined;
+  },
+});

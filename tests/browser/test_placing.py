@@ -1,0 +1,180 @@
+"""Placing on the picture: every gesture with the text it wrote, and what is typed gives the same."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from studio.projects.models import Project, Study
+from tests.browser.conftest import Driver, place_on_screen, settled
+from tests.browser.editor import alert, press
+from tests.browser.test_workspace import head_text
+
+pytestmark = pytest.mark.browser
+Opener = Callable[[str, str], Study]
+
+POST = """study "Post"
+units m
+input high = 1 m from 0.2 m to 3 m step 0.1 m "Height"
+input cap = "flat" of "flat", "round" "Cap"
+part shaft = box(0.4 m, 0.4 m, high) "Shaft"
+preset "Tall": high = 2.5 m
+"""
+SITE = 'study "Yard"\nunits m\nuse post from "Post"\npart ground = box(10 m, 6 m, 0.1 m).move(5 m, 3 m, -0.1 m) "Ground"\n'
+
+
+@pytest.fixture
+def yard(open_study: Opener, project: Project) -> Callable[[str], Study]:
+    def open_(line: str) -> Study:
+        post = Study.objects.create(project=project, title="Post")
+        post.save_text(POST, None)
+        return open_study("Yard", SITE + line)
+
+    return open_
+
+
+def pick(drive: Driver, *point: float) -> None:
+    x, y = place_on_screen(drive, list(point))
+    drive(lambda page: page.mouse.click(x, y))
+    drive(lambda page: expect(page.locator("#card")).to_be_visible())
+    settled(drive)
+
+
+def last_line(study: Study) -> str:
+    return head_text(study).rstrip("\n").split("\n")[-1]
+
+
+PLACED = 'part post_1 = post().move(2 m, 3 m) "Post 1"\n'
+
+
+def test_a_study_is_placed_where_one_clicks_and_where_one_types(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    study = yard("")
+    press(drive, "Files")
+    press(drive, "Place… Post")
+    x, y = place_on_screen(drive, [4000, 2000, 0])
+    drive(lambda page: page.mouse.click(x, y))
+    settled(drive)
+    assert last_line(study).startswith("part post_1 = post().move(") and '"Post 1"' in last_line(
+        study
+    )
+    place = last_line(study).split("move(")[1].split(")")[0]
+    found = [float(one.removesuffix(" m")) for one in place.split(", ")]
+    assert found == pytest.approx([4, 2], abs=0.06), "on a round step under the pointer"
+    press(drive, "Undo")
+    assert head_text(study) == SITE
+    press(drive, "Place… Post")
+    drive(lambda page: page.get_by_label("Where it is to stand").fill("2, 3"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    assert last_line(study) + "\n" == PLACED
+
+
+def test_a_click_near_a_corner_places_it_there(yard: Callable[[str], Study], drive: Driver) -> None:
+    study = yard("")
+    press(drive, "Files")
+    press(drive, "Place… Post")
+    x, y = place_on_screen(drive, [10_000, 6_000, 0])
+    drive(lambda page: page.mouse.click(x - 3, y + 2))
+    settled(drive)
+    assert "move(10 m, 6 m)" in last_line(study)
+
+
+def test_a_placed_piece_has_the_inputs_of_its_study_on_its_card(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    study = yard(PLACED)
+    pick(drive, 2000, 3000, 1000)
+    card = drive.page.locator("#card")
+    drive(lambda page: expect(card).to_contain_text("“Post”"))
+    drive(lambda page: expect(card.get_by_label("Height", exact=True)).to_have_value("1 m"))
+
+    def type_(page: Page) -> None:
+        card.get_by_label("Height", exact=True).fill("150 cm")
+        page.keyboard.press("Enter")
+
+    drive(type_)
+    settled(drive)
+    assert last_line(study) == 'part post_1 = post(high = 150 cm).move(2 m, 3 m) "Post 1"'
+    drive(lambda page: expect(card.get_by_label("Height", exact=True)).to_have_value("150 cm"))
+    press(drive, "as in the study: Height")
+    assert last_line(study) + "\n" == PLACED
+    drive(lambda page: card.get_by_label("Height", exact=True).fill("3 kg"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    assert "is a mass" in alert(drive) and last_line(study) + "\n" == PLACED
+
+
+def test_a_piece_is_dragged_turned_and_copied(yard: Callable[[str], Study], drive: Driver) -> None:
+    study = yard(PLACED)
+    press(drive, "Plan")
+    pick(drive, 2000, 3000, 1000)
+    handle = drive.page.get_by_role("button", name="Post 1, a piece to move")
+    before = place_on_screen(drive, [2000, 3000, 0])
+    after = place_on_screen(drive, [5000, 1000, 0])
+
+    def drag(page: Page) -> None:
+        box = handle.bounding_box()
+        assert box
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + after[0] - before[0], y + after[1] - before[1], steps=5)
+        page.mouse.up()
+
+    drive(drag)
+    settled(drive)
+    place = last_line(study).split("move(")[1].split(")")[0]
+    found = [float(one.removesuffix(" m")) for one in place.split(", ")]
+    assert found == pytest.approx([5, 1], abs=0.06)
+    drive(lambda page: page.get_by_label("Turn it by").fill("30°"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    assert last_line(study).startswith("part post_1 = post().turn(30°).move(")
+    press(drive, "Copy it")
+    assert last_line(study).startswith("part post_2 = post().turn(30°).move(") and '"Post 2"' in last_line(study)  # fmt: skip
+    for _ in range(3):
+        press(drive, "Undo")
+    assert last_line(study) + "\n" == PLACED, "one undo each"
+
+
+def test_keys_move_a_piece_by_steps(yard: Callable[[str], Study], drive: Driver) -> None:
+    study = yard(PLACED)
+    pick(drive, 2000, 3000, 1000)
+    handle = drive.page.get_by_role("button", name="Post 1, a piece to move")
+    drive(lambda page: handle.focus())
+    for key in ("ArrowRight", "ArrowRight", "ArrowUp"):
+        drive(lambda page, key=key: page.keyboard.press(key))  # type: ignore[misc]
+    drive(lambda page: page.wait_for_timeout(700))
+    settled(drive)
+    place = last_line(study).split("move(")[1].split(")")[0]
+    x, y = (float(one.removesuffix(" m")) for one in place.split(", "))
+    assert x - 2 == pytest.approx(2 * (y - 3)) and y > 3
+
+
+def test_a_place_that_is_a_formula_is_not_dragged_and_says_so(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    study = yard('at = 2 m\npart post_1 = post().move(at, 3 m) "Post 1"\n')
+    pick(drive, 2000, 3000, 1000)
+    drive(lambda page: expect(page.locator("#card")).to_contain_text("its place is a formula"))
+    drive(lambda page: expect(page.get_by_role("button", name="a piece to move")).to_have_count(0))
+    before = head_text(study)
+    press(drive, "Copy it")
+    assert "is a formula: at" in alert(drive) and "change at" in alert(drive)
+    assert head_text(study) == before
+
+
+def test_a_piece_begins_from_a_preset_of_its_study(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    yard('part post_1 = post(preset = "Tall").move(2 m, 3 m) "Post 1"\n')
+    pick(drive, 2000, 3000, 2500)
+    drive(
+        lambda page: expect(page.locator("#card").get_by_label("Height", exact=True)).to_have_value(
+            "2.5 m"
+        )
+    )
