@@ -8,6 +8,7 @@ import { bands } from "./workspace/bands.js";
 import { beside } from "./workspace/beside.js";
 import { calibrating } from "./workspace/calibrating.js";
 import { closing } from "./workspace/closing.js";
+import { dimming } from "./workspace/dimming.js";
 import { dividing } from "./workspace/dividing.js";
 import { drawer } from "./workspace/drawer.js";
 import { drawing } from "./workspace/drawing.js";
@@ -32,7 +33,7 @@ import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, aiming, proving, rolling, bands, words, announcing, keys];
+const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, dimming, aiming, proving, rolling, bands, words, announcing, keys];
 
 function workspace() {
   const { whole, beginnings } = joined(PIECES);

@@ -14,6 +14,8 @@ export class Dims {
     this.material = new THREE.LineBasicMaterial();
     this.wrongMaterial = new THREE.LineBasicMaterial();
     this.shown = [];
+    /** @type {(dim: Record<string, any>, label: HTMLElement) => void} a dim was clicked, to be typed */
+    this.onType = () => {};
     scene.add(this.group);
   }
 
@@ -36,11 +38,12 @@ export class Dims {
     this.group.add(new THREE.LineSegments(geometry, dim.wrong ? this.wrongMaterial : this.material));
     const points = [];
     for (let at = 0; at < dim.segments.length; at += 3) points.push(new THREE.Vector3(...dim.segments.slice(at, at + 3)));
-    return { points, middle: new THREE.Vector3(...dim.place), label: this.#label(dim, known ?? this.#blank()) };
+    return { dim, points, middle: new THREE.Vector3(...dim.place), label: this.#label(dim, known ?? this.#blank()) };
   }
 
   #blank() {
     const label = document.createElement("div");
+    label.addEventListener("click", () => this.onType(this.shown.find((one) => one.label === label).dim, label));
     label.append("", document.createElement("br"), document.createElement("b"));
     this.labels.append(label);
     return label;

@@ -178,3 +178,54 @@ def test_a_piece_begins_from_a_preset_of_its_study(
             "2.5 m"
         )
     )
+
+
+DIMS = """units mm
+input w = 300 mm from 100 mm to 900 mm step 10 mm "Width"
+half = w / 2 "Half"
+part plate = box(w, 200 mm, 20 mm).move(half, 0 mm)
+dim w from (0 mm, -150 mm) to (w, -150 mm)
+dim half from (0 mm, -300 mm) to (half, -300 mm)
+dim 2 * w from (0 mm, -450 mm) to (2 * w, -450 mm)
+"""
+
+
+def type_dim(drive: Driver, said: str, typed: str) -> None:
+    def type_(page: Page) -> None:
+        label = page.locator(".dim-said", has_text=said)
+        label.locator("b").click()
+        page.get_by_label(f"{said}, value").fill(typed)
+        page.keyboard.press("Enter")
+
+    drive(type_)
+    settled(drive)
+
+
+def test_a_dim_is_typed_and_its_input_takes_the_value(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Plate", DIMS)
+    press(drive, "Plan")
+    drive(lambda page: page.locator(".dim-said", has_text="w").first.locator("b").click())
+    drive(lambda page: page.get_by_label("w, value", exact=True).fill("45 cm"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    assert "input w = 450 mm from" in head_text(study) or "input w = 45 cm from" in head_text(study)
+    press(drive, "Undo")
+    assert head_text(study) == DIMS
+
+
+def test_a_dim_of_a_formula_is_aimed_at(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Plate", DIMS)
+    press(drive, "Plan")
+    type_dim(drive, "half", "200 mm")
+    drive(lambda page: expect(page.get_by_role("list", name="Found")).to_contain_text("w 400 mm"))
+    press(drive, "Take it")
+    assert "input w = 400 mm from" in head_text(study)
+
+
+def test_a_dim_of_something_without_a_name_says_so(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Plate", DIMS)
+    press(drive, "Plan")
+    type_dim(drive, "2 * w", "1 m")
+    said = "which is no line of its own"
+    drive(lambda page: expect(page.get_by_role("alert").first).to_contain_text(said))
+    assert head_text(study) == DIMS
