@@ -61,14 +61,6 @@ def cut(page: Page) -> None:
     page.locator("#card").wait_for()
 
 
-def measure(page: Page) -> None:
-    press(page, "Measure")
-    click_at(page, 0, -600, 118)
-    page.wait_for_timeout(400)
-    click_at(page, 0, 600, 118)
-    page.locator("#measure dd").first.wait_for()
-
-
 def insert(page: Page) -> None:
     press(page, "Insert…")
     press(page, "A solid")
@@ -114,21 +106,54 @@ def hand_over(page: Page) -> None:
     page.locator("#hand-over summary").click()
 
 
+def aim(page: Page) -> None:
+    open_line(page, "pitch")
+    press(page, "Aim and reach…")
+    page.locator("#aim-goal").fill("38°")
+    page.keyboard.press("Enter")
+    page.get_by_role("list", name="Found").wait_for()
+
+
+def proof(page: Page) -> None:
+    """What is tried and proved, and after a rest the band that works."""
+    press(page, "Proof")
+    press(page, "Try and prove")
+    page.locator("#proof .tag").first.wait_for(timeout=60_000)
+    page.locator(".rule-bands g").first.wait_for(timeout=60_000)
+
+
+def variations(page: Page) -> None:
+    """The contact sheet that is kept with the study, with two trials pinned."""
+    page.get_by_role("link", name="Variations").click()
+    page.locator("#contact-sheets summary").click()
+    page.locator("#contact-sheets button.grow").first.click()
+    page.get_by_text("worked out 60 of 60").wait_for(timeout=60_000)
+    page.locator("body[data-settled='yes']").wait_for(timeout=60_000)
+    page.keyboard.press("Escape")
+
+
+def compare(page: Page) -> None:
+    variations(page)
+    press(page, "Compare 2 pinned")
+    page.locator("[data-compared] canvas").nth(1).wait_for()
+    page.locator("body[data-settled='yes']").wait_for(timeout=60_000)
+
+
 WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace", STAIR, lambda page: open_line(page, "rise")),
     ("workspace-schedule", "Boardwalk", schedule),
     ("workspace-louvre", "Louvre screen", lambda page: None),
     ("workspace-canopy", "Terrace canopy", lambda page: None),
-    ("workspace-paving", "Seed-head paving", lambda page: None),
+    ("workspace-aim", STAIR, aim),
+    ("workspace-proof", STAIR, proof),
+    ("variations", "Louvre screen", variations),
+    ("variations-compare", "Louvre screen", compare),
     ("workspace-swap", STAIR, swap),
-    ("workspace-diffuser", "Lecture-room diffuser", lambda page: None),
     ("workspace-problem", STAIR, line_with_a_problem),
     ("workspace-working", STAIR, working),
     ("workspace-text", STAIR, as_text),
     ("workspace-cut", STAIR, cut),
-    ("workspace-measure", "Boardwalk", measure),
     ("workspace-insert", STAIR, insert),
-    ("workspace-gear", "Dome drive gear", lambda page: None),
     ("workspace-terrace", "Terrace falls", drawing),
     ("workspace-dome", "Dome and shutter", lambda page: None),
     ("workspace-pier", "Telescope pier", hand_over),

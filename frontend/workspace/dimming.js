@@ -36,8 +36,8 @@ export const dimming = () => ({
     if (input) return this.change("edit", edit({ edit: "set", name: input.name, typed }));
     const row = this.rows.find((one) => one.own && one.own === dim.name);
     if (!row) {
-      this.complain(`this dim states \`${dim.said}\`, which is no line of its own`, "change its line, or name what it states");
-      return this.jump(dim.line);
+      await this.jump(dim.line);
+      return this.complain(`this dim states \`${dim.said}\`, which is no line of its own`, "change its line, or name what it states");
     }
     // A formula stands against it: what could move it is shown, and moved.
     await this.beginAim(row);

@@ -38,10 +38,10 @@ export const drawer = () => ({
 
   jump(line) {
     const row = [...this.rows].reverse().find((one) => one.line <= line);
-    if (!row) return;
+    if (!row) return undefined;
     if (this.asText) this.asText = false;
     if (this.folded[row.section]) this.fold({ title: row.section });
-    this.open(row);
+    return this.open(row);
   },
 
   // --- working ---

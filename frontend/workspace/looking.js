@@ -394,6 +394,17 @@ export const looking = () => ({
     return (await this.keepDraft()) && this.change("edit", edit({ edit: kind, name: line, word, number, count, columns }));
   },
 
+  // What is repeated asks for this place from now on; its line is opened to say what differs.
+  async letDiffer() {
+    const { place } = this.card;
+    const { line, word, number, count, columns } = place;
+    if (!(await this.keepDraft())) return;
+    if (!(await this.change("edit", edit({ edit: "let_differ", name: line, word, number, count, columns })))) return;
+    this.closeCard();
+    const row = this.rows.find((one) => one.own === line);
+    if (row) this.jump(row.line);
+  },
+
   closeCard() {
     this.card = null;
     this.showPieceHandle();

@@ -15,7 +15,7 @@ def with_left_out(
     """The sheet in which the array that `word` makes in the line `name` leaves out one more of its
     `count` places; of a grid of so many `columns` by column and row where others are written so."""
     statement = statement_named(text, name)
-    call = _call(statement, word)
+    call = array_call(statement, word)
     skip = _skip(call)
     if skip is None:
         end = call.span[1] - 1
@@ -34,7 +34,7 @@ def with_brought_back(
 ) -> str:
     """The same with a place filled again that was left out; a `skip` of nothing goes."""
     statement = statement_named(text, name)
-    skip = _skip(_call(statement, word))
+    skip = _skip(array_call(statement, word))
     written = [] if skip is None else _written(skip, name, count, columns)
     kept = [one for one in written if one[0] != number]
     if skip is None or len(kept) == len(written):
@@ -70,7 +70,7 @@ def _rewritten(text: str, statement: tree.Statement, start: int, end: int, new: 
     return replaced(text, statement.line, statement.text[:start] + new + statement.text[end:])
 
 
-def _call(statement: tree.Statement, word: str) -> tree.Call:
+def array_call(statement: tree.Statement, word: str) -> tree.Call:
     content = statement.content
     value = content.value if isinstance(content, tree.Part | tree.Formula) else None
     for call in _calls(value):

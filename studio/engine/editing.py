@@ -23,7 +23,7 @@ from ovolo.quantities.dimension import ANGLE, NUMBER
 from ovolo.quantities.kinds import PointKind, Quantity, figure_kind, innermost
 from ovolo.quantities.show import DisplayUnits
 from ovolo.quantities.typed import read_quantity
-from ovolo.sheet import edits, placing, skipping, tree
+from ovolo.sheet import differing, edits, placing, skipping, tree
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
@@ -294,6 +294,11 @@ def _leave_out(text: str, asked: wire.ArrayItem) -> Edited:
     return new, f"{asked.name}: item {asked.number} left out"
 
 
+def _let_differ(text: str, asked: wire.ArrayItem) -> Edited:
+    new = differing.with_one_differing(text, asked.name, asked.word, asked.number)
+    return new, f"{asked.name}: item {asked.number} may differ"
+
+
 def _bring_back(text: str, asked: wire.ArrayItem) -> Edited:
     new = skipping.with_brought_back(
         text, asked.name, asked.word, asked.number, asked.count, asked.columns
@@ -418,6 +423,7 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "place_study": (wire.PlaceStudy, _place_study),
     "leave_out": (wire.ArrayItem, _leave_out),
     "bring_back": (wire.ArrayItem, _bring_back),
+    "let_differ": (wire.ArrayItem, _let_differ),
     "move": (wire.Move, _move),
     "apply_preset": (wire.Titled, _apply_preset),
     "save_preset": (wire.Titled, _save_preset),
