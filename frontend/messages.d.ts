@@ -216,6 +216,7 @@ export type Edit =
   | ({ edit: "place_study" } & PlaceStudy)
   | ({ edit: "leave_out" } & ArrayItem)
   | ({ edit: "bring_back" } & ArrayItem)
+  | ({ edit: "let_differ" } & ArrayItem)
   | ({ edit: "move" } & Move)
   | ({ edit: "apply_preset" } & Titled)
   | ({ edit: "save_preset" } & Titled)

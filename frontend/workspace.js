@@ -27,13 +27,14 @@ import { saving } from "./workspace/saving.js";
 import { scheduling } from "./workspace/scheduling.js";
 import { several } from "./workspace/several.js";
 import { showing } from "./workspace/showing.js";
+import { sketching } from "./workspace/sketching.js";
 import { sunlight } from "./workspace/sunlight.js";
 import { text } from "./workspace/text.js";
 import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, dimming, aiming, proving, rolling, bands, words, announcing, keys];
+const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, announcing, keys];
 
 function workspace() {
   const { whole, beginnings } = joined(PIECES);

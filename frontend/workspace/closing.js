@@ -19,6 +19,7 @@ export const closing = () => ({
     if (this.isInserting) this.endInsert();
     else if (this.card) this.closeCard();
     else if (this.isPlacing) this.endPlacing();
+    else if (this.isSketching) this.endSketch();
     else if (this.measuring) this.toggleMeasure();
     else if (this.showingLooks) this.showingLooks = false;
     else if (this.cutting) this.toggleCut();

@@ -29,6 +29,7 @@ export const SHORTCUTS = [
   ["Alt D", "the flat drawing"],
   ["Alt C", "cut"],
   ["Alt M", "measure"],
+  ["Alt O", "draw an outline"],
   ["Alt R", "roll all inputs that are not on hold"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["← →, Page keys, Home, End", "turn a slide rule or a handle by one step, ten steps, to its limits"],
@@ -99,6 +100,7 @@ export const keys = () => ({
       KeyC: () => this.toggleCut(),
       KeyM: () => this.toggleMeasure(),
       KeyR: () => this.rollAll(),
+      KeyO: () => this.toggleSketch(),
     };
     actions.Digit5 = () => this.turnRound();
     this.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.setView(view.name)));

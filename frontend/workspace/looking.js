@@ -329,6 +329,7 @@ export const looking = () => ({
   async pick(event) {
     if (this.measuring) return this.pickToMeasure(event);
     if (this.isPlacing) return this.placeHere(event);
+    if (this.isSketching) return this.clickSketch(event);
     const { stage } = window.ovolo;
     const hit = stage.picking.itemAt(event.clientX, event.clientY);
     stage.markItem(hit?.part ?? null, hit?.item);

@@ -21,17 +21,12 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Points
+from ovolo.outcome.named_lengths import NamedLengths
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
-from ovolo.quantities.kinds import Quantity
 from ovolo.quantities.show import show_quantity
-from ovolo.sheet import tree
-from ovolo.sheet.literals import literal_for
-
-DRAWN = 1e-6
-"""What is drawn is known to about this share of its size (float32)."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -341,48 +336,10 @@ def _lines(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dict
     """A dim and a check that state the distance, in names of the sheet where they fit."""
     if measurement.ends is None:
         return {"dim": "", "check": ""}
-    named = _NamedLengths(outcome, parts)
+    named = NamedLengths(outcome, parts)
     a, b = (named.point(end) for end in measurement.ends)
     gap = named.said(float(np.linalg.norm(measurement.ends[1] - measurement.ends[0])))
     return {
         "dim": f"dim {gap} from {a} to {b}",
         "check": f'check distance({a}, {b}) == {gap} within 0.01 mm "as measured"',
     }
-
-
-class _NamedLengths:
-    """The lengths of a sheet by their value: those that the picked parts depend on."""
-
-    def __init__(self, outcome: Outcome, parts: list[str]) -> None:
-        self.units = outcome.units
-        self.lengths: list[tuple[float, str]] = []
-        wanted = _needed(outcome, parts)
-        for one in sorted(outcome.lines, key=lambda o: not isinstance(o.line.content, tree.Input)):
-            name, kind = one.line.name, one.line.kind
-            is_length = isinstance(kind, Quantity) and kind.dimension == LENGTH
-            if name and is_length and one.has_value and name in wanted and one.value:
-                self.lengths.append((float(one.value), name))
-
-    def said(self, value: float) -> str:
-        """A length as the sheet would write it: by a name, its opposite, or its half."""
-        if abs(value) < SAME_PLACE:
-            return f"0 {self.units.length_unit.symbol}"
-        for factor, pattern in ((1, "{}"), (-1, "-{}"), (2, "{} / 2"), (-2, "-{} / 2")):
-            for length, name in self.lengths:
-                if math.isclose(length, value * factor, rel_tol=DRAWN, abs_tol=SAME_PLACE):
-                    return pattern.format(name)
-        return literal_for(float(f"{value:.7g}"), LENGTH, "", self.units)
-
-    def point(self, at: Points) -> str:
-        return f"({', '.join(self.said(float(value)) for value in at)})"
-
-
-def _needed(outcome: Outcome, parts: list[str]) -> set[str]:
-    """All lines that the parts depend on."""
-    wanted, queue = set(parts), list(parts)
-    for name in queue:
-        line = outcome.program.by_name.get(name)
-        new = set(line.needs if line is not None else ()) - wanted
-        wanted |= new
-        queue += sorted(new)
-    return wanted

@@ -39,6 +39,7 @@ urlpatterns = [
     path(_STUDY + "moves", workspace.moves, name="moves"),
     path(_STUDY + "item", workspace.item, name="item"),
     path(_STUDY + "numbers", workspace.numbers, name="numbers"),
+    path(_STUDY + "outline", workspace.outline, name="outline"),
     path(_STUDY + "schedule", workspace.schedule, name="schedule"),
     path(_STUDY + "measure", workspace.measure, name="measure"),
     path(_STUDY + "beside", beside.beside, name="beside"),

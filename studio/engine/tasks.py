@@ -32,6 +32,7 @@ from ovolo.outcome.array_place import numbers_of, place_of
 from ovolo.outcome.cut_item import cut_item_at
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.outcome.outline import Corner, outline_line
 from ovolo.outcome.piece import shown_piece, study_of_piece
 from ovolo.outcome.scene import scene_of, sheet_header
 from ovolo.outcome.schedule import shown_schedule
@@ -234,6 +235,22 @@ def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     picks = [pick for pick in asked.get("picks", ()) if isinstance(pick, dict)]
     parts = [str(pick["part"]) for pick in picks if pick.get("part")]
     return measuring.as_json(measuring.measured(outcome, picks), outcome, parts)
+
+
+def outline(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """The line that draws through some clicked corners. Raises Failure."""
+    outcome = _outcome(text, asked.get("set", {}), files)
+    corners = [
+        Corner(
+            _point({"point": one.get("at", ())}),
+            one.get("snapped") is True,
+            one.get("smooth") is True,
+        )
+        for one in asked.get("picks", ())
+        if isinstance(one, dict)
+    ]
+    view, closed = str(asked.get("name")), bool(asked.get("index"))
+    return {"line": outline_line(outcome, text, corners, view, closed)}
 
 
 def schedule(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:

@@ -121,6 +121,13 @@ def measure(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_POST
+def outline(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The line that draws through some corners (`picks`) in a view (`name`), closed or not (`index`)."""
+    return _worked_out(request, study_id, tasks.outline)
+
+
+@login_required
+@require_POST
 def schedule(request: HttpRequest, study_id: int) -> HttpResponse:
     """The distinct pieces of the study, and what to cut them from."""
     return _worked_out(request, study_id, tasks.schedule)

@@ -229,3 +229,54 @@ def test_a_dim_of_something_without_a_name_says_so(open_study: Opener, drive: Dr
     said = "which is no line of its own"
     drive(lambda page: expect(page.get_by_role("alert").first).to_contain_text(said))
     assert head_text(study) == DIMS
+
+
+ROOF = """units m
+input w = 4 m from 2 m to 8 m "Width"
+input h = 1.5 m from 0.5 m to 3 m "Rise"
+ridge = (w / 2, h)
+part wall = box(w, h, 0.01 m).move(w / 2, h / 2) "Wall"
+"""
+
+
+def test_the_roof_triangle_is_drawn_without_typing_a_coordinate_that_a_name_has(
+    open_study: Opener, drive: Driver
+) -> None:
+    """Its eaves are corners of what stands there, its ridge is a datum: each stands by its name."""
+    study = open_study("Roof", ROOF)
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("datums").check())
+    settled(drive)
+    drive(lambda page: page.keyboard.press("Escape"))
+    press(drive, "Outline")
+    for place in ([0, 0, 0], [4000, 0, 0], [2000, 1500, 0]):
+        x, y = place_on_screen(drive, place)
+        drive(lambda page, x=x, y=y: page.mouse.click(x + 2, y - 2))  # type: ignore[misc]
+    drive(lambda page: expect(page.locator("#sketch")).to_contain_text("3 corners"))
+    press(drive, "Close it")
+    assert last_line(study) == "outline_1 = start((0 m, 0 m)).to((w, 0 m)).to(ridge).close()"
+    press(drive, "Undo")
+    assert head_text(study) == ROOF
+
+
+def test_lengths_and_directions_are_typed_while_drawing(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Roof", ROOF)
+    press(drive, "Outline")
+    x, y = place_on_screen(drive, [0, 0, 0])
+    drive(lambda page: page.mouse.click(x, y))
+    for length, turn in (("3", "0"), ("2", "90")):
+        drive(lambda page, length=length: page.get_by_label("Length", exact=True).fill(length))  # type: ignore[misc]
+        drive(lambda page, turn=turn: page.get_by_label("Direction in degrees").fill(turn))  # type: ignore[misc]
+        press(drive, "Add")
+    press(drive, "Leave it open")
+    assert last_line(study) == "outline_1 = start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 2 m))"
+
+
+def test_an_item_of_an_array_may_differ(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Pegs", "units mm\npart pegs = row(cylinder(20 mm, 90 mm), 4, 100 mm)\n")
+    press(drive, "Plan")
+    pick(drive, 200, 0, 90)
+    press(drive, "Let this one differ")
+    line = "part pegs = row(c -> if c.index == 2 then cylinder(20 mm, 90 mm) else cylinder(20 mm, 90 mm), 4, 100 mm)"
+    assert last_line(study) == line
+    drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())

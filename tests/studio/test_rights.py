@@ -20,6 +20,7 @@ NEEDED = {
         "moves",
         "item",
         "numbers",
+        "outline",
         "schedule",
         "measure",
         "variations",

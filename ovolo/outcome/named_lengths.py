@@ -1,0 +1,56 @@
+"""Lengths as the sheet would write them: by the name of a line that has that length, its opposite, or half."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from ovolo.geometry.same import SAME_PLACE
+from ovolo.geometry.types import Points
+from ovolo.outcome.outcome import Outcome
+from ovolo.quantities.dimension import LENGTH
+from ovolo.quantities.kinds import Quantity
+from ovolo.sheet import tree
+from ovolo.sheet.literals import literal_for
+
+DRAWN = 1e-6
+"""What is drawn is known to about this share of its size (float32)."""
+
+
+class NamedLengths:
+    """The lengths of a sheet by their value, inputs first: all, or those that some parts depend on."""
+
+    def __init__(self, outcome: Outcome, parts: Sequence[str] | None = None) -> None:
+        self.units = outcome.units
+        self.lengths: list[tuple[float, str]] = []
+        wanted = None if parts is None else _needed(outcome, parts)
+        for one in sorted(outcome.lines, key=lambda o: not isinstance(o.line.content, tree.Input)):
+            name, kind = one.line.name, one.line.kind
+            is_length = isinstance(kind, Quantity) and kind.dimension == LENGTH
+            meant = wanted is None or name in wanted
+            if name and is_length and one.has_value and meant and one.value:
+                self.lengths.append((float(one.value), name))
+
+    def said(self, value: float, by_name: bool = True) -> str:
+        """A length (mm): by a name, its opposite, its half, or as a figure."""
+        if abs(value) < SAME_PLACE:
+            return f"0 {self.units.length_unit.symbol}"
+        for factor, pattern in ((1, "{}"), (-1, "-{}"), (2, "{} / 2"), (-2, "-{} / 2")):
+            for length, name in self.lengths if by_name else ():
+                if math.isclose(length, value * factor, rel_tol=DRAWN, abs_tol=SAME_PLACE):
+                    return pattern.format(name)
+        return literal_for(float(f"{value:.7g}"), LENGTH, "", self.units)
+
+    def point(self, at: Points) -> str:
+        return f"({', '.join(self.said(float(value)) for value in at)})"
+
+
+def _needed(outcome: Outcome, parts: Sequence[str]) -> set[str]:
+    """All lines that the parts depend on."""
+    wanted, queue = set(parts), list(parts)
+    for name in queue:
+        line = outcome.program.by_name.get(name)
+        new = set(line.needs if line is not None else ()) - wanted
+        wanted |= new
+        queue += sorted(new)
+    return wanted
