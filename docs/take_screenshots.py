@@ -143,7 +143,6 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace", STAIR, lambda page: open_line(page, "rise")),
     ("workspace-schedule", "Boardwalk", schedule),
     ("workspace-louvre", "Louvre screen", lambda page: None),
-    ("workspace-canopy", "Terrace canopy", lambda page: None),
     ("workspace-aim", STAIR, aim),
     ("workspace-proof", STAIR, proof),
     ("variations", "Louvre screen", variations),
@@ -155,7 +154,8 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-cut", STAIR, cut),
     ("workspace-insert", STAIR, insert),
     ("workspace-terrace", "Terrace falls", drawing),
-    ("workspace-dome", "Dome and shutter", lambda page: None),
+    ("workspace-garden", "Science garden", lambda page: press(page, "Plan")),
+    ("workspace-roof", "Roof of the lecture room", lambda page: None),
     ("workspace-pier", "Telescope pier", hand_over),
     ("drawing-on-paper", "Dome drive gear", on_paper),
 ]

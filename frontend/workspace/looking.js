@@ -12,7 +12,8 @@ import { keep, kept } from "./kept.js";
 import { watched } from "./settled.js";
 
 const DRAWN_VIEWS = ["plan", "front", "side"];
-const FILM = 8; // seconds of a turn around
+const FILM = 6; // seconds of a turn around
+const MANY = 18; // lines of the list of parts
 const PRESS = 4; // pixels the pointer may move in a click
 const OPPOSITE = { front: "back", side: "left", plan: "below" };
 const LOOKS = { notes: true, numbers: false, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
@@ -166,6 +167,10 @@ export const looking = () => ({
   },
 
   // --- parts ---
+
+  get manyParts() {
+    return this.parts.reduce((lines, part) => lines + 1 + part.legend.length, 0) > MANY;
+  },
 
   togglePart(part) {
     part.shown = !part.shown; // the list is taken afresh with the next scene

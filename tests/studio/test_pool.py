@@ -92,7 +92,7 @@ def test_a_person_has_a_few_orders_at_most() -> None:
 
 
 def test_a_newer_turn_replaces_one_that_waits() -> None:
-    first, _ = asked("hand", 0.8), asked("hand", 0.8)
+    first, _ = asked("hand", 1.8), asked("hand", 1.8)
     time.sleep(0.2)
     older = asked("hand", 0.1, turn="hand:1")
     time.sleep(0.2)
