@@ -34,6 +34,7 @@ from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.outline import Corner, outline_line
 from ovolo.outcome.piece import shown_piece, study_of_piece
+from ovolo.outcome.placed_schedule import shown_placed
 from ovolo.outcome.scene import scene_of, sheet_header
 from ovolo.outcome.schedule import shown_schedule
 from ovolo.problems import Failure, unforeseen
@@ -256,7 +257,8 @@ def outline(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 def schedule(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """The distinct pieces of a study, and what to cut them from. Raises Failure."""
     outcome = _outcome(text, asked.get("set", {}), files)
-    return shown_schedule(list(outcome.parts.values()), outcome.units)
+    shown = shown_schedule(list(outcome.parts.values()), outcome.units)
+    return shown | {"placed": shown_placed(outcome)}
 
 
 def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:
