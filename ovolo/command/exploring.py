@@ -186,7 +186,8 @@ def _range(program: Program, said: str) -> tuple[str, tuple[float, float]]:
 
 
 def _aim(options: argparse.Namespace) -> int:
-    from ovolo.exploring.aim import LEAST, MOST, aimed
+    from ovolo.exploring.aim import aimed
+    from ovolo.exploring.aim_readings import LEAST, MOST
     from ovolo.exploring.probe import figure_line
     from ovolo.quantities.kinds import Quantity
     from ovolo.quantities.typed import read_quantity

@@ -7,7 +7,8 @@ import zipfile
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ovolo.exploring.aim import LEAST, MOST, aimed
+from ovolo.exploring.aim import aimed
+from ovolo.exploring.aim_readings import LEAST, MOST
 from ovolo.exploring.axes import Axis, axes_of, plain
 from ovolo.exploring.bands import bands_of
 from ovolo.exploring.comparing import compared

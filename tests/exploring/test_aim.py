@@ -10,7 +10,8 @@ import sympy
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovolo.exploring.aim import LEAST, MOST, Aim, aimed
+from ovolo.exploring.aim import aimed
+from ovolo.exploring.aim_readings import LEAST, MOST, Aim
 from ovolo.exploring.reach import reach_of
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import outcome_of
