@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 from typing import Any
 
 from ovolo.exploring.carriers import Carrier, carried
 from ovolo.exploring.plans import KINDS, Asked, Plan, planned
 from ovolo.exploring.settings import given_settings
 from ovolo.exploring.trials import trials
-from ovolo.formats.attached import Files, read_files
+from ovolo.formats.attached import Files, read_files, read_or_failure
+from ovolo.meaning.attachments import Tables
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.problems import Failure
+from ovolo.remembering import remembers
 
 Json = Mapping[str, Any]
 
@@ -23,9 +26,18 @@ PIECE = 40
 PIECE_WITH_PARTS = 6
 
 
+_read = lru_cache(maxsize=20)(read_or_failure)
+remembers(_read.cache_clear)
+
+
+def tables_of(files: Files) -> Tables:
+    """What a sheet names, each file read once for all pieces of a plan."""
+    return read_files(files, _read)
+
+
 def program_of(text: str, files: Files) -> Program:
     """The program of a text with its files. Raises Failure where nothing of it can be tried."""
-    program = checked_program(text, read_files(files))
+    program = checked_program(text, tables_of(files))
     if not program.inputs:
         raise Failure("this study has no inputs to vary", "a line `input name = …` makes one")
     return program

@@ -15,10 +15,10 @@ from ovolo.exploring.comparing import compared
 from ovolo.exploring.probe import figure_line
 from ovolo.exploring.proof import breakings_of, proved
 from ovolo.exploring.reach import reach_of
-from ovolo.exploring.runs import piece, plan_of, program_of
+from ovolo.exploring.runs import piece, plan_of, program_of, tables_of
 from ovolo.exploring.settings import given_settings
 from ovolo.exploring.trials import as_csv, wanted_lines
-from ovolo.formats.attached import Files, read_files
+from ovolo.formats.attached import Files
 from ovolo.formats.export import exported
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
@@ -96,7 +96,7 @@ def trials(
 
 def small_picture(text: str, files: Files, present: Json, held: Sequence[str]) -> bytes:
     """The scene of one setting with coarse chords, without what the workspace shows beside it."""
-    program = checked_program(text, read_files(files))
+    program = checked_program(text, tables_of(files))
     given = given_settings(program, dict(present))
     tolerance = program.tolerance * COARSER
     lines = evaluate(program, given, _MEMO, tolerance=tolerance)
@@ -153,7 +153,7 @@ def compare(sides: Sequence[Side]) -> dict[str, Any]:
 
 
 def _outcome(text: str, files: Files, present: Json) -> Outcome:
-    program = checked_program(text, read_files(files))
+    program = checked_program(text, tables_of(files))
     return Outcome(program, evaluate(program, given_settings(program, dict(present)), _MEMO))
 
 
