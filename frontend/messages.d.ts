@@ -170,6 +170,7 @@ export interface PieceInput {
   name: string;
   argument: string;
   typed?: string | null;
+  also?: any[];
 }
 
 export interface MovePiece {

@@ -24,6 +24,7 @@ export const SHORTCUTS = [
   ["Arrows, + and -", "on the picture: walk around it, come nearer and go away (Shift: move it)"],
   ["Delete", "leave the chosen item out of its array, or bring it back"],
   ["x, y, z", "on a handle: along one axis only (Shift while dragging); Enter: type its value"],
+  ["Shift click on a piece", "picked with the one whose card is open: what is typed is set for all"],
   ["Click on a dim", "its value is typed: the input takes it, a formula is aimed at"],
   ["Insert, Delete", "on a point of a list: one more after it, or without it"],
   ["Alt D", "the flat drawing"],

@@ -337,6 +337,7 @@ export const looking = () => ({
     if (this.isSketching) return this.clickSketch(event);
     const { stage } = window.ovolo;
     const hit = stage.picking.itemAt(event.clientX, event.clientY);
+    if (await this.pickWith(event, hit)) return;
     stage.markItem(hit?.part ?? null, hit?.item);
     this.closeCardAt(hit);
     if (!hit) return;
@@ -365,7 +366,7 @@ export const looking = () => ({
     const title = hole ? `Hole in ${label}: ${hole.of}, item ${place.number}` : piece ? label : `${label}, item ${place?.number ?? item}`;
     if (hole) stage.markItem(null);
     const values = hole || piece ? [] : found?.values ?? [];
-    this.card = { title, part, item, piece, values, line: hole ? this.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
+    this.card = { title, part, item, also: [], piece, values, line: hole ? this.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
     this.showPieceHandle();
     return undefined;
   },
@@ -412,6 +413,7 @@ export const looking = () => ({
   },
 
   closeCard() {
+    if (this.card?.also.length) window.ovolo.stage.mark([]);
     this.card = null;
     this.showPieceHandle();
     window.ovolo.stage.markItem(null);

@@ -3,6 +3,7 @@
 import * as THREE from "three";
 
 import { PieceHandle } from "../stage/handle-sources.js";
+import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 
 const TARGET = 6; // pixels for one step of a place
@@ -84,17 +85,38 @@ export const placing = () => ({
   async setPieceInput(input, event) {
     const typed = event.target.value.trim();
     if (!typed || typed === this.shownOf(input)) return;
-    await this.changePiece({ edit: "piece_input", name: this.card.part, argument: input.name, typed });
+    await this.changePiece({ edit: "piece_input", name: this.card.part, also: this.card.also, argument: input.name, typed });
   },
 
   asInStudy(input) {
-    return this.changePiece({ edit: "piece_input", name: this.card.part, argument: input.name, typed: null });
+    return this.changePiece({ edit: "piece_input", name: this.card.part, also: this.card.also, argument: input.name, typed: null });
   },
 
   async changePiece(one) {
     const { card } = this;
     if (!(await this.keepDraft()) || !(await this.change("edit", edit(one)))) return false;
-    if (this.card === card || this.card?.part === card.part) await this.showCard(card.part, card.item);
+    if (this.card === card || this.card?.part === card.part) {
+      await this.showCard(card.part, card.item);
+      if (card.also.length) this.alsoPick(card.also);
+    }
+    return true;
+  },
+
+  // Pieces of the same study picked with Shift: what is typed is set for all.
+  alsoPick(names) {
+    const title = [this.card.part, ...names].map((name) => this.drawnPart(name)?.label ?? name).join(", ");
+    this.card = { ...this.card, also: names, title };
+    window.ovolo.stage.mark([this.card.part, ...names]);
+    window.ovolo.stage.handles.showPiece(null);
+  },
+
+  // True where the pick went to the pieces that are picked already.
+  async pickWith(event, hit) {
+    const { card } = this;
+    if (!event.shiftKey || !card?.piece || !hit || hit.part === card.part) return false;
+    const found = await answerTo(this, "item", { name: hit.part, index: hit.item });
+    if (found?.piece?.title !== card.piece.title) return false;
+    this.alsoPick(card.also.includes(hit.part) ? card.also.filter((name) => name !== hit.part) : [...card.also, hit.part]);
     return true;
   },
 

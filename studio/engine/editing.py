@@ -347,10 +347,12 @@ def read_sheet_units(text: str) -> DisplayUnits:
 
 
 def _piece_input(text: str, asked: wire.PieceInput, files: Files) -> Edited:
-    written = tasks.piece_literal(text, asked.name, asked.argument, asked.typed, files)
-    new = placing.with_argument(text, asked.name, asked.argument, written)
-    said = "as in its study" if written is None else written
-    return new, f"{asked.name}, {asked.argument}: {said}"
+    names = list(dict.fromkeys([asked.name, *map(str, asked.also)]))
+    for name in names:
+        written = tasks.piece_literal(text, name, asked.argument, asked.typed, files)
+        text = placing.with_argument(text, name, asked.argument, written)
+    said = "as in its study" if asked.typed is None else asked.typed
+    return text, f"{', '.join(names)}, {asked.argument}: {said}"
 
 
 def _to_part(text: str, asked: wire.Named) -> Edited:

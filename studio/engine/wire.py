@@ -308,11 +308,13 @@ class UnknownToInput:
 
 @dataclass(frozen=True)
 class PieceInput:
-    """An input of a placed study, typed; or (nothing typed) as in the study again."""
+    """An input of a placed study, typed; or (nothing typed) as in the study again; the same of other
+    pieces that were picked with it (`also`)."""
 
     name: str
     argument: str
     typed: str | None = None
+    also: list[Any] = field(default_factory=list)
 
 
 @dataclass(frozen=True)

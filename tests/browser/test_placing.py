@@ -141,6 +141,26 @@ def test_a_piece_is_dragged_turned_and_copied(yard: Callable[[str], Study], driv
     assert last_line(study) + "\n" == PLACED, "one undo each"
 
 
+def test_an_input_is_set_for_several_pieces_at_once(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    two = PLACED + 'part post_2 = post(high = 2 m).move(6 m, 3 m) "Post 2"\n'
+    study = yard(two)
+    pick(drive, 2000, 3000, 1000)
+    x, y = place_on_screen(drive, [6000, 3000, 2000])
+    drive(lambda page: page.keyboard.down("Shift"))
+    drive(lambda page: page.mouse.click(x, y))
+    drive(lambda page: page.keyboard.up("Shift"))
+    card = drive.page.locator("#card")
+    drive(lambda page: expect(card).to_contain_text("Post 1, Post 2"))
+    drive(lambda page: card.get_by_label("Height", exact=True).fill("1.5 m"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    assert head_text(study).count("post(high = 1.5 m)") == 2
+    press(drive, "Undo")
+    assert head_text(study) == SITE + two, "one change"
+
+
 def test_keys_move_a_piece_by_steps(yard: Callable[[str], Study], drive: Driver) -> None:
     study = yard(PLACED)
     pick(drive, 2000, 3000, 1000)
