@@ -101,10 +101,7 @@ def test_what_cannot_be_an_input_is_not_offered_as_one(boardwalk: Study, drive: 
     open_line(drive, "whole")
     drive(lambda page: expect(page.get_by_role("button", name=offer)).to_be_visible())
     drive(lambda page: page.keyboard.press("Escape"))
-    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
-    drive(lambda page: page.keyboard.type("piece = box(1 m, 1 m, 1 m)\n"))
-    settled(drive)
-    drive(lambda page: page.keyboard.press("Escape"))
+    add_line(drive, "piece = box(1 m, 1 m, 1 m)")
     open_line(drive, "piece")
     drive(lambda page: expect(page.get_by_role("button", name=offer)).to_be_hidden())
 
