@@ -79,7 +79,7 @@ $(STAMPS)/witness: $(STAMPS)/dev
 
 test: lint $(STAMPS)/chromium $(STAMPS)/witness
 	npm run --silent test
-	$(BIN)/python -m pytest -n 3 --dist loadfile
+	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder
 
 bench: $(STAMPS)/dev
 	@$(BIN)/python -m bench

@@ -33,9 +33,10 @@ const choosing = [
   },
 ];
 
+// The cursor begins behind the value of a line, or (`atEnd`) behind all that was typed so far.
 // `sheet` knows the `names()` of the sheet and the `vocabulary()` of the language. Calls
 // `changed(text)` at each key, `commit()`, `leave()`, `rename()`, `makeInput(name)` and `lookUp(word)`.
-export function createEditor(host, { text, label, whole = false, placeholder: prompt = "", sheet, changed, commit, leave, rename, makeInput, lookUp }) {
+export function createEditor(host, { text, label, whole = false, atEnd = false, placeholder: prompt = "", sheet, changed, commit, leave, rename, makeInput, lookUp }) {
   const ours = [
     { key: "Escape", run: () => done(leave) },
     { key: "F1", run: (view) => done(() => lookUp(wordUnder(view.state))) },
@@ -46,7 +47,7 @@ export function createEditor(host, { text, label, whole = false, placeholder: pr
     parent: host,
     state: EditorState.create({
       doc: text,
-      selection: { anchor: whole ? 0 : endOfValue(text) },
+      selection: { anchor: whole ? 0 : atEnd ? text.length : endOfValue(text) },
       extensions: [
         completions(sheet),
         Prec.high(keymap.of([...choosing, ...ours])),

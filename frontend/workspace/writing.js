@@ -131,6 +131,7 @@ export const writing = () => ({
       text: this.typed,
       label: adding ? "New line" : `Line ${this.editing}`,
       placeholder: adding ? this.placeholder : "",
+      atEnd: adding,
       sheet: this.sheetForEditor(),
       changed: (text) => {
         this.typed = text;
