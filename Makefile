@@ -79,7 +79,7 @@ $(STAMPS)/witness: $(STAMPS)/dev
 
 test: lint $(STAMPS)/chromium $(STAMPS)/witness
 	npm run --silent test
-	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder
+	$(BIN)/python -m pytest -n 2 --dist loadfile
 
 bench: $(STAMPS)/dev
 	@$(BIN)/python -m bench

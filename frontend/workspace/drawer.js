@@ -23,7 +23,7 @@ export const drawer = () => ({
       end: () => this.rows.at(-1).line + this.rows.at(-1).height,
       moveTo: (line, before) => this.moveTo(line, before),
     });
-    whenReplaced(() => this.rows, () => this.threaded && this.$nextTick(() => this.drawThreadsOf(this.threaded.line)));
+    whenReplaced(() => this.rows, () => this.threaded && this.$nextTick(() => this.threaded && this.drawThreadsOf(this.threaded.line)));
   },
 
   isDrawer(name) {

@@ -49,7 +49,7 @@ class Driver:
         return page
 
     def _fail(self, error: Any) -> None:
-        self.errors.append(str(error))
+        self.errors.append(f"{error}\n{getattr(error, 'stack', '')}"[:600])
 
     def _listen(self, message: Any) -> None:
         expected = ("server responded with a status of 4", "ERR_INTERNET_DISCONNECTED")
