@@ -46,6 +46,11 @@ class Problem:
         more = len(self.items) - _ITEMS_NAMED
         return f"items {first} and {more} more" if more > 0 else f"items {first}"
 
+    @property
+    def in_few_words(self) -> str:
+        """What is wrong, with the name of its line, or its number where it has none."""
+        return f"{self.name or f'line {self.line}'}: {self.message}"
+
     def as_json(self) -> dict[str, object]:
         return {
             "line": self.line,

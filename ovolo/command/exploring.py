@@ -118,17 +118,17 @@ def _draw(text: str, files: Files, asked: Json, present: Json, folder: Path) -> 
     """A drawing on paper of each trial, in the view in which its parts lie."""
     from ovolo.drawing.paper import layout_said
     from ovolo.exploring.runs import plan_of
+    from ovolo.exploring.trials import built
     from ovolo.formats.export import exported_sheet
-    from ovolo.outcome.outcome import Outcome
-    from ovolo.running.evaluate import Memo, evaluate
+    from ovolo.running.evaluate import Memo
 
     program, plan = plan_of(text, files, asked, present)
     folder.mkdir(parents=True, exist_ok=True)
     memo = Memo()
     for number, setting in enumerate(plan.settings, start=1):
-        outcome = Outcome(program, evaluate(program, setting.values, memo))
         name = f"{number:0{len(str(len(plan.settings)))}}.svg"
         try:
+            outcome = built(program, setting, memo)
             drawn = exported_sheet(outcome, name, layout_said(outcome, {}))
         except Failure as failure:
             print(f"{name}: {failure.said}", file=sys.stderr)
@@ -186,19 +186,12 @@ def _range(program: Program, said: str) -> tuple[str, tuple[float, float]]:
 
 
 def _aim(options: argparse.Namespace) -> int:
-    from ovolo.exploring.aim import aimed
-    from ovolo.exploring.aim_readings import LEAST, MOST
-    from ovolo.exploring.probe import figure_line
-    from ovolo.quantities.kinds import Quantity
-    from ovolo.quantities.typed import read_quantity
+    from ovolo.exploring.aim import aimed, goal_said
 
     text, files, present = _study(options)
     program = _program(text, files)
     ((name, said),) = pairs([options.goal], "by spacing")
-    kind = figure_line(program, name).kind
-    assert isinstance(kind, Quantity)
-    extremes = {"least": LEAST, "most": MOST}
-    goal = extremes.get(said.strip()) or read_quantity(said, kind.dimension, program.units, f"`{name}`")  # fmt: skip
+    goal = goal_said(program, name, said)
     found = aimed(program, name, goal, _list(options.by), _run_time(program, present))
     if options.json:
         print(json.dumps(found.as_json(), ensure_ascii=False, indent=2))

@@ -14,12 +14,23 @@ from typing import Any
 
 from ovolo.exploring.aim_along import Along
 from ovolo.exploring.aim_extreme import Extreme
-from ovolo.exploring.aim_readings import LEAST, MOST_MOVED, Aim
+from ovolo.exploring.aim_readings import LEAST, MOST, MOST_MOVED, Aim
 from ovolo.exploring.aim_together import Together
 from ovolo.exploring.axes import Axis, axes_of, axis_of
-from ovolo.exploring.probe import Probe
+from ovolo.exploring.probe import Probe, figure_line
 from ovolo.meaning.program import Program
 from ovolo.problems import Failure
+from ovolo.quantities.kinds import Quantity
+from ovolo.quantities.typed import read_quantity
+
+
+def goal_said(program: Program, name: str, said: str) -> float | str:
+    """The goal for the line `name` as a person says it: a figure with its unit, `least` or `most`. Raises
+    Failure where it is none."""
+    kind = figure_line(program, name).kind
+    assert isinstance(kind, Quantity)
+    extreme = {"least": LEAST, "most": MOST}.get(said.strip())
+    return extreme or read_quantity(said, kind.dimension, program.units, f"`{name}`")
 
 
 def aimed(

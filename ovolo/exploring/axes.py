@@ -12,7 +12,7 @@ from ovolo.meaning.program import Program, ProgramLine, choices_of
 from ovolo.outcome.outcome import show_value
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import NUMBER, Dimension
-from ovolo.quantities.kinds import TEXT, YES_NO, Kind, Quantity
+from ovolo.quantities.kinds import YES_NO, Kind, Quantity
 from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.running.evaluate import LineOutcome, evaluate_only
 from ovolo.running.operators import equal
@@ -71,9 +71,10 @@ class Axis:
             return self.choices[index]
         if self.step <= 0:
             return self.low
-        return self._on_step(self._first_and_last()[0] + index)
+        return self.on_step(self._first_and_last()[0] + index)
 
-    def _on_step(self, number: int) -> float:
+    def on_step(self, number: int) -> float:
+        """The value so many steps above the base."""
         return float(f"{self.base + number * self.step:.12g}")
 
     def at(self, share: float) -> Any:
@@ -90,7 +91,7 @@ class Axis:
             return min(max(value, self.low), self.high)
         first, last = self._first_and_last()
         number = round((value - self.base) / self.step)
-        return self._on_step(min(max(number, first), last))
+        return self.on_step(min(max(number, first), last))
 
     def evenly(self, count: int) -> list[Any]:
         """So many values from one end to the other, fewer where it has fewer."""
@@ -161,7 +162,7 @@ def _axis(outcome: LineOutcome, seed: bool, program: Program) -> Axis | None:
         return Axis(line.name, label, line.kind, value, choices=(False, True))
     if choices:
         return Axis(line.name, label, line.kind, value, choices=choices)
-    if not isinstance(line.kind, Quantity) or line.kind == TEXT:
+    if not isinstance(line.kind, Quantity):
         return None
     terms = outcome.result.terms
     low, high = terms.get("low"), terms.get("high")

@@ -79,7 +79,7 @@ class _Trying:
             self.whole = False
             return ""
         lines = evaluate(self.program, {**self.present, self.axis.name: value}, self.memo)
-        self._known[value] = failing_because(Outcome(self.program, lines))
+        self._known[value] = next(iter(Outcome(self.program, lines).reasons), "")
         return self._known[value]
 
     def stretches(self) -> list[Band]:
@@ -116,13 +116,3 @@ class _Trying:
 def _cause(why: str) -> str:
     """A reason without its figures: the same cause says other figures at other values."""
     return re.sub(r"-?\d+(?:[.,]\d+)?(?:e[-+]?\d+)?", "#", why)
-
-
-def failing_because(outcome: Outcome) -> str:
-    """The first reason why a study fails, in few words; empty where all is well."""
-    for problem in outcome.problems:
-        if not problem.waiting:
-            return f"{problem.name}: {problem.message}" if problem.name else problem.message
-    for check in outcome.failed_checks:
-        return check.message or check.text
-    return ""

@@ -70,8 +70,10 @@ def planned(program: Program, asked: Asked, present: Mapping[str, Any] | None = 
     for name, (low, high) in asked.ranges.items():
         axes[name] = axis_of(axes, program, name).narrowed(low, high)
     varied = [axis for axis in axes.values() if axis.name not in asked.hold]
-    settings = kind(_Around(program, asked, present, axes, varied))
-    return Plan(tuple(varied), tuple(itertools.islice(settings, MOST_TRIALS)))
+    around = _Around(program, asked, present, axes, varied)
+    settings = tuple(itertools.islice(kind(around), MOST_TRIALS + 1))
+    around.refuse_too_many(len(settings))
+    return Plan(tuple(varied), settings)
 
 
 @dataclass(frozen=True, slots=True)

@@ -93,8 +93,7 @@ def figure_line(program: Program, name: str) -> ProgramLine:
 
 def _condition(line: ProgramLine) -> str:
     assert isinstance(line.content, tree.Check)
-    start, end = line.content.condition.span
-    return " ".join(line.statement.text[start:end].split())
+    return line.statement.in_one_line(line.content.condition.span)
 
 
 def margin_of(outcome: LineOutcome) -> float:

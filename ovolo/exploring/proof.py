@@ -78,14 +78,14 @@ class _Proving:
         seconds: float,
     ) -> None:
         self.program, self.present, self.line = program, present, line
-        self.axes = [axes[name] for name in _needed(program, line) if name in axes]
+        needed = {one.name for one in program.upstream([line])}
+        self.axes = [axis for axis in axes.values() if axis.name in needed]
         self.until = time.monotonic() + seconds
         self._memo = Memo(300)
-        needed = _needed(program, line)
         self.fixed = {
             one.line.name: one.value
             for one in evaluate_only(program, program.inputs, present)
-            if one.line.name in needed and one.has_value
+            if one.line.name and one.line.name in needed and one.has_value
         }
 
     def verdict(self) -> Verdict:
@@ -103,7 +103,7 @@ class _Proving:
         )
         if len(combinations) > MOST_COMBINATIONS:
             return self._said(TRIED, why=f"more than {MOST_COMBINATIONS} combinations of choices")
-        undecided, why = 0.0, ""
+        undecided = 0.0
         for values in combinations:
             named = dict(zip((axis.name for axis in chosen), values, strict=True))
             try:
@@ -117,15 +117,12 @@ class _Proving:
             if isinstance(result, dict):
                 return self._fails_at(result)
             undecided += result / len(combinations)
-        return (
-            self._said(HOLDS) if undecided == 0 else self._said(UNDECIDED, share=undecided, why=why)
-        )
+        return self._said(HOLDS) if undecided == 0 else self._said(UNDECIDED, share=undecided)
 
     def _said(self, verdict: str, **more: Any) -> Verdict:
         content = self.line.content
         assert isinstance(content, tree.Check)
-        start, end = content.condition.span
-        text = " ".join(self.line.statement.text[start:end].split())
+        text = self.line.statement.in_one_line(content.condition.span)
         told: dict[str, Any] = {"settings": {}, "said": {}, **more}
         names = [axis.name for axis in self.axes]
         return Verdict(
@@ -240,17 +237,6 @@ class _Proving:
         return reading.truth(self.line.checked.value)
 
 
-def _needed(program: Program, line: ProgramLine) -> list[str]:
-    """The names of the inputs on which a line depends, in the order of the sheet."""
-    reached, waiting = set(line.needs), list(line.needs)
-    while waiting:
-        for need in program.by_name[waiting.pop()].needs:
-            if need not in reached:
-                reached.add(need)
-                waiting.append(need)
-    return [one.name for one in program.inputs if one.name in reached]
-
-
 # --- boxes: (n, axes, 2), the ends of each; of a stepped input they lie on steps ---
 
 
@@ -282,20 +268,22 @@ def _extent(figures: Sequence[Axis], boxes: np.ndarray[Any, Any]) -> np.ndarray[
     """The greatest width of each box as a share of the range; 0 of one that cannot be split."""
     if not len(figures):
         return np.zeros(len(boxes))
+    return np.asarray(_shares_to_split(figures, boxes).max(axis=1))
+
+
+def _shares_to_split(figures: Sequence[Axis], boxes: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
+    """The widths of each box as shares of the ranges, (n, axes); 0 where it cannot be split."""
     width = boxes[:, :, 1] - boxes[:, :, 0]
     steps = _steps(figures)
     splittable = np.where(steps > 0, width > 0.5 * steps, width > _NARROW * _spans(figures))
-    return np.asarray(np.where(splittable, width / _spans(figures), 0.0).max(axis=1))
+    return np.where(splittable, width / _spans(figures), 0.0)
 
 
 def _split(figures: Sequence[Axis], boxes: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
     """Every box in two, across its greatest width; of a stepped input between two steps."""
-    width = boxes[:, :, 1] - boxes[:, :, 0]
-    steps = _steps(figures)
-    splittable = np.where(steps > 0, width > 0.5 * steps, width > _NARROW * _spans(figures))
-    axis = np.where(splittable, width / _spans(figures), 0.0).argmax(axis=1)
+    axis = _shares_to_split(figures, boxes).argmax(axis=1)
     each = np.arange(len(boxes))
-    low, high, step = boxes[each, axis, 0], boxes[each, axis, 1], steps[axis]
+    low, high, step = boxes[each, axis, 0], boxes[each, axis, 1], _steps(figures)[axis]
     middle = (low + high) / 2
     with np.errstate(all="ignore"):
         whole = np.where(step > 0, low + np.floor((middle - low) / step + 1e-6) * step, middle)
@@ -314,8 +302,8 @@ def _settled(
     for at, one in enumerate(figures):
         if one.step > 0:
             here = axis == at
-            number = np.rint((values[here] - one.base) / one.step)
-            found[here] = [float(f"{one.base + n * one.step:.12g}") for n in number]
+            numbers = np.rint((values[here] - one.base) / one.step)
+            found[here] = [one.on_step(number) for number in numbers]
     return found
 
 
@@ -363,8 +351,7 @@ def breakings_of(axes: Sequence[Axis], tried: Sequence[Mapping[str, Any]]) -> li
     present = {axis.name: plain(axis, axis.present) for axis in axes}
     found: dict[str, list[Mapping[str, Any]]] = {}
     for one in tried:
-        failing = [c["message"] or c["text"] for c in one["checks"] if c["passed"] is False]
-        for why in dict.fromkeys([*one["problems"], *failing]):
+        for why in dict.fromkeys(one["reasons"]):
             found.setdefault(why, []).append(one)
     told = (_breaking(why, some, present) for why, some in found.items())
     return sorted(told, key=lambda one: -one.count)

@@ -11,7 +11,7 @@ from typing import Any
 from ovolo.exploring.axes import Axis, plain
 from ovolo.exploring.plans import Plan, Setting
 from ovolo.meaning.program import Program, ProgramLine
-from ovolo.outcome.outcome import Check, Outcome, plain_value, show_line
+from ovolo.outcome.outcome import Outcome, plain_value, show_line
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import MASS
@@ -41,13 +41,13 @@ class Trial:
     parts: dict[str, dict[str, Any]] = field(default_factory=dict)
 
     @property
-    def why(self) -> str:
-        """Why it fails, in few words; empty where it does not."""
+    def reasons(self) -> list[str]:
+        """Why it fails, in few words; none where it does not."""
         failing = [one["message"] or one["text"] for one in self.checks if one["passed"] is False]
-        return next(iter([*self.problems, *failing]), "")
+        return [*self.problems, *failing]
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self) | {"why": self.why}
+        return asdict(self) | {"reasons": self.reasons, "why": next(iter(self.reasons), "")}
 
 
 def trials(
@@ -94,11 +94,18 @@ def trial(
     outcome = Outcome(program, lines)
     values, texts = values_of(outcome)
     parts = {} if wanted is not None else {n: _told(p, outcome) for n, p in outcome.parts.items()}
-    problems = [f"line {one.line}: {one.message}" for one in outcome.problems if not one.waiting]
+    problems = [one.in_few_words for one in outcome.problems if not one.waiting]
     if wanted is None:
         problems += [f"part `{n}` has no items" for n in _lost(outcome)]
-    checks = [_check(one) for one in outcome.checks]
+    checks = [asdict(one) for one in outcome.checks]
     return Trial(number, setting.title, settings, said, values, texts, checks, problems, parts)
+
+
+def built(program: Program, setting: Setting, memo: Memo | None = None) -> Outcome:
+    """All of the study at one setting, for a drawing or a file of it. Raises Failure where that was refused."""
+    if setting.refused:
+        raise Failure(setting.refused)
+    return Outcome(program, evaluate(program, setting.values, memo))
 
 
 def _lost(outcome: Outcome) -> list[str]:
@@ -138,16 +145,6 @@ def _told(part: Part, outcome: Outcome) -> dict[str, Any]:
         "pieces": part.count,
         "mass": mass,
         "mass_said": "" if mass is None else str(show_quantity(mass, MASS, outcome.units)),
-    }
-
-
-def _check(check: Check) -> dict[str, Any]:
-    return {
-        "line": check.line,
-        "text": check.text,
-        "message": check.message,
-        "passed": check.passed,
-        "measured": check.measured,
     }
 
 

@@ -215,6 +215,12 @@ class Source:
 def descendants(node: Typed) -> Iterator[Typed]:
     """All nodes within a node, itself first; bodies of functions elsewhere are not entered."""
     yield node
+    for child in children(node):
+        yield from descendants(child)
+
+
+def children(node: Typed) -> Iterator[Typed]:
+    """The nodes right within a node; the body of a function elsewhere is none."""
     for item in fields(node):
         if item.name == "body" and isinstance(node, FunctionCall | Applied):
             continue
@@ -223,7 +229,7 @@ def descendants(node: Typed) -> Iterator[Typed]:
 
 def _within(value: Any) -> Iterator[Typed]:
     if isinstance(value, Typed):
-        yield from descendants(value)
+        yield value
     elif isinstance(value, tuple):
         for item in value:
             yield from _within(item)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -118,6 +118,14 @@ class Program:
                         reached.add(line.name)
             self._downstream[names] = known
         return known
+
+    def upstream(self, lines: Iterable[ProgramLine]) -> list[ProgramLine]:
+        """These lines and all that they need, in the order of running."""
+        needed = {id(line) for line in lines}
+        for line in reversed(self.order):
+            if id(line) in needed:
+                needed |= {id(self.by_name[name]) for name in line.needs}
+        return [line for line in self.order if id(line) in needed]
 
     @property
     def inputs(self) -> list[ProgramLine]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import time
 from dataclasses import dataclass
+from typing import Any
 
 from ovolo.meaning import checked_tree
 from ovolo.outcome.outcome import Outcome
@@ -60,13 +61,18 @@ def _seen(outcome: Outcome, node: checked_tree.WordCall) -> _Seen | None:
     """The places of an array, the numbers of those that are filled, and of those left out: made once
     more, and watched. None where that takes too long."""
     seen: list[_Seen] = []
+    with watching(lambda *told: seen.append(told)):
+        made = made_again(outcome, node)
+    return seen[-1] if seen and made is not None else None
+
+
+def made_again(outcome: Outcome, node: checked_tree.Typed) -> Any:
+    """What a piece of the formula of a line gives; None where that takes too long."""
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
     frame: Frame = {None: Run(values, outcome.units, [])}
     limit = until(time.monotonic() + _SECONDS)
-    watched = watching(lambda *told: seen.append(told))
-    with contextlib.suppress(LimitReached), running(outcome.program.tolerance), limit, watched:
-        compiled(node)(frame)
-        return seen[-1] if seen else None
+    with contextlib.suppress(LimitReached), running(outcome.program.tolerance), limit:
+        return compiled(node)(frame)
     return None
 
 

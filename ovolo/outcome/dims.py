@@ -192,7 +192,6 @@ def dim_of(line: LineOutcome) -> Dim:
     content = line.line.content
     assert isinstance(content, tree.Dim) and line.result is not None
     terms = line.result.terms
-    begin, finish = content.quantity.span
 
     def point(role: str) -> tuple[float, ...]:
         if role not in terms:  # the datum of a level, which is zero
@@ -201,7 +200,7 @@ def dim_of(line: LineOutcome) -> Dim:
 
     return Dim(
         line.line.statement.line,
-        " ".join(line.line.statement.text[begin:finish].split()),
+        line.line.statement.in_one_line(content.quantity.span),
         float(line.value),
         content.form,
         point("start"),

@@ -23,7 +23,9 @@ class NamedLengths:
     def __init__(self, outcome: Outcome, parts: Sequence[str] | None = None) -> None:
         self.units = outcome.units
         self.lengths: list[tuple[float, str]] = []
-        wanted = None if parts is None else _needed(outcome, parts)
+        program = outcome.program
+        lines = [program.by_name[one] for one in parts or () if one in program.by_name]
+        wanted = None if parts is None else {line.name for line in program.upstream(lines)}
         for one in sorted(outcome.lines, key=lambda o: not isinstance(o.line.content, tree.Input)):
             name, kind = one.line.name, one.line.kind
             is_length = isinstance(kind, Quantity) and kind.dimension == LENGTH
@@ -43,14 +45,3 @@ class NamedLengths:
 
     def point(self, at: Points) -> str:
         return f"({', '.join(self.said(float(value)) for value in at)})"
-
-
-def _needed(outcome: Outcome, parts: Sequence[str]) -> set[str]:
-    """All lines that the parts depend on."""
-    wanted, queue = set(parts), list(parts)
-    for name in queue:
-        line = outcome.program.by_name.get(name)
-        new = set(line.needs if line is not None else ()) - wanted
-        wanted |= new
-        queue += sorted(new)
-    return wanted

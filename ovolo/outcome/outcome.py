@@ -150,6 +150,12 @@ class Outcome:
         return [check for check in self.checks if check.passed is False]
 
     @property
+    def reasons(self) -> list[str]:
+        """Why all is not well, in few words: what is wrong with its lines, then the checks that fail."""
+        problems = [one.in_few_words for one in self.problems if not one.waiting]
+        return problems + [one.message or one.text for one in self.failed_checks]
+
+    @property
     def well(self) -> bool:
         """Whether there are neither problems nor failed checks."""
         return not self.problems and not self.failed_checks
@@ -373,10 +379,8 @@ def _show_list(value: Any, kind: ListOf, units: DisplayUnits) -> Shown:
 def _check(line: LineOutcome, units: DisplayUnits) -> Check:
     content = line.line.content
     assert isinstance(content, tree.Check)
-    text = line.line.statement.text
-    start, end = content.condition.span
     return Check(
-        " ".join(text[start:end].split()),
+        line.line.statement.in_one_line(content.condition.span),
         check_message(line),
         bool(line.value) if line.has_value else None,
         line.line.statement.line,

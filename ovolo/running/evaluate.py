@@ -217,17 +217,12 @@ def evaluate_only(
     time_limit: float = TIME_LIMIT,
 ) -> list[LineOutcome]:
     """The outcomes of some lines, in their order in the text; only they and what they need are run."""
-    needed = {id(line) for line in wanted}
-    for line in reversed(program.order):
-        if id(line) in needed:
-            needed |= {id(program.by_name[name]) for name in line.needs}
     state = State(dict(settings or {}), program.tolerance)
     evaluation = _Evaluation(program, state, memo or Memo(), time_limit)
     with running(program.tolerance):
-        for line in program.order:
-            if id(line) in needed:
-                evaluation.run_line(line)
-    return [state.outcomes[id(line)] for line in program.lines if id(line) in needed]
+        for line in program.upstream(wanted):
+            evaluation.run_line(line)
+    return [state.outcomes[id(line)] for line in program.lines if id(line) in state.outcomes]
 
 
 @contextmanager

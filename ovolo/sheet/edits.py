@@ -32,6 +32,27 @@ def replaced(text: str, line: int, new: str) -> str:
     return "\n".join(lines)
 
 
+def rewritten(text: str, statement: tree.Statement, span: Span, new: str) -> str:
+    """A piece of a statement written anew."""
+    start, end = span
+    return replaced(text, statement.line, statement.text[:start] + new + statement.text[end:])
+
+
+def with_its_comma(written: str, span: Span) -> Span:
+    """An argument with the comma before it; the first one with the comma behind it, if any."""
+    start, end = span
+    before = written[:start].rstrip()
+    if before.endswith(","):
+        return len(before) - 1, end
+    behind = re.match(r"\s*,\s*", written[end:])
+    return start, end + (behind.end() if behind else 0)
+
+
+def quoted(said: str) -> str:
+    """A text as a sheet writes it."""
+    return literal_for(said, NUMBER, "", DisplayUnits())
+
+
 def inserted(text: str, after: int, new: str) -> str:
     """`new` as further lines below line `after` (0: at the top)."""
     lines = text.split("\n")
@@ -77,9 +98,7 @@ def with_input(text: str, name: str, literal: str) -> str:
     """The input's value written anew; its limits, label and comment stay."""
     statement = input_statement(text, name)
     assert isinstance(statement.content, tree.Input)
-    start, end = statement.content.value.span
-    new = statement.text[:start] + literal + statement.text[end:]
-    return replaced(text, statement.line, new)
+    return rewritten(text, statement, statement.content.value.span, literal)
 
 
 def setting_text(
@@ -157,8 +176,7 @@ def with_figure(text: str, name: str, at: int, literal: str) -> str:
     nodes = _figure_nodes(statement)
     if not 0 <= at < len(nodes):
         raise Failure(f"`{name}` has no figure {at}", f"it has {len(nodes)}, counted from 0")
-    start, end = nodes[at].span
-    return replaced(text, statement.line, statement.text[:start] + literal + statement.text[end:])
+    return rewritten(text, statement, nodes[at].span, literal)
 
 
 def with_limits(text: str, name: str, low: str, high: str) -> str:
@@ -183,8 +201,7 @@ def with_step(text: str, name: str, step: str) -> str:
     assert isinstance(content, tree.Input)
     if content.step is None:
         return _clause_added(text, statement, f"step {step}", after=content.high)
-    start, end = content.step.span
-    return replaced(text, statement.line, statement.text[:start] + step + statement.text[end:])
+    return rewritten(text, statement, content.step.span, step)
 
 
 def with_internal(text: str, name: str, internal: bool) -> str:
@@ -205,8 +222,7 @@ def with_internal(text: str, name: str, internal: bool) -> str:
         for one in re.finditer(r'"(?:\\.|[^"\\])*"|\s+internal\b', statement.text[:code_end])
         if not one[0].startswith('"')
     ]
-    new = statement.text[: found[-1].start()] + statement.text[found[-1].end() :]
-    return replaced(text, statement.line, new)
+    return rewritten(text, statement, found[-1].span(), "")
 
 
 def _clause_added(
@@ -215,7 +231,7 @@ def _clause_added(
     """A clause put behind the value of an input, or behind another of its clauses."""
     assert isinstance(statement.content, tree.Input)
     at = (after or statement.content.value).span[1]
-    return replaced(text, statement.line, f"{statement.text[:at]} {clause}{statement.text[at:]}")
+    return rewritten(text, statement, (at, at), f" {clause}")
 
 
 def _respelled(text: str, places: Iterable[Span], new: str) -> str:
@@ -316,9 +332,8 @@ def with_title_followed(text: str, old: str, new: str) -> str:
 
 
 def _pointed_at(statement: str, title: str) -> str:
-    quoted = literal_for(title, NUMBER, "", DisplayUnits())
     return re.sub(
-        r'(from\s*)"(?:[^"\\]|\\.)*"', lambda found: found[1] + quoted, statement, count=1
+        r'(from\s*)"(?:[^"\\]|\\.)*"', lambda found: found[1] + quoted(title), statement, count=1
     )
 
 
@@ -339,7 +354,7 @@ def names_between(text: str, line: int, last: int | None = None) -> list[str]:
 
 def _label_of(statement: tree.Statement) -> str:
     label = getattr(statement.content, "label", "")
-    return f" {literal_for(label, NUMBER, '', DisplayUnits())}" if label else ""
+    return f" {quoted(label)}" if label else ""
 
 
 def _comment_of(statement: tree.Statement) -> str:
@@ -391,10 +406,10 @@ def moved(text: str, line: int, before: int, last: int | None = None) -> str:
     """The statement that begins at `line`, moved to stand before the line `before` (one more
     than the last line: to the end). A section moves with all that stands in it; of several lines,
     to the one that begins at `last`, only they do."""
-    first, last = (
-        _extent(text, line) if last is None else (line, statement_at(text, last).last_line)
-    )
-    statement_at(text, line)
+    if last is None:
+        first, last = _extent(text, line)
+    else:
+        first, last = statement_at(text, line).line, statement_at(text, last).last_line
     lines = text.split("\n")
     if not 1 <= before <= len(lines) + 1:
         raise Failure(f"this sheet has {len(lines)} lines; there is no line {before}")
@@ -473,7 +488,7 @@ def with_saved_preset(text: str, title: str, turned: str = "") -> str:
     ]
     if not settings:
         raise Failure("this study has no inputs to save")
-    line = f"preset {literal_for(title.strip(), NUMBER, '', DisplayUnits())}: {', '.join(settings)}"
+    line = f"preset {quoted(title.strip())}: {', '.join(settings)}"
     presets = [s for s in statements if isinstance(s.content, tree.Preset)]
     for statement in presets:
         if isinstance(statement.content, tree.Preset) and statement.content.title == title.strip():

@@ -11,10 +11,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from ovolo.problems import Failure
-from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
+from ovolo.quantities.dimension import ANGLE, LENGTH
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import tree
-from ovolo.sheet.edits import inserted, replaced, statement_named
+from ovolo.sheet.edits import inserted, quoted, rewritten, statement_named, with_its_comma
 from ovolo.sheet.literals import literal_for
 from ovolo.sheet.names import references, studies_used
 from ovolo.sheet.reader import read_sheet
@@ -72,10 +72,6 @@ def _piece(text: str, name: str) -> Piece:
     return found
 
 
-def _rewritten(text: str, statement: tree.Statement, start: int, end: int, new: str) -> str:
-    return replaced(text, statement.line, statement.text[:start] + new + statement.text[end:])
-
-
 # --- the inputs of its study ---
 
 
@@ -94,29 +90,14 @@ def with_argument(text: str, name: str, argument: str, written: str | None) -> s
         raise Failure(f"`{name}` gives values without names", "name them first: pitch = 22°")
     found = next((one for one in piece.call.arguments if one.name == argument), None)
     if found is not None and written is not None:
-        return _rewritten(text, piece.statement, *found.value.span, written)
+        return rewritten(text, piece.statement, found.value.span, written)
     if found is not None:
-        start, end = _with_its_comma(source, *found.span)
-        return _rewritten(text, piece.statement, start, end, "")
+        return rewritten(text, piece.statement, with_its_comma(source, found.span), "")
     if written is None:
         return text
-    end = piece.call.span[0] + _inner_end(source[slice(*piece.call.span)])
+    end = source.rindex(")", *piece.call.span)
     comma = ", " if piece.call.arguments else ""
-    return _rewritten(text, piece.statement, end, end, f"{comma}{argument} = {written}")
-
-
-def _inner_end(call: str) -> int:
-    """Where the arguments of a call as written end: before its last bracket."""
-    return call.rindex(")")
-
-
-def _with_its_comma(text: str, start: int, end: int) -> tuple[int, int]:
-    """An argument with the comma before it; of the first one the comma behind it, if any."""
-    before = text[:start].rstrip()
-    if before.endswith(","):
-        return len(before) - 1, end
-    behind = re.match(r"\s*,\s*", text[end:])
-    return start, end + (behind.end() if behind else 0)
+    return rewritten(text, piece.statement, (end, end), f"{comma}{argument} = {written}")
 
 
 # --- where it stands ---
@@ -129,8 +110,8 @@ def with_move(text: str, name: str, by: Sequence[float], units: DisplayUnits) ->
     place = piece.place
     if place is None:
         end = piece.placing[-1].span[1] if piece.placing else piece.call.span[1]
-        return _rewritten(
-            text, piece.statement, end, end, f".move({_lengths(by, [''] * 3, units)})"
+        return rewritten(
+            text, piece.statement, (end, end), f".move({_lengths(by, [''] * 3, units)})"
         )
     written, values = _figures(piece, place, LENGTH, _AXES)
     total = [a + b for a, b in zip(values, by, strict=True)]
@@ -138,7 +119,8 @@ def with_move(text: str, name: str, by: Sequence[float], units: DisplayUnits) ->
     inner = piece.statement.text[start : place.span[1]]
     opening = inner.index("(") + 1 if _is_behind(piece, place) else 0
     end = start + len(inner) - 1
-    return _rewritten(text, piece.statement, start + opening, end, _lengths(total, written, units))
+    place_written = _lengths(total, written, units)
+    return rewritten(text, piece.statement, (start + opening, end), place_written)
 
 
 def _is_behind(piece: Piece, call: tree.Call) -> bool:
@@ -211,13 +193,13 @@ def with_turn(text: str, name: str, by: float, units: DisplayUnits) -> str:
     if first is None or first.function != "turn":
         end = piece.call.span[1]
         angle = literal_for(_clean(by), ANGLE, "", units)
-        return _rewritten(text, piece.statement, end, end, f".turn({angle})")
+        return rewritten(text, piece.statement, (end, end), f".turn({angle})")
     if len(first.arguments) != 2:
         raise Failure(f"`{name}` is turned about an axis of its own", "change it in its line")
     (before, *_), (value, *_) = _figures(piece, first, ANGLE, ("angle",))
     total = math.remainder(value + by, math.tau)
-    start, end = first.arguments[1].value.span
-    return _rewritten(text, piece.statement, start, end, literal_for(_clean(total), ANGLE, before, units))  # fmt: skip
+    angle = literal_for(_clean(total), ANGLE, before, units)
+    return rewritten(text, piece.statement, first.arguments[1].value.span, angle)
 
 
 # --- more of them ---
@@ -230,9 +212,9 @@ def placed(text: str, title: str, at: Sequence[float], units: DisplayUnits) -> t
     alias = used.get(title)
     if alias is None:
         alias = free_name(text, _plain(title))
-        text = inserted(text, _after_uses(text), f"use {alias} from {_quoted(title)}")
+        text = inserted(text, _after_uses(text), f"use {alias} from {quoted(title)}")
     name = free_name(text, f"{alias}_1")
-    line = f"part {name} = {alias}().move({_lengths(at, [''] * 3, units)}) {_quoted(_numbered(title, name))}"  # fmt: skip
+    line = f"part {name} = {alias}().move({_lengths(at, [''] * 3, units)}) {quoted(_numbered(title, name))}"  # fmt: skip
     return inserted(text, len(text.rstrip("\n").split("\n")), line), name
 
 
@@ -243,10 +225,11 @@ def copied(text: str, name: str, by: Sequence[float], units: DisplayUnits) -> tu
     content = piece.statement.content
     assert isinstance(content, tree.Part | tree.Formula)
     new = free_name(text, name)
-    start, end = content.name_span
-    line = piece.statement.text[:start] + new + piece.statement.text[end:]
+    source, (start, end), behind = piece.statement.text, content.name_span, content.value.span[1]
+    label = source[behind:]  # an input may have the same text as its value
     if content.label:
-        line = line.replace(_quoted(content.label), _quoted(_numbered(content.label, new)))
+        label = label.replace(quoted(content.label), quoted(_numbered(content.label, new)), 1)
+    line = source[:start] + new + source[end:behind] + label
     text = inserted(text, piece.statement.last_line, line)
     return with_move(text, new, by, units), new
 
@@ -273,10 +256,6 @@ def _numbered(label: str, name: str) -> str:
 def _plain(title: str) -> str:
     words = re.sub(r"\W+", "_", title.lower()).strip("_") or "study"
     return words if not words[0].isdigit() else f"_{words}"
-
-
-def _quoted(text: str) -> str:
-    return literal_for(text, NUMBER, "", DisplayUnits())
 
 
 def _after_uses(text: str) -> int:

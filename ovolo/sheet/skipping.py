@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ovolo.problems import Failure
 from ovolo.sheet import tree
-from ovolo.sheet.edits import replaced, statement_named
+from ovolo.sheet.edits import rewritten, statement_named, with_its_comma
 
 
 def with_left_out(
@@ -19,7 +19,7 @@ def with_left_out(
     skip = _skip(call)
     if skip is None:
         end = call.span[1] - 1
-        return _rewritten(text, statement, end, end, f", skip = [{number}]")
+        return rewritten(text, statement, (end, end), f", skip = [{number}]")
     written = _written(skip, name, count, columns)
     if number in (known for known, _ in written):
         raise Failure(f"item {number} of `{name}` is left out already")
@@ -41,21 +41,7 @@ def with_brought_back(
         raise Failure(f"item {number} of `{name}` is not left out by `skip`")
     if kept:
         return _listed(text, statement, skip, kept)
-    start, end = _with_its_comma(statement.text, *skip.span)
-    return _rewritten(text, statement, start, end, "")
-
-
-def _with_its_comma(text: str, start: int, end: int) -> tuple[int, int]:
-    """An argument with the comma before it; of the first one the comma behind it, if any."""
-    before = text[:start].rstrip()
-    if before.endswith(","):
-        return len(before) - 1, end
-    behind = text[end:]
-    comma = len(behind) - len(behind.lstrip())
-    if not behind[comma:].startswith(","):
-        return start, end
-    rest = behind[comma + 1 :]
-    return start, end + comma + 1 + len(rest) - len(rest.lstrip())
+    return rewritten(text, statement, with_its_comma(statement.text, skip.span), "")
 
 
 def _listed(
@@ -63,11 +49,7 @@ def _listed(
 ) -> str:
     """The sheet with these as what is skipped, in the order of their numbers."""
     listed = ", ".join(one for _, one in sorted(written))
-    return _rewritten(text, statement, *skip.value.span, f"[{listed}]")
-
-
-def _rewritten(text: str, statement: tree.Statement, start: int, end: int, new: str) -> str:
-    return replaced(text, statement.line, statement.text[:start] + new + statement.text[end:])
+    return rewritten(text, statement, skip.value.span, f"[{listed}]")
 
 
 def array_call(statement: tree.Statement, word: str) -> tree.Call:

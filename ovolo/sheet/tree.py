@@ -360,6 +360,10 @@ class Statement:
     def last_line(self) -> int:
         return self.line + self.text.count("\n")
 
+    def in_one_line(self, span: Span) -> str:
+        """A piece of it as written, without its line ends and wide spaces."""
+        return " ".join(self.text[slice(*span)].split())
+
     def place(self, offset: int) -> tuple[int, int]:
         """Line and column, both from 1, of an offset within the statement's text."""
         before = self.text[:offset]

@@ -7,17 +7,15 @@ import zipfile
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ovolo.exploring.aim import aimed
-from ovolo.exploring.aim_readings import LEAST, MOST
+from ovolo.exploring.aim import aimed, goal_said
 from ovolo.exploring.axes import Axis, axes_of, plain
 from ovolo.exploring.bands import bands_of
 from ovolo.exploring.comparing import compared
-from ovolo.exploring.probe import figure_line
 from ovolo.exploring.proof import breakings_of, proved
 from ovolo.exploring.reach import reach_of
 from ovolo.exploring.runs import piece, plan_of, program_of, tables_of
 from ovolo.exploring.settings import given_settings
-from ovolo.exploring.trials import as_csv, wanted_lines
+from ovolo.exploring.trials import as_csv, built, wanted_lines
 from ovolo.formats.attached import Files
 from ovolo.formats.export import exported
 from ovolo.meaning.checked_sheet import checked_program
@@ -26,7 +24,6 @@ from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.scene import scene_of
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import YES_NO, Quantity
-from ovolo.quantities.typed import read_quantity
 from ovolo.remembering import remembers
 from ovolo.running.evaluate import Memo, evaluate
 from ovolo.sheet import tree
@@ -108,11 +105,8 @@ def aim(text: str, files: Files, asked: Json, present: Json) -> dict[str, Any]:
     be. Raises Failure."""
     program = program_of(text, files)
     given = given_settings(program, dict(present))
-    name, said = str(asked["name"]), str(asked["goal"])
-    kind = figure_line(program, name).kind
-    assert isinstance(kind, Quantity)
-    extremes = {"least": LEAST, "most": MOST}
-    goal = extremes.get(said) or read_quantity(said, kind.dimension, program.units, f"`{name}`")
+    name = str(asked["name"])
+    goal = goal_said(program, name, str(asked["goal"]))
     return aimed(program, name, goal, [str(one) for one in asked["by"]], given).as_json()
 
 
@@ -175,9 +169,8 @@ def files_of_trials(
         for number in numbers:
             if not 0 <= number < len(found.settings):
                 raise Failure(f"there is no trial {number + 1}")
-            lines = evaluate(program, found.settings[number].values, _MEMO)
             try:
-                data = exported(Outcome(program, lines), file_name)
+                data = exported(built(program, found.settings[number], _MEMO), file_name)
             except Failure as failure:
                 refused.append(f"{number + 1}: {failure.said}")
                 continue

@@ -155,7 +155,7 @@ def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     outcome = _outcome(text, asked.get("set", {}), files)
     name, index = str(asked.get("name")), int(asked.get("index", 0))
     place = place_of(outcome, name, index)
-    cut = cut_item_at(outcome, name, _point(asked)) if asked.get("point") else None
+    cut = cut_item_at(outcome, name, _point(asked), index) if asked.get("point") else None
     values = item_values(outcome, name, index)
     if place is not None:  # which tells its number in the array, and not among those that are left
         values = [value for value in values if value.name != "index"]

@@ -61,7 +61,7 @@ def test_a_trial_that_fails_is_a_result_with_its_reason() -> None:
         assert bool(one["why"]) == (one["values"]["sag"] > 6), "mm"
         assert one["why"] in ("", "it does not sag")
     broken = tried("input a = 1 from 0 to 2 step 1\nb = 1 / a", kind="series", inputs=("a",))
-    assert broken[0]["why"].startswith("line 2: division by zero") and not broken[1]["why"]
+    assert broken[0]["why"].startswith("b: division by zero") and not broken[1]["why"]
 
 
 def test_an_empty_part_is_told_unless_it_may_be() -> None:

@@ -1,5 +1,7 @@
 """Holes that items of an array left in a part, found by a place on their faces."""
 
+import math
+
 import numpy as np
 import pytest
 
@@ -50,3 +52,51 @@ def test_it_moves_with_the_array_and_not_beyond_it() -> None:
     moved = (PLATE[0], PLATE[1] + ".turn(90°).move(70 mm, 10 mm)", *PLATE[2:])
     x, y = 70 - 20, 10 + 30 + 5  # column 1, row 1, turned a quarter
     assert cut_item_at(run(*moved), "plate", at(x, y, 7)) == ("holes", 4)
+
+
+def turned(x: float, y: float, degrees: float) -> tuple[float, float]:
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return c * x - s * y, s * x + c * y
+
+
+# How a plate stands after it was cut, and where the point (x, y) of it comes to lie. Moved by one spacing,
+# another hole stands where the one that is meant was cut.
+STANDING = {
+    "as it was cut": ("{}", lambda x, y: (x, y)),
+    "moved by one spacing": ("{}.move(30 mm, 0 mm)", lambda x, y: (x + 30, y)),
+    "turned": ("{}.turn(30°)", lambda x, y: turned(x, y, 30)),
+    "turned, then moved": ("{}.turn(90°).move(60 mm, 20 mm)", lambda x, y: (60 - y, 20 + x)),
+    "mirrored": ("{}.mirror(x)", lambda x, y: (-x, y)),
+    "ten times the size": ("{}.scale(10)", lambda x, y: (10 * x, 10 * y)),
+    "three of them": ("row({}, 3, 300 mm)", lambda x, y: (x + 600, y)),
+}
+
+
+@pytest.mark.parametrize("how", STANDING)
+@pytest.mark.parametrize("named", [True, False], ids=["by the name of a line", "in one line"])
+@pytest.mark.parametrize(("number", "x", "y"), [(5, 30, 20), (1, 30, 0), (11, 90, 40)])
+def test_a_hole_is_known_however_its_part_was_placed(
+    how: str, named: bool, number: int, x: float, y: float
+) -> None:
+    """A grid of four columns counts row by row (its definition)."""
+    written, place = STANDING[how]
+    cut = "(box(200 mm, 100 mm, 20 mm).move(45 mm, 20 mm) - holes)"
+    lines = [f"cut = {cut}", f"part plate = {written.format('cut')}"] if named else [f"part plate = {written.format(cut)}"]  # fmt: skip
+    outcome = run(*PLATE[:2], *lines)
+    item = 2 if how == "three of them" else 0
+    scale = 10 if how == "ten times the size" else 1
+    spot = place(x + 5, y)
+    found = cut_item_at(outcome, "plate", at(*spot, 10 * scale), item)
+    assert found is not None
+    assert (stands := place_of(outcome, *found)) is not None and stands.number == number
+
+
+def test_a_hole_in_an_outline_is_known_where_it_was_laid() -> None:
+    outcome = run(
+        "holes = ring(disc(4 mm), 6, r = 50 mm)",
+        "face = disc(80 mm) - holes",
+        'part lid = face.move(50 mm, 0 mm).on("front")',
+    )
+    spots = [turned(54, 0, 60 * number) for number in range(6)]
+    found = [cut_item_at(outcome, "lid", at(x + 50, 0, y)) for x, y in spots]
+    assert found == [("holes", number) for number in range(6)]

@@ -106,6 +106,12 @@ def test_a_piece_is_copied_with_a_name_a_number_and_a_place_of_its_own() -> None
     )
 
 
+def test_a_copy_has_the_values_of_its_piece_also_where_one_is_its_label() -> None:
+    text = HEAD + 'part oak_1 = truss(wood = "Oak 1") "Oak 1"  # "Oak 1"\n'
+    copy, _ = placing.copied(text, "oak_1", (1000, 0, 0), UNITS)
+    assert 'part oak_2 = truss(wood = "Oak 1").move(1000 mm, 0 mm) "Oak 2"  # "Oak 1"\n' in copy
+
+
 def test_a_study_is_placed_and_used_where_it_was_not() -> None:
     text, name = placing.placed(HEAD, "Truss", (1500, 250, 0), UNITS)
     assert name == "truss_1"

@@ -155,8 +155,8 @@ def test_settings_moments_and_studies_are_compared(signed_in: Client, shelf: Stu
     sides = [{"title": "now"}, {"title": "then", "moment": first}, {"title": "wide", "set": {"width": 1200.0}}, {"title": "other", "study": other.pk}]  # fmt: skip
     rows = {(row["what"], row["name"]): row for row in ask(signed_in, shelf, "compare", sides=sides)["rows"]}  # fmt: skip
     assert rows["input", "width"]["sides"] == ["500 mm", "900 mm", "1200 mm", "900 mm"]
-    assert rows["check", "not too wide"]["sides"] == ["holds", "holds", "fails", "holds"]
-    assert rows["input", "wood"]["differs"] and not rows["pieces", "Board"]["differs"]
+    assert rows["check", "width <= 1000 mm"]["sides"] == ["holds", "holds", "fails", "holds"]
+    assert rows["input", "wood"]["differs"] and not rows["pieces", "board"]["differs"]
     beside = signed_in.get(reverse("comparable", args=[shelf.pk])).json()["studies"]
     assert [one["title"] for one in beside] == ["Other"]
     assert "cannot be compared" in ask(signed_in, shelf, "compare", 400, sides=sides[:1])["message"]

@@ -35,8 +35,7 @@ def _kind(content: tree.Check, checker: Checker) -> Any:
 def _body(statement: tree.Statement) -> str:
     content = statement.content
     assert isinstance(content, tree.Check)
-    start, end = content.condition.span
-    return " ".join(statement.text[start:end].split())
+    return statement.in_one_line(content.condition.span)
 
 
 _GRAMMAR = r"""

@@ -139,8 +139,7 @@ class StatementType:
 def after_the_name(statement: tree.Statement) -> str:
     """The value of a line with a name, as the sheet shows it."""
     value: tree.Node = getattr(statement.content, "value")  # noqa: B009 - of whichever has one
-    start, end = value.span
-    return "= " + " ".join(statement.text[start:end].split())
+    return f"= {statement.in_one_line(value.span)}"
 
 
 @cache
