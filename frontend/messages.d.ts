@@ -176,7 +176,6 @@ export interface PieceInput {
 export interface MovePiece {
   name: string;
   by?: any[] | null;
-  turn?: number | null;
   typed?: string | null;
 }
 

@@ -63,6 +63,9 @@ def test_vary_by_rows_presets_and_limits(sheet: str, tmp_path: Path, capsys: Sai
     rows.write_text("w [cm],k\n2,3\n4 kg,1\n", encoding="utf-8")
     _, out, err = ovolo(capsys, "vary", sheet, "--rows", str(rows), "--workers", "1")
     assert "row 3, w: `4 kg` is a mass" in out and err == "2 trials, 1 fail\n"
+    folder = tmp_path / "drawn"
+    _, _, err = ovolo(capsys, "vary", sheet, "--rows", str(rows), "--workers", "1", "--pictures", str(folder))  # fmt: skip
+    assert [one.name for one in folder.iterdir()] == ["1.svg"] and "2.svg: row 3, w:" in err
     assert ovolo(capsys, "vary", sheet, "--presets", "--workers", "1")[0] == 2
     _, out, _ = ovolo(capsys, "vary", sheet, "--limits", "--workers", "1")
     assert len(out.splitlines()) > 15

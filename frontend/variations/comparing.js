@@ -41,12 +41,16 @@ export const comparing = () => ({
 
   async compareNow() {
     this.loadOthers();
-    if (this.sides.length < 2) return;
+    const { sides } = this;
+    if (sides.length < 2) return;
     try {
-      this.comparison = await postLong(`${this.address}variations/compare`, { sides: this.sides });
+      const found = await postLong(`${this.address}variations/compare`, { sides });
+      if (this.sides !== sides) return; // others were chosen meanwhile
+      this.comparison = found;
       await this.$nextTick();
       await this.drawSides();
     } catch (error) {
+      if (this.sides !== sides) return;
       this.complain(error);
       this.endCompare();
     }
@@ -105,12 +109,14 @@ export const comparing = () => ({
 
   // A stage for each side, or one for all; they are turned together.
   async drawSides() {
+    const { sides } = this;
     for (const stage of stages) stage.renderer.dispose();
     const hosts = [...document.querySelectorAll("[data-compared]")].map((one) => /** @type {HTMLElement} */ (one));
     for (const host of hosts) host.replaceChildren();
     stages = hosts.map((host) => new Stage(host));
     const scenes = []; // one after another: a newer request of a window replaces an older one
-    for (const side of this.sides) scenes.push(await this.sceneOf(side));
+    for (const side of sides) scenes.push(await this.sceneOf(side));
+    if (this.sides !== sides) return;
     if (this.overlaid) {
       const [first, ...more] = scenes;
       const ghosts = more.flatMap((scene, at) => scene.parts.map((part) => ({ ...part, name: `${part.name} ${at + 2}` })));

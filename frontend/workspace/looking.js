@@ -5,6 +5,7 @@ import { CutHandle } from "../stage/handle-sources.js";
 import { roundLength } from "../stage/round-lengths.js";
 import { snapshot, turntable } from "../stage/snapshot.js";
 import { turning } from "./faceplate.js";
+import { figureTyped } from "../typed.js";
 import { saveAs } from "./handover.js";
 import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
@@ -286,7 +287,7 @@ export const looking = () => ({
       turned: set,
       settled: set,
       typed: (text) => {
-        const value = Number.parseFloat(text.replace(",", ".")) * input.size;
+        const value = figureTyped(text.replace(",", "."), input.unit) * input.size;
         if (Number.isFinite(value)) set(Math.min(Math.max(value, low), high));
         cutRule.show(this.cutAsInput(low, high, cut.at));
       },

@@ -3,6 +3,7 @@
 import * as THREE from "three";
 
 import { PieceHandle } from "../stage/handle-sources.js";
+import { figureTyped } from "../typed.js";
 import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 
@@ -56,8 +57,9 @@ export const placing = () => ({
   },
 
   async placeTyped(event) {
-    const figures = event.target.value.split(/[;,]/).map((one) => Number.parseFloat(one) * this.lengthUnit.size);
-    if (figures.length < 2 || figures.length > 3 || !figures.every(Number.isFinite)) return this.complain("two or three figures are wanted", `for example 2, 3.5 (in ${this.lengthUnit.symbol})`);
+    const { symbol, size } = this.lengthUnit;
+    const figures = event.target.value.split(/[;,]/).map((one) => figureTyped(one, symbol) * size);
+    if (figures.length < 2 || figures.length > 3 || !figures.every(Number.isFinite)) return this.complain("two or three figures are wanted", `for example 2, 3.5 (in ${symbol})`);
     if (!(await this.keepDraft())) return undefined;
     const at = [...figures, 0].slice(0, 3);
     if (await this.change("edit", edit({ edit: "place_study", title: this.placingTitle, at }))) this.endPlacing();

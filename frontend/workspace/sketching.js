@@ -3,6 +3,7 @@
 import * as THREE from "three";
 
 import { postForJson } from "../server.js";
+import { figureTyped } from "../typed.js";
 import { edit } from "./edit.js";
 import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
@@ -97,10 +98,11 @@ export const sketching = () => ({
   },
 
   addTyped() {
-    const length = Number.parseFloat(this.sketchLength) * this.lengthUnit.size;
-    const turn = (Number.parseFloat(this.sketchTurn) * Math.PI) / 180;
+    const { symbol, size } = this.lengthUnit;
+    const length = figureTyped(this.sketchLength, symbol) * size;
+    const turn = (figureTyped(this.sketchTurn, "°") * Math.PI) / 180;
     const last = this.sketch.at(-1)?.at ?? [0, 0, 0];
-    if (!Number.isFinite(length) || !Number.isFinite(turn)) return this.complain("a length and a direction are wanted", `for example 1200 and 30 (${this.lengthUnit.symbol} and degrees)`);
+    if (!Number.isFinite(length) || !Number.isFinite(turn)) return this.complain("a length and a direction are wanted", `for example 1200 and 30 (${symbol} and degrees)`);
     const at = [...last];
     const [across, up] = PLANES[this.view].map((axis) => "xyz".indexOf(axis));
     at[across] = Number((at[across] + length * Math.cos(turn)).toPrecision(9));

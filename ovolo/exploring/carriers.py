@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from typing import Any, Protocol
@@ -100,14 +100,50 @@ class Cluster:
                 f"no cluster answers at {address}",
                 "start one as docs/running.md says: dask scheduler, dask worker",
             ) from error
+        self.address = address
         self.workers = max(sum(self._client.nthreads().values()), 1)
 
-    def submit(self, task: Task, *arguments: Any) -> Promise:
-        promise: Promise = self._client.submit(task, *arguments, pure=False, retries=_AGAIN)
-        return promise
+    @property
+    def is_there(self) -> bool:
+        """Whether its scheduler is still connected."""
+        return bool(self._client.status == "running")
+
+    def submit(self, task: Task, *arguments: Any) -> _OfCluster:
+        try:
+            future = self._client.submit(task, *arguments, pure=False, retries=_AGAIN)
+        except (OSError, RuntimeError) as error:
+            raise _lost(self.address) from error
+        return _OfCluster(future, self.address)
 
     def stop(self) -> None:
         self._client.close()
+
+
+class _OfCluster:
+    """The promise of work on a cluster. Raises Failure where that is lost meanwhile, or where `seconds` are
+    given and pass."""
+
+    def __init__(self, future: Any, address: str) -> None:
+        self.future, self.address = future, address
+
+    def result(self, seconds: float | None = None) -> Any:
+        from distributed import KilledWorker
+        from distributed.comm.core import CommClosedError
+
+        try:
+            return self.future.result(seconds)
+        except TimeoutError:
+            self.future.cancel()
+            raise Failure(
+                f"the cluster at {self.address} had no result after {seconds:g} s",
+                "it may have no workers: dask worker",
+            ) from None
+        except (CancelledError, KilledWorker, CommClosedError) as error:
+            raise _lost(self.address) from error
+
+
+def _lost(address: str) -> Failure:
+    return Failure(f"the cluster at {address} was lost", "start it again, then try once more")
 
 
 def carrier_at(address: str = "", workers: int | None = None) -> Carrier:

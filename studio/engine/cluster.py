@@ -15,13 +15,17 @@ _lock = threading.Lock()
 _cluster: Cluster | None = None
 
 
-def on_cluster(task: Callable[..., Any], *arguments: Any) -> Any:
+def on_cluster(seconds: float, task: Callable[..., Any], *arguments: Any) -> Any:
     """The task's result from the cluster; None where there is none. Raises Failure where its scheduler
-    does not answer."""
+    does not answer, or there is no result after so many seconds. One that was lost is looked for again."""
     global _cluster
     if not ADDRESS:
         return None
     with _lock:
+        if _cluster is not None and not _cluster.is_there:
+            _cluster.stop()
+            _cluster = None
         if _cluster is None:
             _cluster = Cluster(ADDRESS)
-    return _cluster.submit(task, *arguments).result()
+        cluster = _cluster
+    return cluster.submit(task, *arguments).result(seconds)

@@ -321,28 +321,25 @@ MOST_MOVED = 1e9
 
 
 def _move_piece(text: str, asked: wire.MovePiece) -> Edited:
-    units = read_sheet_units(text)
-    if asked.typed is not None or asked.turn is not None:
-        typed = asked.typed
-        angle = asked.turn if typed is None else read_quantity(typed, ANGLE, units, "the turn")
-        assert angle is not None
+    units = _units_of(text)
+    if asked.typed is not None:
+        angle = read_quantity(asked.typed, ANGLE, units, "the turn")
         return placing.with_turn(text, asked.name, angle, units), f"{asked.name} turned"
     new = placing.with_move(text, asked.name, _three(asked.by), units)
     return new, f"{asked.name} moved"
 
 
 def _copy_piece(text: str, asked: wire.MovePiece) -> Edited:
-    new, name = placing.copied(text, asked.name, _three(asked.by), read_sheet_units(text))
+    new, name = placing.copied(text, asked.name, _three(asked.by), _units_of(text))
     return new, f"{name}: a copy of {asked.name}"
 
 
 def _place_study(text: str, asked: wire.PlaceStudy) -> Edited:
-    new, name = placing.placed(text, asked.title, _three(asked.at), read_sheet_units(text))
+    new, name = placing.placed(text, asked.title, _three(asked.at), _units_of(text))
     return new, f"{name}: “{asked.title}” placed"
 
 
-def read_sheet_units(text: str) -> DisplayUnits:
-    """The units of a sheet."""
+def _units_of(text: str) -> DisplayUnits:
     return checked_program(text).units
 
 

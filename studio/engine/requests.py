@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from typing import Any
+from functools import wraps
+from typing import Any, ParamSpec
 
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
 from ovolo.problems import Failure
@@ -70,6 +71,22 @@ def worked(
 def stop_job(request: HttpRequest) -> JsonResponse:
     """Stops the work that the header `X-Job` names."""
     return JsonResponse({"stopped": pool.cancel(job_of(request))})
+
+
+P = ParamSpec("P")
+
+
+def failures_told(view: Callable[P, HttpResponse]) -> Callable[P, HttpResponse]:
+    """A view that answers what it cannot do with the reason."""
+
+    @wraps(view)
+    def told(*given: P.args, **named: P.kwargs) -> HttpResponse:
+        try:
+            return view(*given, **named)
+        except Failure as failure:
+            return refused(failure)
+
+    return told
 
 
 def refused(failure: Failure, **more: Any) -> JsonResponse:

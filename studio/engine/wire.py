@@ -319,11 +319,10 @@ class PieceInput:
 
 @dataclass(frozen=True)
 class MovePiece:
-    """A placed piece moved on by lengths (mm), or turned on by an angle (radians, or typed)."""
+    """A placed piece moved on by lengths (mm), or turned on by an angle that was typed."""
 
     name: str
     by: list[Any] | None = None
-    turn: float | None = None
     typed: str | None = None
 
 

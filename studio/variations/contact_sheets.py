@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 from ovolo.exploring.runs import asked_of
 from ovolo.problems import Failure
 from studio.engine import wire
-from studio.engine.requests import body_of, refused
+from studio.engine.requests import body_of, failures_told
 from studio.projects.access import Right, study_with
 from studio.projects.models import ContactSheet, Study
 
@@ -36,40 +36,36 @@ def sheets_of(study: Study) -> list[dict[str, Any]]:
 
 @login_required
 @require_POST
+@failures_told
 def keep(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keeps a plan under a title; in place of the one that had it."""
     study = study_with(request, study_id, Right.EDIT)
-    try:
-        said = wire.read(wire.SheetKept, body_of(request))
-        title = " ".join(said.title.split())[:120]
-        if not title:
-            raise Failure("a contact sheet needs a name")
-        asked_of(said.plan)
-        known = study.contact_sheets.filter(title=title).exists()
-        if not known and study.contact_sheets.count() >= MOST:
-            raise Failure(f"{MOST} contact sheets are kept already", "forget one of them")
-        study.contact_sheets.update_or_create(
-            title=title,
-            defaults={
-                "plan": said.plan,
-                "settings": said.set,
-                "shown": said.shown,
-                "text_of": study.head,
-            },
-        )
-    except Failure as failure:
-        return refused(failure)
+    said = wire.read(wire.SheetKept, body_of(request))
+    title = " ".join(said.title.split())[:120]
+    if not title:
+        raise Failure("a contact sheet needs a name")
+    asked_of(said.plan)
+    known = study.contact_sheets.filter(title=title).exists()
+    if not known and study.contact_sheets.count() >= MOST:
+        raise Failure(f"{MOST} contact sheets are kept already", "forget one of them")
+    study.contact_sheets.update_or_create(
+        title=title,
+        defaults={
+            "plan": said.plan,
+            "settings": said.set,
+            "shown": said.shown,
+            "text_of": study.head,
+        },
+    )
     return JsonResponse({"sheets": sheets_of(study)})
 
 
 @login_required
 @require_POST
+@failures_told
 def forget(request: HttpRequest, study_id: int) -> HttpResponse:
     """Forgets a contact sheet."""
     study = study_with(request, study_id, Right.EDIT)
-    try:
-        said = wire.read(wire.SheetNumbered, body_of(request))
-    except Failure as failure:
-        return refused(failure)
+    said = wire.read(wire.SheetNumbered, body_of(request))
     ContactSheet.objects.filter(study=study, pk=said.sheet).delete()
     return JsonResponse({"sheets": sheets_of(study)})

@@ -19,7 +19,7 @@ from ovolo.formats.attached import Files
 from ovolo.problems import Failure
 from studio.engine import explore, pool, tasks, wire
 from studio.engine.cluster import on_cluster
-from studio.engine.requests import body_of, job_of, refused, worked
+from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.handover.menu import menu
 from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Study
@@ -68,57 +68,49 @@ def _long(request: HttpRequest, study: Study, task: Any, *arguments: Any) -> Any
 
 @login_required
 @require_POST
+@failures_told
 def plan(request: HttpRequest, study_id: int) -> HttpResponse:
     """How many trials a plan has."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.PlanAsked, body_of(request))
-        return JsonResponse(_work(request, study, explore.plan, asked.plan, asked.set or {}))
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.PlanAsked, body_of(request))
+    return JsonResponse(_work(request, study, explore.plan, asked.plan, asked.set or {}))
 
 
 @login_required
 @require_POST
+@failures_told
 def trials(request: HttpRequest, study_id: int) -> HttpResponse:
     """Some trials of a plan."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.PlanAsked, body_of(request))
-        if not 0 <= asked.first <= asked.last <= asked.first + MOST_AT_ONCE:
-            raise Failure("so many trials are not given at once", f"at most {MOST_AT_ONCE}")
-        more = (asked.plan, asked.set or {}, asked.first, asked.last, asked.parts)
-        if (made := on_cluster(explore.trials, study.text, files_of(study, study.text), *more)) is None:  # fmt: skip
-            made = _long(request, study, explore.trials, *more)
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.PlanAsked, body_of(request))
+    if not 0 <= asked.first <= asked.last <= asked.first + MOST_AT_ONCE:
+        raise Failure("so many trials are not given at once", f"at most {MOST_AT_ONCE}")
+    more = (asked.plan, asked.set or {}, asked.first, asked.last, asked.parts)
+    if (made := on_cluster(_SECONDS, explore.trials, study.text, files_of(study, study.text), *more)) is None:  # fmt: skip
+        made = _long(request, study, explore.trials, *more)
     return JsonResponse(made)
 
 
 @login_required
 @require_POST
+@failures_told
 def small_picture(request: HttpRequest, study_id: int) -> HttpResponse:
     """The scene of one setting, coarse."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.PictureAsked, body_of(request))
-        scene = _long(request, study, explore.small_picture, asked.set, asked.held)
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.PictureAsked, body_of(request))
+    scene = _long(request, study, explore.small_picture, asked.set, asked.held)
     return HttpResponse(scene, content_type=SCENE)
 
 
 @login_required
 @require_POST
+@failures_told
 def aim(request: HttpRequest, study_id: int) -> HttpResponse:
     """What makes a value what is wanted."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.AimAsked, body_of(request))
-        what = {"name": asked.name, "goal": asked.goal, "by": asked.by}
-        return JsonResponse(_long(request, study, explore.aim, what, asked.set or {}))
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.AimAsked, body_of(request))
+    what = {"name": asked.name, "goal": asked.goal, "by": asked.by}
+    return JsonResponse(_long(request, study, explore.aim, what, asked.set or {}))
 
 
 @login_required
@@ -135,53 +127,45 @@ def bands(request: HttpRequest, study_id: int) -> HttpResponse:
     return _along(request, study_id, explore.bands, _BAND_SECONDS)
 
 
+@failures_told
 def _along(request: HttpRequest, study_id: int, task: Any, *more: Any) -> HttpResponse:
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.AlongAsked, body_of(request))
-        return JsonResponse(_long(request, study, task, asked.name, asked.set or {}, *more))
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.AlongAsked, body_of(request))
+    return JsonResponse(_long(request, study, task, asked.name, asked.set or {}, *more))
 
 
 @login_required
 @require_POST
+@failures_told
 def proof(request: HttpRequest, study_id: int) -> HttpResponse:
     """What breaks at the limits, and what is proved."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.AlongAsked, body_of(request))
-        return JsonResponse(_long(request, study, explore.proof, asked.set or {}))
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.AlongAsked, body_of(request))
+    return JsonResponse(_long(request, study, explore.proof, asked.set or {}))
 
 
 @login_required
 @require_POST
+@failures_told
 def compare(request: HttpRequest, study_id: int) -> HttpResponse:
     """What differs between settings, moments of the history, and studies."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.CompareAsked, body_of(request))
-        if not 2 <= len(asked.sides) <= 4:
-            raise Failure(f"{len(asked.sides)} things cannot be compared", "from 2 to 4")
-        sides = [_side(request, study, one) for one in asked.sides]
-        found = worked(request, explore.compare, sides, study=study.pk, job=job_of(request), seconds=_SECONDS)  # fmt: skip
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.CompareAsked, body_of(request))
+    if not 2 <= len(asked.sides) <= 4:
+        raise Failure(f"{len(asked.sides)} things cannot be compared", "from 2 to 4")
+    sides = [_side(request, study, one) for one in asked.sides]
+    found = worked(request, explore.compare, sides, study=study.pk, job=job_of(request), seconds=_SECONDS)  # fmt: skip
     return JsonResponse(found)
 
 
 @login_required
 @require_GET
+@failures_told
 def comparable(request: HttpRequest, study_id: int) -> HttpResponse:
     """The other studies of the project that offer the same inputs."""
     study = study_with(request, study_id, Right.TURN)
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
-    try:
-        own, *offered = worked(request, tasks.inputs_of, [study.text, *(one.text for one in others)], study=study.pk)  # fmt: skip
-    except Failure as failure:
-        return refused(failure)
+    own, *offered = worked(request, tasks.inputs_of, [study.text, *(one.text for one in others)], study=study.pk)  # fmt: skip
     same = [one for one, inputs in zip(others, offered, strict=True) if set(inputs) == set(own)]
     return JsonResponse({"studies": [{"study": one.pk, "title": one.title} for one in same]})
 
@@ -196,31 +180,27 @@ def _side(request: HttpRequest, study: Study, said: Any) -> tuple[str, str, File
 
 @login_required
 @require_POST
+@failures_told
 def table(request: HttpRequest, study_id: int) -> HttpResponse:
     """Trials as CSV."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = wire.read(wire.TableAsked, body_of(request))
-        if not all(isinstance(one, dict) and "why" in one for one in asked.trials):
-            raise Failure("the trials cannot be read")
-        made = worked(request, explore.table, asked.trials, [str(one) for one in asked.values], study=study.pk)  # fmt: skip
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.TableAsked, body_of(request))
+    if not all(isinstance(one, dict) and "why" in one for one in asked.trials):
+        raise Failure("the trials cannot be read")
+    made = worked(request, explore.table, asked.trials, [str(one) for one in asked.values], study=study.pk)  # fmt: skip
     return _file(made.encode(), "trials.csv", "text/csv; charset=utf-8")
 
 
 @login_required
 @require_POST
+@failures_told
 def trial_files(request: HttpRequest, study_id: int) -> HttpResponse:
     """A ZIP with a file for each of some trials."""
     study = study_with(request, study_id, Right.HAND_OVER)
-    try:
-        asked = wire.read(wire.FilesAsked, body_of(request))
-        numbers = [one for one in asked.numbers if isinstance(one, int)]
-        more = (asked.plan, asked.set or {}, numbers, asked.file)
-        made = _work(request, study, explore.files_of_trials, *more, seconds=pool.HAND_OVER_KILL_AFTER)  # fmt: skip
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.FilesAsked, body_of(request))
+    numbers = [one for one in asked.numbers if isinstance(one, int)]
+    more = (asked.plan, asked.set or {}, numbers, asked.file)
+    made = _work(request, study, explore.files_of_trials, *more, seconds=pool.HAND_OVER_KILL_AFTER)  # fmt: skip
     return _file(made, "trials.zip", "application/zip")
 
 

@@ -8,10 +8,9 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
-from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from studio.engine import tasks
-from studio.engine.requests import refused, worked
+from studio.engine.requests import failures_told, worked
 from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Study
 
@@ -47,15 +46,13 @@ def who_uses(request: HttpRequest, study: Study, name: str) -> str:
 
 @login_required
 @require_GET
+@failures_told
 def beside(request: HttpRequest, study_id: int) -> HttpResponse:
     """The other studies of the project with their inputs, and those that use this one."""
     study = study_with(request, study_id, Right.VIEW)
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
-    try:
-        users = users_of(request, study)
-        inputs = worked(request, tasks.inputs_of, [one.text for one in others])
-    except Failure as failure:
-        return refused(failure)
+    users = users_of(request, study)
+    inputs = worked(request, tasks.inputs_of, [one.text for one in others])
     return JsonResponse(
         {
             "others": [
@@ -69,14 +66,12 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_GET
+@failures_told
 def swaps(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """How each other study of the project would serve in the place of one that is used."""
     study = study_with(request, study_id, Right.VIEW)
     others = study.project.studies.select_related("head", "project").exclude(pk=study.pk)
     texts = {one.title: (one.text, files_of(one, one.text)) for one in others}
-    try:
-        files = files_of(study, study.text)
-        found = worked(request, tasks.swaps, study.text, name, files, texts, study=study_id)
-    except Failure as failure:
-        return refused(failure)
+    files = files_of(study, study.text)
+    found = worked(request, tasks.swaps, study.text, name, files, texts, study=study_id)
     return JsonResponse({"swaps": found})

@@ -21,7 +21,7 @@ from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
 from studio.engine import tasks, wire
 from studio.engine.editing import StillNeeded
-from studio.engine.requests import body_of, refused, worked
+from studio.engine.requests import body_of, failures_told, refused, worked
 from studio.projects.access import Right, files_of, study_with
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
@@ -113,17 +113,15 @@ def _own_need(request: HttpRequest, study: Study, text: str, body: dict[str, Any
 
 @login_required
 @require_POST
+@failures_told
 def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
     """The edit, made from the revision it names, as another study: nobody's work is touched."""
     study = study_with(request, study_id, Right.EDIT)
-    try:
-        body = body_of(request)
-        mine = wire.read(wire.Change, body).mine
-        text = study.text if mine is None else revision_of(study, mine).text
-        text, said = _edited(request, study, text, body)
-        copy = copied(study, text, said)
-    except Failure as failure:
-        return refused(failure)
+    body = body_of(request)
+    mine = wire.read(wire.Change, body).mine
+    text = study.text if mine is None else revision_of(study, mine).text
+    text, said = _edited(request, study, text, body)
+    copy = copied(study, text, said)
     return JsonResponse({"study": copy.pk, "title": copy.title})
 
 
@@ -188,14 +186,12 @@ def restore(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_POST
+@failures_told
 def name_moment(request: HttpRequest, study_id: int) -> HttpResponse:
     """Gives a moment a name, or takes it away again (an empty name)."""
     study = study_with(request, study_id, Right.EDIT)
-    try:
-        asked = wire.read(wire.Moment, body_of(request))
-        moment = revision_of(study, asked.moment)
-    except Failure as failure:
-        return refused(failure)
+    asked = wire.read(wire.Moment, body_of(request))
+    moment = revision_of(study, asked.moment)
     moment.name = asked.name.strip()[:120]
     moment.save(update_fields=["name"])
     return JsonResponse(state_of(study))

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.formats.attached import MOST_BYTES
 from ovolo.problems import Failure
 from studio.engine import tasks
-from studio.engine.requests import refused, worked
+from studio.engine.requests import failures_told, refused, worked
 from studio.projects.access import Right, study_with
 from studio.workspace.state import state_of
 
@@ -24,24 +24,20 @@ SHOWN_ROWS = 50
 
 @login_required
 @require_POST
+@failures_told
 def attach(request: HttpRequest, study_id: int) -> HttpResponse:
     """Attaches a file, or replaces the one of its name."""
     study = study_with(request, study_id, Right.EDIT)
     upload = request.FILES.get("file")
-    try:
-        if not isinstance(upload, UploadedFile) or not upload.name:
-            raise Failure("no file came with the request")
-        if (upload.size or 0) > MOST_BYTES:
-            raise Failure(
-                f"{upload.name} has {upload.size:,} bytes; at most {MOST_BYTES:,} are taken"
-            )
-        name = _kept_name(upload.name)
-        if study.attachments.exclude(name=name).count() >= MOST_FILES:
-            raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
-        data = upload.read()
-        _look_into(request, data, name)
-    except Failure as failure:
-        return refused(failure)
+    if not isinstance(upload, UploadedFile) or not upload.name:
+        raise Failure("no file came with the request")
+    if (upload.size or 0) > MOST_BYTES:
+        raise Failure(f"{upload.name} has {upload.size:,} bytes; at most {MOST_BYTES:,} are taken")
+    name = _kept_name(upload.name)
+    if study.attachments.exclude(name=name).count() >= MOST_FILES:
+        raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
+    data = upload.read()
+    _look_into(request, data, name)
     study.attachments.update_or_create(name=name, defaults={"data": data})
     return JsonResponse(state_of(study))
 
@@ -68,6 +64,7 @@ def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
 
 @login_required
 @require_GET
+@failures_told
 def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """An attached file: the file itself, or with `?see` its first rows as a table."""
     file = get_object_or_404(study_with(request, study_id, Right.VIEW).attachments, name=name)
@@ -77,10 +74,7 @@ def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
         response = HttpResponse(bytes(file.data), content_type="application/octet-stream")
         response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
         return response
-    try:
-        return JsonResponse(_look_into(request, bytes(file.data), name))
-    except Failure as failure:
-        return refused(failure)
+    return JsonResponse(_look_into(request, bytes(file.data), name))
 
 
 _PICTURES = {"png": "image/png", "jpg": "image/jpeg", "jpeg": "image/jpeg"}

@@ -21,7 +21,7 @@ from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.engine import pool, tasks, wire
-from studio.engine.requests import body_of, job_of, refused, whose, worked
+from studio.engine.requests import body_of, failures_told, job_of, whose, worked
 from studio.handover.menu import menu
 from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Revision, Study
@@ -69,22 +69,18 @@ def state(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_POST
+@failures_told
 def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
     """The scene of a revision of the study, or of a text that is being typed, with some inputs
     at other values for the moment."""
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = _asked(request)
-        text = _text_asked_for(study, asked)
-    except Failure as failure:
-        return refused(failure)
+    asked = _asked(request)
+    text = _text_asked_for(study, asked)
     try:
         scene = pool.run(
             tasks.scene, text, asked.as_task(), files_of(study, text),
             job=job_of(request), who=whose(request, study_id, turn=True),
         )  # fmt: skip
-    except Failure as failure:
-        return refused(failure)
     except pool.Stopped as stopped:
         header = {**lines_of(request, text), "stopped": f"This evaluation was given up: {stopped}."}
         scene = packed(header)
@@ -135,26 +131,22 @@ def schedule(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_GET
+@failures_told
 def vocabulary(request: HttpRequest) -> HttpResponse:
     """The words of the language and lines ready to fill, for the editor."""
-    try:
-        response = JsonResponse(worked(request, tasks.vocabulary, seconds=15.0))
-    except Failure as failure:
-        return refused(failure)
+    response = JsonResponse(worked(request, tasks.vocabulary, seconds=15.0))
     patch_cache_control(response, private=True, max_age=300)
     return response
 
 
+@failures_told
 def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -> HttpResponse:
     study = study_with(request, study_id, Right.TURN)
-    try:
-        asked = _asked(request)
-        text = _text_asked_for(study, asked)
-        return JsonResponse(
-            worked(request, task, text, asked.as_task(), files_of(study, text), study=study_id)
-        )
-    except Failure as failure:
-        return refused(failure)
+    asked = _asked(request)
+    text = _text_asked_for(study, asked)
+    return JsonResponse(
+        worked(request, task, text, asked.as_task(), files_of(study, text), study=study_id)
+    )
 
 
 def _asked(request: HttpRequest) -> wire.Asked:
@@ -182,13 +174,11 @@ def revision_of(study: Study, revision: int) -> Revision:
 
 @login_required
 @require_GET
+@failures_told
 def sun(request: HttpRequest) -> JsonResponse:
     """The sun at a `latitude` on a `day` of the year at an `hour`."""
-    try:
-        latitude, day, hour = (_figure(request, name) for name in ("latitude", "day", "hour"))
-        found = sun_at(latitude, int(day), hour)
-    except Failure as failure:
-        return refused(failure)
+    latitude, day, hour = (_figure(request, name) for name in ("latitude", "day", "hour"))
+    found = sun_at(latitude, int(day), hour)
     return JsonResponse(
         {
             "direction": found.direction,

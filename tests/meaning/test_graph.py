@@ -5,6 +5,7 @@ import graphlib
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.graph import needed_names, ordered
 from ovolo.sheet.names import local_names, references
 from ovolo.sheet.reader import read_statement
@@ -33,6 +34,22 @@ def test_the_order_and_the_circles(needs: dict[int, list[int]]) -> None:
     assert acyclic == (not circles)
     if acyclic:
         assert all(order.index(need) < order.index(key) for key in needs for need in needs[key])
+
+
+_SHEETS = st.lists(st.lists(st.integers(0, 8), max_size=3), min_size=1, max_size=9)
+
+
+@given(_SHEETS, st.data())
+def test_what_is_needed_and_what_needs_it(needs: list[list[int]], data: st.DataObject) -> None:
+    """Upstream and downstream are each other's opposite, and are closed."""
+    lines = [f"a{at} = {' + '.join(['1', *(f'a{one}' for one in some if one < at)])}" for at, some in enumerate(needs)]  # fmt: skip
+    program = checked_program("\n".join(data.draw(st.permutations(lines))))
+    above = {line.name: {one.name for one in program.upstream([line])} for line in program.lines}
+    for name, known in above.items():
+        assert name in known
+        assert known == {name}.union(*(above[need] for need in program.by_name[str(name)].needs))
+        below = {one.name for one in program.downstream(frozenset([str(name)]))}
+        assert below == {other for other, theirs in above.items() if name in theirs}
 
 
 def names(text: str) -> set[str]:

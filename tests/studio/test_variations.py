@@ -188,6 +188,16 @@ def test_trials_as_a_table_and_as_files(signed_in: Client, shelf: Study) -> None
         assert said in refused["message"]
 
 
+def test_of_a_row_that_was_refused_no_file_is_made(signed_in: Client, shelf: Study) -> None:
+    rows = {"kind": "rows", "rows": "width [mm],wood\n300,oak\n400,gold\n"}
+    made = ask(signed_in, shelf, "trial-files", plan=rows, numbers=[0, 1], file="parts.stl")
+    folder = zipfile.ZipFile(io.BytesIO(made.content))
+    assert folder.namelist() == ["001-parts.stl", "refused.txt"]
+    assert folder.read("refused.txt").decode().startswith("2: row 3, wood:")
+    refused = ask(signed_in, shelf, "trial-files", 400, plan=rows, numbers=[1], file="parts.stl")
+    assert "none could be written" in refused["message"]
+
+
 def test_a_contact_sheet_is_kept_and_says_when_its_sheet_has_changed(
     signed_in: Client, shelf: Study
 ) -> None:
@@ -211,7 +221,13 @@ def test_trials_are_made_on_the_cluster_that_is_named(
     here = ask(signed_in, shelf, "trials", plan=ROLL, first=0, last=5)
     monkeypatch.setattr("studio.engine.cluster._cluster", None)
     with LocalCluster(
-        n_workers=1, threads_per_worker=1, host="127.0.0.1", dashboard_address=None, silence_logs=50
+        n_workers=1,
+        threads_per_worker=1,
+        processes=False,
+        protocol="tcp://",
+        host="127.0.0.1",
+        dashboard_address=None,
+        silence_logs=50,
     ) as made:
         monkeypatch.setattr("studio.engine.cluster.ADDRESS", made.scheduler_address)
         assert ask(signed_in, shelf, "trials", plan=ROLL, first=0, last=5) == here
@@ -222,6 +238,29 @@ def test_trials_are_made_on_the_cluster_that_is_named(
     refused = ask(signed_in, shelf, "trials", 400, plan=ROLL, first=0, last=5)
     assert "no cluster answers at tcp://127.0.0.1:1" in refused["message"]
     assert ask(signed_in, shelf, "plan", plan=ROLL)["count"] == 20, "the page goes on"
+
+
+@pytest.mark.filterwarnings("default")
+def test_a_cluster_that_is_lost_is_told_and_found_again(
+    signed_in: Client, shelf: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    here = ask(signed_in, shelf, "trials", plan=ROLL, first=0, last=5)
+    monkeypatch.setattr("studio.engine.cluster._cluster", None)
+    monkeypatch.setattr("ovolo.exploring.carriers._SECONDS_TO_ANSWER", 2)
+    said = {"n_workers": 1, "threads_per_worker": 1, "processes": False, "protocol": "tcp://", "host": "127.0.0.1", "dashboard_address": None, "silence_logs": 50}  # fmt: skip
+    with LocalCluster(**said) as made:
+        address = made.scheduler_address
+        monkeypatch.setattr("studio.engine.cluster.ADDRESS", address)
+        assert ask(signed_in, shelf, "trials", plan=ROLL, first=0, last=5) == here
+        made.scale(0)
+        monkeypatch.setattr("studio.variations.views._SECONDS", 1.0)
+        refused = ask(signed_in, shelf, "trials", 400, plan=ROLL, first=5, last=9)
+        assert f"the cluster at {address} had no result after 1 s" in refused["message"]
+    monkeypatch.setattr("studio.variations.views._SECONDS", 60.0)
+    assert address in ask(signed_in, shelf, "trials", 400, plan=ROLL, first=0, last=5)["message"]
+    with LocalCluster(**said, scheduler_port=int(address.rpartition(":")[2])):
+        assert ask(signed_in, shelf, "trials", plan=ROLL, first=0, last=5) == here
+        cluster._cluster.stop()
 
 
 def test_the_contact_sheets_of_the_demonstration_can_be_opened() -> None:
