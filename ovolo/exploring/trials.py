@@ -94,11 +94,10 @@ def trial(
     outcome = Outcome(program, lines)
     values, texts = values_of(outcome)
     parts = {} if wanted is not None else {n: _told(p, outcome) for n, p in outcome.parts.items()}
-    problems = [one.in_few_words for one in outcome.problems if not one.waiting]
-    if wanted is None:
-        problems += [f"part `{n}` has no items" for n in _lost(outcome)]
     checks = [asdict(one) for one in outcome.checks]
-    return Trial(number, setting.title, settings, said, values, texts, checks, problems, parts)
+    return Trial(
+        number, setting.title, settings, said, values, texts, checks, outcome.wrongs, parts
+    )
 
 
 def built(program: Program, setting: Setting, memo: Memo | None = None) -> Outcome:
@@ -106,16 +105,6 @@ def built(program: Program, setting: Setting, memo: Memo | None = None) -> Outco
     if setting.refused:
         raise Failure(setting.refused)
     return Outcome(program, evaluate(program, setting.values, memo))
-
-
-def _lost(outcome: Outcome) -> list[str]:
-    """The parts that are empty although nothing says they may be."""
-    conditional = {
-        line.name
-        for line in outcome.program.lines
-        if isinstance(line.content, tree.Part) and line.content.condition is not None
-    }
-    return [n for n, part in outcome.parts.items() if not part.count and n not in conditional]
 
 
 def values_of(outcome: Outcome) -> tuple[dict[str, float | bool | str], dict[str, str]]:

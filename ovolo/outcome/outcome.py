@@ -150,10 +150,22 @@ class Outcome:
         return [check for check in self.checks if check.passed is False]
 
     @property
-    def reasons(self) -> list[str]:
-        """Why all is not well, in few words: what is wrong with its lines, then the checks that fail."""
+    def wrongs(self) -> list[str]:
+        """What is wrong with its lines, in few words; also a part of nothing, though nothing says that it
+        may be empty."""
         problems = [one.in_few_words for one in self.problems if not one.waiting]
-        return problems + [one.message or one.text for one in self.failed_checks]
+        conditional = {
+            line.name
+            for line in self.program.lines
+            if isinstance(line.content, tree.Part) and line.content.condition is not None
+        }
+        lost = [n for n, part in self.parts.items() if not part.count and n not in conditional]
+        return problems + [f"part `{name}` has no items" for name in lost]
+
+    @property
+    def reasons(self) -> list[str]:
+        """Why a trial of it fails, in few words: what is wrong, then the checks that fail."""
+        return self.wrongs + [one.message or one.text for one in self.failed_checks]
 
     @property
     def well(self) -> bool:

@@ -67,7 +67,12 @@ def test_a_study_is_placed_where_one_clicks_and_where_one_types(
     press(drive, "Undo")
     assert head_text(study) == SITE
     press(drive, "Place… Post")
-    drive(lambda page: page.get_by_label("Where it is to stand").fill("2, 3"))
+    for wrong in ("2000 mm, 3", "2"):  # in metres, as the box says
+        drive(lambda page, wrong=wrong: page.get_by_label("Where it is to stand").fill(wrong))  # type: ignore[misc]
+        drive(lambda page: page.keyboard.press("Enter"))
+        drive(lambda page: expect(page.locator("body")).to_contain_text("two or three figures are wanted"))  # fmt: skip
+        assert head_text(study) == SITE
+    drive(lambda page: page.get_by_label("Where it is to stand").fill("2 m, 3 m"))
     drive(lambda page: page.keyboard.press("Enter"))
     settled(drive)
     assert last_line(study) + "\n" == PLACED

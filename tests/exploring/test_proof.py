@@ -174,6 +174,27 @@ def test_a_failing_line_is_a_failure_and_choices_are_told_one_by_one() -> None:
     assert [one[:2] for one in failing(text, "k")] == [("q", "q")]
 
 
+@pytest.mark.parametrize(
+    "lines",
+    [
+        ('check n != 7 "not seven"', "v = 1 / (n - 20)"),
+        ("part pegs = [box(1 mm, 1 mm, 1 mm).move(i * 2 mm) for i in 5 .. n]",),
+        ("check n > 12", "check n < 24"),
+    ],
+)
+def test_the_band_and_the_trials_fail_at_the_same_values(lines: tuple[str, ...]) -> None:
+    text = "\n".join(("input n = 9 from 0 to 30 step 1", *lines))
+    program = checked_program(text)
+    plan = planned(program, Asked("series", inputs=("n",), counts=(31,)))
+    tried = {
+        one.settings["n"]: one.as_json()["why"] for one in trials(program, plan, range(31), True)
+    }
+    bands = failing(text, "n")
+    assert len(tried) == 31 and any(tried.values())
+    for value, why in tried.items():
+        assert bool(why) == any(low <= value <= high for low, high, _ in bands), (value, why)
+
+
 def test_the_others_stand_as_they_are() -> None:
     text = (
         'input a = 1 from 0 to 4 step 1\ninput b = 3 from 0 to 4 step 1\ncheck a <= b "a is more"'
