@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from bench import exploring
 from bench.rows import ROWS
+from ovolo.remembering import keep_imports
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,7 @@ def compared(ovolo: Callable[[], object], by_hand: Callable[[], object], rounds:
 
 
 def main() -> None:
+    keep_imports()  # as the application's workers and its command do
     print(f"{'':58}{'Ovolo':>10}{'by hand':>10}{'ratio':>8}  budget")
     for row in [*ROWS, *exploring.ROWS]:
         ovolo, by_hand = row.prepare()

@@ -12,10 +12,9 @@ from tests.sheets import DEMO
 STAIR = str(DEMO / "01-spiral-stair.ovo")
 
 
-def ovolo(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "ovolo.command", *arguments], capture_output=True, text=True
-    )
+def ovolo(*arguments: str, given: str | None = None) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "ovolo.command", *arguments]
+    return subprocess.run(command, capture_output=True, text=True, input=given)
 
 
 @pytest.fixture
@@ -84,6 +83,13 @@ def test_what_cannot_be_read_exits_2(arguments: tuple[str, ...], said: str) -> N
     done = ovolo(*arguments)
     assert done.returncode == 2
     assert said in done.stderr
+
+
+def test_a_sheet_comes_in_by_the_standard_input() -> None:
+    """And nothing is said at the end but what was asked for: some libraries speak up there."""
+    text = "input rise = 150 mm\ntotal = 10 * rise\npart p = box(rise, rise, rise) - cylinder(1 mm, 1 m)"
+    done = ovolo("eval", "-", "--set", "rise=30mm", given=text)
+    assert done.returncode == 0 and done.stderr == "" and "total = 300 mm" in done.stdout
 
 
 def test_a_file_that_is_not_text_exits_2(tmp_path: Path) -> None:

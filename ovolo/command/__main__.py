@@ -19,12 +19,14 @@ from ovolo.drawing.views import VIEWS
 from ovolo.exploring.presets import preset_shown
 from ovolo.outcome.outcome import Outcome, show_line
 from ovolo.problems import Failure
+from ovolo.remembering import keep_imports
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Word
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     options = _parser().parse_args(arguments)
+    keep_imports()
     try:
         status: int = options.run(options)
     except Failure as failure:

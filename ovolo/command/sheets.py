@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
@@ -15,13 +16,15 @@ from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.problems import Failure
 
+STANDARD_INPUT = "-"
+
 HAND_OVER_LIMIT = 120.0
 """Seconds a sheet may take on the command line."""
 
 
 def sheet_command(commands: Any, name: str, run: object, said: str) -> argparse.ArgumentParser:
     command: argparse.ArgumentParser = commands.add_parser(name, help=said)
-    command.add_argument("sheet", metavar="SHEET.ovo")
+    command.add_argument("sheet", metavar="SHEET.ovo", help="`-` for the standard input")
     command.add_argument(
         "--set", action="append", default=[], metavar="NAME=VALUE", dest="settings",
         help="another value for an input, as a person types it: floor_height=3.1m",
@@ -59,9 +62,10 @@ def tables_of(text: str, folder: Path) -> Tables:
 
 
 def read_sheet_file(path: str) -> str:
-    """The text of a sheet. Raises Failure."""
+    """The text of a sheet; `-` is what comes in by the standard input. Raises Failure."""
     try:
-        return Path(path).read_text(encoding="utf-8")
+        given = sys.stdin.buffer.read() if path == STANDARD_INPUT else Path(path).read_bytes()
+        return given.decode("utf-8")
     except UnicodeDecodeError as error:
         raise Failure(
             f"{path} is not UTF-8 text (byte {error.start})", "save it as UTF-8"

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from functools import lru_cache
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Attached, Tables
@@ -25,7 +24,7 @@ from ovolo.quantities.kinds import (
 )
 from ovolo.quantities.show import DisplayUnits
 from ovolo.quantities.table import Table
-from ovolo.remembering import remembers
+from ovolo.remembering import Remembered
 from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
 from ovolo.sheet.statements.registry import StatementType, type_of
@@ -50,15 +49,20 @@ class _SameTables:
 
 def checked_program(text: str, tables: Tables | None = None) -> Program:
     """The program of a sheet, remembered by its text and its files."""
-    return _checked_program(text, _SameTables(tables or {}))
+    key = text, _SameTables(tables or {})
+    known = _PROGRAMS.get(key)
+    if known is None:
+        known = check_sheet(read_sheet(text), tables)
+        _PROGRAMS.put(key, known)
+    return known
 
 
-@lru_cache(maxsize=200)
-def _checked_program(text: str, tables: _SameTables) -> Program:
-    return check_sheet(read_sheet(text), tables.tables)
+_OF_A_LINE = 4_000
+"""Bytes that a line of a program, and one that is checked, holds each; measured with tracemalloc."""
 
-
-remembers(_checked_program.cache_clear)
+_PROGRAMS = Remembered[Program](
+    lambda program: _OF_A_LINE * (1 + len(program.lines)) + len(program.sheet.text)
+)
 
 
 def check_sheet(sheet: tree.Sheet, tables: Tables | None = None) -> Program:
@@ -85,11 +89,7 @@ def _settle(program: Program) -> None:
                 program.problems.append(problem_at(statement, failure))
 
 
-_CHECKED: dict[object, Checked] = {}
-remembers(_CHECKED.clear)
-
-
-_MOST_REMEMBERED = 20_000
+_CHECKED = Remembered[Checked](lambda checked: _OF_A_LINE)
 
 
 class _Checking:
@@ -216,7 +216,7 @@ class _Checking:
             line.remarks += tuple(self._said_of_overruled(line, content, overruled))
         kinds = tuple((need, self._kind_of(need)) for need in line.needs if need not in overruled)
         key = (line.statement.text, kinds, overruled, self._tables_of(line))
-        known = _CHECKED.pop(key, None)
+        known = _CHECKED.get(key)
         if known is None:
             scope = Scope(
                 self._kind_of, lambda: list(self.names), line.statement.text,
@@ -225,9 +225,7 @@ class _Checking:
             )  # fmt: skip
             known = self._by_its_rule(known_type, line, scope)
             known.remarks = tuple(scope.remarks)
-        _CHECKED[key] = known
-        if len(_CHECKED) > _MOST_REMEMBERED:
-            del _CHECKED[next(iter(_CHECKED))]
+            _CHECKED.put(key, known)
         return known
 
     def _by_its_rule(self, known: StatementType, line: ProgramLine, scope: Scope) -> Checked:

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import re
 import time
-from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
@@ -33,10 +32,12 @@ from ovolo.meaning.study_kinds import StudyFunction
 from ovolo.problems import Failure, Note, Problem, unforeseen
 from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import DisplayUnits
+from ovolo.remembering import Remembered
 from ovolo.running.code import until
 from ovolo.running.compile import Run, compiled
 from ovolo.running.limits import limits_passed
 from ovolo.running.values import Gap, LimitReached, fingerprint
+from ovolo.running.weight import weight_of
 from ovolo.sheet import tree
 from ovolo.words.measuring import measuring, pieces
 
@@ -125,15 +126,18 @@ class State:
                 self.results.pop(line.name, None)
 
 
+def _weight(result: LineResult) -> int:
+    return weight_of(result.value) + sum(weight_of(term) for term in result.terms.values())
+
+
 class Memo:
-    """Results of lines by what they were computed from; the least recently used go first.
+    """Results of lines by what they were computed from, at most so many.
 
     Beside that, the last state of the last program, for an input that is being turned.
     """
 
-    def __init__(self, size: int = 5_000) -> None:
-        self.size = size
-        self._results: OrderedDict[object, LineResult] = OrderedDict()
+    def __init__(self, most: int | None = None) -> None:
+        self._results = Remembered[LineResult](_weight, most)
         self._last: tuple[Program, State] | None = None
 
     def clear(self) -> None:
@@ -141,15 +145,10 @@ class Memo:
         self._last = None
 
     def get(self, key: object) -> LineResult | None:
-        found = self._results.get(key)
-        if found is not None:
-            self._results.move_to_end(key)
-        return found
+        return self._results.get(key)
 
     def put(self, key: object, result: LineResult) -> None:
-        self._results[key] = result
-        if len(self._results) > self.size:
-            self._results.popitem(last=False)
+        self._results.put(key, result)
 
     def begin(
         self, program: Program, settings: Mapping[str, Any], tolerance: float

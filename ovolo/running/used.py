@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import time
-from collections import OrderedDict
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -14,10 +13,11 @@ from ovolo.meaning.study_kinds import CHECKS_PASS, StudyFunction, geometry_withi
 from ovolo.problems import Failure, Problem
 from ovolo.quantities.kinds import Kind, ListOf
 from ovolo.quantities.show import DisplayUnits
-from ovolo.remembering import remembers
+from ovolo.remembering import Remembered
 from ovolo.running.code import Code, Frame, Run, Together, alone, check_time, compiles, deadline
 from ovolo.running.tinting import tint_source
 from ovolo.running.values import Gap, LimitReached, Yielded, fingerprint
+from ovolo.running.weight import weight_of
 from ovolo.sheet import tree
 from ovolo.sheet.colours import tint
 from ovolo.words.measuring import pieces
@@ -25,12 +25,7 @@ from ovolo.words.measuring import pieces
 if TYPE_CHECKING:
     from ovolo.running.evaluate import LineOutcome, Memo, UsedCheck
 
-_MOST_YIELDS = 2_000
 _MOST_STUDIES = 50
-_USES: OrderedDict[object, Use] = OrderedDict()
-_MEMOS: OrderedDict[tuple[str, float], Memo] = OrderedDict()
-remembers(_USES.clear)
-remembers(_MEMOS.clear)
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +37,15 @@ class Use:
     gaps: tuple[Gap, ...]
     soft: tuple[Failure, ...]
     checks: tuple[UsedCheck, ...]
+
+
+def _weight(use: Use) -> int:
+    return weight_of(use.yielded) + sum(weight_of(one) for one in use.yielded.fields.values())
+
+
+_USES = Remembered[Use](_weight)
+_MEMOS: Remembered[Memo] = Remembered(lambda memo: 0, _MOST_STUDIES)
+"""The results of the lines of a study; what they weigh they say themselves."""
 
 
 @compiles(checked_tree.StudyCall)
@@ -90,18 +94,15 @@ def _worked_out(
     key = (*study, prints)
     known = _USES.get(key)
     if known is not None:
-        _USES.move_to_end(key)
         return known
-    memo = _MEMOS.pop(study, None) or Memo()
-    _MEMOS[study] = memo
-    if len(_MEMOS) > _MOST_STUDIES:
-        _MEMOS.popitem(last=False)
+    memo = _MEMOS.get(study)
+    if memo is None:
+        memo = Memo()
+        _MEMOS.put(study, memo)
     limit = max(until - time.monotonic(), 0.0)
     lines = evaluate(kind.program, settings, memo, limit, chord_tolerance())
     found = _use(kind, lines, settings, item, key)
-    _USES[key] = found
-    if len(_USES) > _MOST_YIELDS:
-        _USES.popitem(last=False)
+    _USES.put(key, found)
     return found
 
 

@@ -14,7 +14,6 @@ from __future__ import annotations
 
 import atexit
 import ctypes
-import gc
 import os
 import resource
 import signal
@@ -30,7 +29,7 @@ from typing import Any
 from pebble import ProcessExpired, ProcessPool
 
 from ovolo.problems import Failure, unforeseen
-from ovolo.remembering import forget_all
+from ovolo.remembering import forget_all, forget_half, keep_imports
 
 WORKERS = max(int(os.environ.get("OVOLO_WORKERS", "3")), 1)
 """How many workers turn sheets into scenes; a setting of the machine."""
@@ -87,15 +86,15 @@ def _prepare_worker(parent: int, long: bool) -> None:
 
     import studio.engine.tasks  # noqa: F401
 
-    gc.freeze()  # what is imported stays: it need not be looked through again and again
-    gc.set_threshold(20_000, 20, 50)
+    keep_imports()
 
 
 def _weighed(task: Callable[..., Any], *arguments: Any) -> tuple[Any, int]:
     """The task's result, and how many bytes the worker holds after it."""
     result = task(*arguments)
-    if _held() > MOST_HELD / 2:
-        forget_all()
+    for forget in (forget_half, forget_all):
+        if _held() > MOST_HELD / 2:
+            forget()
     return result, _held()
 
 

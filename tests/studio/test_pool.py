@@ -147,12 +147,13 @@ def test_a_worker_that_holds_too_much_is_replaced(monkeypatch: pytest.MonkeyPatc
     assert pool.run(hoarding, 1, who=who) != first
 
 
-@pytest.mark.parametrize(("most", "times"), [(1, 1), (2**50, 0)])
+@pytest.mark.parametrize(("most", "times"), [(1, 2), (2**50, 0)])
 def test_a_worker_that_holds_much_forgets_first(
     monkeypatch: pytest.MonkeyPatch, most: int, times: int
 ) -> None:
     forgot: list[int] = []
     monkeypatch.setattr(pool, "MOST_HELD", most)
-    monkeypatch.setattr(pool, "forget_all", lambda: forgot.append(1))
+    for name in ("forget_half", "forget_all"):
+        monkeypatch.setattr(pool, name, lambda: forgot.append(1))
     result, held = pool._weighed(double, 2)
     assert result == 4 and held > 2**20 and len(forgot) == times
