@@ -1,4 +1,5 @@
-// The numbers of the items of arrays, as `skip` counts them, written upon the items.
+// The numbers of the items of arrays, as `skip` counts them, written upon the items, and where items
+// that were cut out left their faces.
 import * as THREE from "three";
 
 const MOST = 400; // numbers of one part
@@ -11,9 +12,10 @@ export class Numbers {
     this.shown = []; // [{ label, place }]
   }
 
-  // `numbers` has for each part the number of each of its items; null takes them all away.
-  show(numbers) {
-    this.known = numbers;
+  // `known` has for each part the `numbers` of its items, and its `cuts` with number and middle; null
+  // takes them all away.
+  show(known) {
+    this.known = known;
     this.follow();
   }
 
@@ -21,8 +23,24 @@ export class Numbers {
   follow() {
     for (const { label } of this.shown) label.remove();
     this.shown = [];
-    if (this.known) for (const model of this.stage.visibleParts()) this.#number(model, this.known[model.part.name]);
+    if (this.known) {
+      for (const model of this.stage.visibleParts()) {
+        this.#number(model, this.known.numbers[model.part.name]);
+        this.#numberCuts(this.known.cuts[model.part.name] ?? []);
+      }
+    }
     this.place();
+  }
+
+  #numberCuts(cuts) {
+    if (cuts.length > MOST) return;
+    for (const { number, middle } of cuts) this.#write(number, new THREE.Vector3(...middle));
+  }
+
+  #write(number, place) {
+    const label = Object.assign(document.createElement("span"), { className: "item-number", textContent: String(number) });
+    this.host.append(label);
+    this.shown.push({ label, place });
   }
 
   #number(model, numbers) {
@@ -33,9 +51,7 @@ export class Numbers {
       const middle = mesh.geometry.boundingBox.getCenter(new THREE.Vector3());
       for (let at = 0; at < mesh.userData.count; at++) {
         mesh.getMatrixAt(at, matrix);
-        const label = Object.assign(document.createElement("span"), { className: "item-number", textContent: String(numbers[mesh.userData.items[at]] ?? "") });
-        this.host.append(label);
-        this.shown.push({ label, place: middle.clone().applyMatrix4(matrix) });
+        this.#write(numbers[mesh.userData.items[at]] ?? "", middle.clone().applyMatrix4(matrix));
       }
     }
   }

@@ -159,7 +159,7 @@ export const looking = () => ({
     const { numbers } = window.ovolo.stage;
     if (!this.looks.numbers) return numbers.show(null);
     const found = await answerTo(this, "numbers", { set: { ...turning } });
-    if (found && this.looks.numbers) numbers.show(found.numbers);
+    if (found && this.looks.numbers) numbers.show(found);
     return undefined;
   },
 

@@ -1,21 +1,25 @@
-"""The item of an array that was cut away where a point lies on the face that it left."""
+"""The items of arrays that were cut away, by the faces that they left."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.regions.region import Region
 from ovolo.geometry.types import Points
 from ovolo.meaning import checked_tree
-from ovolo.outcome.array_place import is_array, made_again
+from ovolo.outcome.array_place import is_array, made_again, numbers_of
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part, construction_of
 from ovolo.quantities.kinds import REGION, SOLID, innermost
 
+_MOST_FACES = 200_000
 _NEAR = 1e-4
 """How near a face is, as a share of the size of the item: what is drawn is known to float32."""
 
@@ -25,25 +29,89 @@ def cut_item_at(
 ) -> tuple[str, int] | None:
     """The line and the index of the item of an array, among what the part `name` is made of, on whose
     face the point (mm) on one of its items lies; None where there is none."""
-    program = outcome.program
-    needed = program.upstream([program.by_name[name]]) if name in program.by_name else []
-    arrays = {one.name for one in needed if one.name and one.name != name and is_array(outcome, one.name)}  # fmt: skip
-    if not arrays:
-        return None
-    for spot in _made_of(outcome, _Spot(name, point, item)):
-        array = _built(outcome, spot.line) if spot.line in arrays else None
-        index = _item_at(array, spot.point) if array is not None else None
-        if index is not None:
-            return spot.line, index
+    for array, spot in _arrays_within(outcome, _Spot(name, point[None], item)):
+        for index, touches in _touched(array, spot.points):
+            if touches[0]:
+                return spot.line, index
     return None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class CutItem:
+    """What an item of an array left in a part: its number, as `skip` counts it, and the middle of its
+    faces there (mm)."""
+
+    number: int
+    middle: Points
+
+    def as_json(self) -> dict[str, Any]:
+        return {"number": self.number, "middle": self.middle.tolist()}
+
+
+def cut_items(outcome: Outcome, name: str) -> list[CutItem]:
+    """What the items of arrays left in the part `name`; nothing where it has very many faces."""
+    part = outcome.parts[name]
+    faces = _faces(part)
+    if sum(len(middles) for _, middles in faces) > _MOST_FACES:
+        return []
+    return [one for item, middles in faces for one in _cut_into(outcome, name, item, middles)]
+
+
+def _cut_into(outcome: Outcome, name: str, item: int, middles: Points) -> Iterator[CutItem]:
+    """What was left in one item of a part, whose faces have these middles. A face that an array left
+    is not also that of what the array was made of."""
+    free = np.ones(len(middles), dtype=bool)
+    for array, spot in _arrays_within(outcome, _Spot(name, middles, item)):
+        numbers = numbers_of(outcome, spot.line)
+        if numbers is None:
+            continue
+        for index, touches in _touched(array, spot.points):
+            left = middles[touches & free]
+            if len(left):
+                yield CutItem(numbers[index], (left.min(axis=0) + left.max(axis=0)) / 2)
+            free &= ~touches
+
+
+def _faces(part: Part) -> list[tuple[int, Points]]:
+    """For each of the solids or regions of a part the middles of its triangles, or of its sides."""
+    if part.kind == REGION:
+        return [(at, _sides(region)) for at, region in part.indexed_regions]
+    found = []
+    for group in part.groups:
+        mesh = group.shape.mesh
+        middles: Points = mesh.corners[mesh.triangles].sum(axis=1) / 3
+        found += [(int(item), applied(matrix, middles)) for item, matrix in zip(group.items, group.matrices, strict=True)]  # fmt: skip
+    return found
+
+
+def _sides(region: Region) -> Points:
+    """The middles of the sides of a region, in space."""
+    rings = [shapely.get_coordinates(ring) for ring in _rings(region.flat)]
+    middles = np.concatenate([np.empty((0, 2)), *((ring[1:] + ring[:-1]) / 2 for ring in rings)])
+    return applied(region.frame, np.column_stack([middles, np.zeros(len(middles))]))
+
+
+def _rings(flat: shapely.Geometry) -> list[shapely.Geometry]:
+    return list(shapely.get_rings(shapely.get_parts(flat)))
+
+
+def _arrays_within(outcome: Outcome, begin: _Spot) -> Iterator[tuple[Part, _Spot]]:
+    """The arrays that a part is made of, with the points as they lie there; the nearest first."""
+    program, name = outcome.program, begin.line
+    needed = program.upstream([program.by_name[name]]) if name in program.by_name else []
+    arrays = {one.name for one in needed if one.name and one.name != name and is_array(outcome, one.name)}  # fmt: skip
+    for spot in _made_of(outcome, begin) if arrays else ():
+        array = _built(outcome, spot.line) if spot.line in arrays else None
+        if array is not None:
+            yield array, spot
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class _Spot:
-    """A point on an item of a line, as it lies in what that line gives."""
+    """Points (n, 3) on an item of a line, as they lie in what that line gives."""
 
     line: str
-    point: Points
+    points: Points
     item: int
 
 
@@ -65,13 +133,13 @@ def _in_needs(outcome: Outcome, spot: _Spot) -> Iterator[_Spot]:
         return
     if line.checked is not None and line.checked.value is not None:
         yield from _within(outcome, line.checked.value, spot)
-    yield from (_Spot(need, spot.point, spot.item) for need in line.needs)  # within functions
+    yield from (_Spot(need, spot.points, spot.item) for need in line.needs)  # within functions
 
 
 def _within(outcome: Outcome, node: checked_tree.Typed, spot: _Spot) -> Iterator[_Spot]:
     """The spot in the lines that a piece of a formula names."""
     if isinstance(node, checked_tree.Line):
-        yield _Spot(node.name, spot.point, spot.item)
+        yield _Spot(node.name, spot.points, spot.item)
         return
     placed = _frame(outcome, node, spot.item) if isinstance(node, checked_tree.WordCall) else None
     for child in checked_tree.children(node):
@@ -79,8 +147,8 @@ def _within(outcome: Outcome, node: checked_tree.Typed, spot: _Spot) -> Iterator
         if before is None or placed is None or before.shape != placed.shape:
             yield from _within(outcome, child, spot)
             continue
-        point = applied(before.matrix @ np.linalg.inv(placed.matrix), spot.point)
-        yield from _within(outcome, child, _Spot(spot.line, point, before.item))
+        points = applied(before.matrix @ np.linalg.inv(placed.matrix), spot.points)
+        yield from _within(outcome, child, _Spot(spot.line, points, before.item))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -117,40 +185,59 @@ def _built(outcome: Outcome, name: str) -> Part | None:
     return part if part is not None and part.kind in (SOLID, REGION) else None
 
 
-def _item_at(array: Part, point: Points) -> int | None:
+def _touched(array: Part, points: Points) -> Iterator[tuple[int, NDArray[np.bool_]]]:
+    """For each item of an array, on whose faces some points (n, 3) lie, or a region's straight above
+    or below its rim."""
     if array.kind == REGION:
-        return next(
-            (at for at, one in enumerate(array.regions) if _on_rim(one.flat, one.frame, point)),
-            None,
-        )
+        for at, region in array.indexed_regions:
+            yield at, _on_rim(region, points)
+        return
     for group in array.groups:
-        corners = group.shape.mesh.corners[group.shape.mesh.triangles]
-        size = float(np.ptp(corners.reshape(-1, 3), axis=0).max())
+        mesh = group.shape.mesh
+        corners = np.take(mesh.corners, mesh.triangles, axis=0)
         for item, matrix in zip(group.items, group.matrices, strict=True):
-            if _on_a_face(applied(matrix, corners), point, _NEAR * size):
-                return int(item)
-    return None
+            yield int(item), _on_faces(applied(matrix, corners), points)
 
 
-def _on_rim(flat: shapely.Geometry, frame: np.ndarray, point: Points) -> bool:
-    """Whether a point lies straight above or below the rim of a region in space."""
-    local = applied(np.linalg.inv(frame), point)
-    size = max(np.ptp(np.reshape(flat.bounds, (2, 2)), axis=0).max(), 1e-9)
-    return bool(flat.boundary.distance(shapely.Point(local[:2])) < 10 * _NEAR * size)
+def _on_rim(region: Region, points: Points) -> NDArray[np.bool_]:
+    if region.is_empty:
+        return np.zeros(len(points), dtype=bool)
+    back: Matrix = np.linalg.inv(region.frame).astype(np.float64)
+    local = applied(back, points)[:, :2]
+    low, high = np.reshape(region.flat.bounds, (2, 2))
+    near = 10 * _NEAR * max(float(np.max(high - low)), 1e-9)
+    found: NDArray[np.bool_] = np.all((local > low - near) & (local < high + near), axis=1)
+    found[found] = shapely.distance(region.flat.boundary, shapely.points(local[found])) < near
+    return found
 
 
-def _on_a_face(triangles: Points, point: Points, near: float) -> bool:
-    """Whether a point lies within one of some triangles (n, 3, 3), by its barycentric coordinates
-    (Ericson, Real-time collision detection, 2005, 3.4)."""
+_AT_ONCE = 500_000
+
+
+def _on_faces(triangles: Points, points: Points) -> NDArray[np.bool_]:
+    """Whether each of some points (n, 3) lies within one of some triangles (m, 3, 3)."""
+    low, high = triangles.min(axis=(0, 1)), triangles.max(axis=(0, 1))
+    near = _NEAR * float((high - low).max())
+    found: NDArray[np.bool_] = np.all((points > low - near) & (points < high + near), axis=1)
+    step = max(_AT_ONCE // len(triangles), 1)
+    inside = np.flatnonzero(found)
+    for at in range(0, len(inside), step):
+        some = inside[at : at + step]
+        found[some] = _within_any(triangles, points[some], near)
+    return found
+
+
+def _within_any(triangles: Points, points: Points, near: float) -> NDArray[np.bool_]:
+    """By barycentric coordinates (Ericson, Real-time collision detection, 2005, 3.4)."""
     a, b, c = np.moveaxis(triangles, 1, 0)
-    ab, ac, ap = b - a, c - a, point - a
+    ab, ac, ap = b - a, c - a, points[:, None] - a
     normal = np.cross(ab, ac)
     square = np.einsum("ij,ij->i", normal, normal)
-    flat = square > 0
     with np.errstate(all="ignore"):
-        off = np.abs(np.einsum("ij,ij->i", ap, normal)) / np.sqrt(square)
-        v = np.einsum("ij,ij->i", np.cross(ap, ac), normal) / square
-        w = np.einsum("ij,ij->i", np.cross(ab, ap), normal) / square
+        off = np.abs(np.einsum("kij,ij->ki", ap, normal)) / np.sqrt(square)
+        v = np.einsum("kij,ij->ki", np.cross(ap, ac), normal) / square
+        w = np.einsum("kij,ij->ki", np.cross(ab, ap), normal) / square
     slack = 1e-3
-    within = flat & (off < near) & (v > -slack) & (w > -slack) & (v + w < 1 + slack)
-    return bool(within.any())
+    within = (square > 0) & (off < near) & (v > -slack) & (w > -slack) & (v + w < 1 + slack)
+    found: NDArray[np.bool_] = within.any(axis=1)
+    return found

@@ -29,7 +29,7 @@ from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.array_place import numbers_of, place_of
-from ovolo.outcome.cut_item import cut_item_at
+from ovolo.outcome.cut_item import cut_item_at, cut_items
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.outline import Corner, outline_line
@@ -196,10 +196,15 @@ def _point(asked: dict[str, Any]) -> Points:
 
 
 def numbers(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
-    """For each part of several items the number of each."""
+    """For each part of several items the number of each; and for each part what items of arrays cut
+    out of it, with their numbers."""
     outcome = _outcome(text, asked.get("set", {}), files)
     several = [name for name, part in outcome.parts.items() if part.count > 1]
-    return {"numbers": {name: numbers_of(outcome, name) for name in several}}
+    cuts = {name: cut_items(outcome, name) for name in outcome.parts}
+    return {
+        "numbers": {name: numbers_of(outcome, name) for name in several},
+        "cuts": {name: [one.as_json() for one in found] for name, found in cuts.items() if found},
+    }
 
 
 def inputs_of(texts: list[str]) -> list[list[str]]:

@@ -217,6 +217,35 @@ def test_numbers_stand_on_items_as_skip_counts_them(open_study: Opener, drive: D
     drive(lambda page: expect(page.locator(".item-number")).to_have_count(0))
 
 
+def test_numbers_stand_in_holes_that_items_of_an_array_cut(
+    open_study: Opener, drive: Driver
+) -> None:
+    """In the middle of each hole, also when its input was turned."""
+    open_study(
+        "Sieve",
+        "units mm\ninput apart = 100 mm from 50 mm to 110 mm\n"
+        "holes = row(cylinder(10 mm, 60 mm), 4, apart, skip = [1])\n"
+        "part plate = box(500 mm, 80 mm, 20 mm).move(150 mm, 0 mm) - holes",
+    )
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("numbers").check())
+    drive(lambda page: expect(page.locator(".item-number")).to_have_text(["0", "2", "3"]))
+    for apart, key in ((100, ""), (50, "Home")):
+        if key:
+            drive(lambda page: page.locator("[data-input=apart] .rule-body").focus())
+            drive(lambda page, key=key: page.keyboard.press(key))
+            settled(drive)
+        drive(lambda page, at=[3 * apart, 0, 10]: page.wait_for_function(
+            """(point) => {
+              const { stage } = window.ovolo;
+              const at = stage.onScreen(stage.camera.position.clone().set(...point));
+              const box = [...document.querySelectorAll(".item-number")].at(-1)?.getBoundingClientRect();
+              const x = box && box.x + box.width / 2 - stage.host.getBoundingClientRect().left;
+              return box && Math.abs(x - at.x) < 2;
+            }""", arg=at,
+        ))  # fmt: skip
+
+
 def test_the_picture_is_seen_from_behind_and_from_below(open_study: Opener, drive: Driver) -> None:
     open_study("Pegs", PEGS)
     ways = {}

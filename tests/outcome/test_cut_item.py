@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from ovolo.outcome.array_place import place_of
-from ovolo.outcome.cut_item import cut_item_at
+from ovolo.outcome.cut_item import cut_item_at, cut_items
 from tests.sheets import run
 
 PLATE = (
@@ -100,3 +100,40 @@ def test_a_hole_in_an_outline_is_known_where_it_was_laid() -> None:
     spots = [turned(54, 0, 60 * number) for number in range(6)]
     found = [cut_item_at(outcome, "lid", at(x + 50, 0, y)) for x, y in spots]
     assert found == [("holes", number) for number in range(6)]
+
+
+@pytest.mark.parametrize("how", STANDING)
+def test_every_hole_has_its_number_in_its_middle(how: str) -> None:
+    """Eleven of the twelve places of the grid, for number 2 is left out; each in the middle of its
+    cylinder, halfway through the plate."""
+    written, place = STANDING[how]
+    outcome = run(*PLATE[:2], f"part plate = {written.format('(box(200 mm, 100 mm, 20 mm).move(45 mm, 20 mm) - holes)')}")  # fmt: skip
+    found = cut_items(outcome, "plate")
+    times = 3 if how == "three of them" else 1
+    scale = 10 if how == "ten times the size" else 1
+    numbers = [number for number in range(12) if number != 2]
+    assert sorted(one.number for one in found) == sorted(numbers * times)
+    for number in numbers:
+        expected = at(*place(30 * (number % 4), 20 * (number // 4)), 10 * scale)
+        near = min(np.abs(one.middle - expected).max() for one in found if one.number == number)
+        assert near < 1e-3 * scale
+
+
+def test_holes_in_regions_are_numbered_and_a_named_array_of_an_array_once() -> None:
+    outcome = run(
+        "holes = ring(disc(4 mm), 6, r = 50 mm)",
+        "aside = holes.move(10 mm, 0 mm)",
+        "part face = disc(80 mm) - aside",
+        "part lid = (disc(80 mm) - aside).extrude(9 mm)",
+    )
+    for name, height in (("face", 0.0), ("lid", 4.5)):
+        found = {one.number: one.middle for one in cut_items(outcome, name)}
+        assert sorted(found) == list(range(6))
+        x, y = turned(50, 0, 60)
+        assert found[1] == pytest.approx([x + 10, y, height], abs=0.05)
+    assert len(cut_items(outcome, "lid")) == 6
+
+
+def test_what_was_cut_away_wholly_has_no_number() -> None:
+    outcome = run(*PLATE[:2], "part plate = (box(200 mm, 100 mm, 20 mm) - holes) & box(100 mm, 200 mm, 50 mm).move(-50 mm, 0 mm)")  # fmt: skip
+    assert {one.number for one in cut_items(outcome, "plate")} <= {0, 4, 8}
