@@ -1,11 +1,9 @@
 // Dimension lines: thin, with a tick at either end, and name over value.
 import * as THREE from "three";
 
-const SHIFTS = [0, 1, -1, 2, -2, 3, -3]; // in heights of a label
+import { clearOffset, isClear } from "./clear-places.js";
 
-function isClear(one, other) {
-  return 2 * Math.abs(one.x - other.x) >= one.width + other.width || 2 * Math.abs(one.y - other.y) >= one.height + other.height;
-}
+const SHIFTS = [0, 1, -1, 2, -2, 3, -3]; // in heights of a label
 
 export class Dims {
   constructor(scene, labels) {
@@ -26,7 +24,10 @@ export class Dims {
 
   // Labels are kept where there was one before, for they are shown anew at every turn.
   show(dims) {
-    for (const { label } of this.shown.slice(dims.length)) label.remove();
+    for (const { label } of this.shown.slice(dims.length)) {
+      label.leader.remove();
+      label.remove();
+    }
     for (const line of this.group.children) line.geometry.dispose();
     this.group.clear();
     this.shown = dims.map((dim, at) => this.#one(dim, this.shown[at]?.label));
@@ -42,7 +43,10 @@ export class Dims {
   }
 
   #blank() {
-    const label = document.createElement("div");
+    // `offset` keeps it clear of the parts.
+    const leader = Object.assign(document.createElement("i"), { className: "dim-leader", hidden: true });
+    const label = Object.assign(document.createElement("div"), { offset: null, leader });
+    this.labels.append(leader);
     label.addEventListener("click", () => this.onType(this.shown.find((one) => one.label === label).dim, label));
     label.append("", document.createElement("br"), document.createElement("b"));
     this.labels.append(label);
@@ -71,18 +75,46 @@ export class Dims {
     return this.shown.flatMap((dim) => dim.points);
   }
 
-  // Each at the middle of its line, or so far above or below that it is clear of those before it.
+  // Each at the middle of its line, or where it was clear of the parts when it rested last, or so far
+  // above or below that it is clear of those before it.
   place(stage) {
     const taken = [];
     for (const one of this.shown) {
-      const { label } = one;
-      const { x, y } = stage.onScreen(one.middle);
-      const { width, height } = this.#sizeOf(label);
-      const shift = SHIFTS.find((by) => taken.every((other) => isClear(other, { x, y: y + by * height, width, height }))) ?? 0;
-      one.at = { x, y: y + shift * height, width, height };
+      const box = this.#boxOf(one, stage);
+      const off = one.label.offset ?? { x: 0, y: 0 };
+      const [x, y] = [box.x + off.x, box.y + off.y];
+      const shift = SHIFTS.find((by) => taken.every((other) => isClear(other, { ...box, x, y: y + by * box.height }))) ?? 0;
+      this.#put(one, box, { x: off.x, y: off.y + shift * box.height });
       taken.push(one.at);
-      label.style.translate = `${one.at.x}px ${one.at.y}px`;
     }
+  }
+
+  // All anew, where they are clear of the parts: `share` tells what share of a box parts cover.
+  clearOf(stage, share) {
+    const taken = stage.handles.boxes();
+    const frame = stage.freeFrame();
+    for (const one of this.shown) {
+      const box = this.#boxOf(one, stage);
+      one.label.offset = clearOffset(box, taken, share, frame);
+      this.#put(one, box, one.label.offset);
+      taken.push(one.at);
+    }
+  }
+
+  #boxOf(one, stage) {
+    return { ...stage.onScreen(one.middle), ...this.#sizeOf(one.label) };
+  }
+
+  // What stands apart from its line is led back to it.
+  #put(one, box, off) {
+    const { label } = one;
+    one.at = { ...box, x: box.x + off.x, y: box.y + off.y };
+    one.led = Math.hypot(off.x, off.y) > 0.9 * box.height ? { x: box.x, y: box.y } : null;
+    label.style.translate = `${one.at.x}px ${one.at.y}px`;
+    label.leader.hidden = !one.led;
+    if (!one.led) return;
+    const [x, y] = [box.x - one.at.x, box.y - one.at.y];
+    Object.assign(label.leader.style, { translate: label.style.translate, width: `${Math.hypot(x, y)}px`, rotate: `${Math.atan2(y, x)}rad` });
   }
 
   // What is written takes another size: measured once, for asking the page lays it out anew.

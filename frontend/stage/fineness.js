@@ -19,7 +19,8 @@ export class Fineness {
   constructor({ smooth }) {
     this.contours = smooth;
     this.software = smooth && drawnInSoftware();
-    this.antialias = smooth && !this.software;
+    this.quick = smooth && !this.software; // whether what is fine costs next to nothing
+    this.antialias = this.quick;
     const plain = smooth ? Math.min(devicePixelRatio, 2) : 1;
     this.moving = this.software ? 0.5 : plain;
     this.resting = this.software ? 2 : plain;

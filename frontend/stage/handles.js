@@ -3,6 +3,7 @@
 import { AXES, DimHandle, ListedPointHandle, PointHandle, valueIn } from "./handle-sources.js";
 
 const KEPT = ["cut", "piece"]; // handles that no scene brings
+const SIZE = 14; // pixels that one takes on the screen
 const SNAP = 9; // pixels within which a point is drawn to a datum
 const STEPS = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1], PageUp: [0, 10], PageDown: [0, -10] };
 
@@ -222,6 +223,11 @@ export class Handles {
       const { x, y } = this.stage.onScreen(source.place());
       element.style.translate = `${x}px ${y}px`;
     }
+  }
+
+  // What they take of the screen.
+  boxes() {
+    return [...this.handles.values()].map(({ source }) => ({ ...this.stage.onScreen(source.place()), width: SIZE, height: SIZE }));
   }
 
   report() {

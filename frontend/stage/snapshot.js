@@ -10,7 +10,7 @@ export async function snapshot(stage, width) {
   const ratio = renderer.getPixelRatio();
   renderer.setPixelRatio(1);
   renderer.setSize(width, height, false);
-  renderer.render(stage.scene, stage.camera);
+  stage.render();
   const context = canvas.getContext("2d");
   context.drawImage(renderer.domElement, 0, 0, width, height);
   renderer.setPixelRatio(ratio);
@@ -86,9 +86,10 @@ export async function turntable(stage, seconds, told, stopped) {
 }
 
 function writeDims(context, stage, scale) {
-  for (const { label, at } of stage.dims.shown) {
+  for (const { label, at, led } of stage.dims.shown) {
     const { x, y } = at;
     const style = getComputedStyle(label);
+    if (led) drawLeader(context, at, led, style, scale);
     const size = Number.parseFloat(style.fontSize) * scale;
     const lines = label.innerText.split("\n").filter(Boolean);
     context.globalAlpha = Number(style.opacity);
@@ -105,4 +106,12 @@ function writeDims(context, stage, scale) {
     });
     context.globalAlpha = 1;
   }
+}
+
+function drawLeader(context, from, to, style, scale) {
+  Object.assign(context, { strokeStyle: style.color, lineWidth: scale, globalAlpha: Number(style.opacity) });
+  context.beginPath();
+  context.moveTo(from.x * scale, from.y * scale);
+  context.lineTo(to.x * scale, to.y * scale);
+  context.stroke();
 }

@@ -4,6 +4,7 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
 import { Construction } from "./construction.js";
 import { Cut } from "./cut.js";
+import { Depths } from "./depths.js";
 import { Dims } from "./dims.js";
 import { Fineness } from "./fineness.js";
 import { Ground } from "./ground.js";
@@ -15,6 +16,11 @@ import { PartModel, ShapeStore } from "./parts.js";
 import { Picking } from "./picking.js";
 import { setSun } from "./plaster.js";
 import { Underlays } from "./underlays.js";
+
+const ABOVE = 40; // pixels with the names of the views
+const BELOW = 36; // pixels with the scale
+const REST = 350; // milliseconds without a new picture
+const COARSE = 0.5; // of the pixels each way are looked at for shade, where it is worked out in software
 
 const DIRECTIONS = {
   axonometric: [-1, -1.35, 0.85],
@@ -51,6 +57,8 @@ export class Stage {
     this.handles = new Handles(this, labels);
     this.picking = new Picking(this);
     this.numbers = new Numbers(this, labels);
+    this.depths = new Depths();
+    this.shaded = false; // whether hollows are shaded
     this.view = "axonometric";
     this.beside = 0; // pixels at the right edge that are kept free
     walkByKeys(this);
@@ -382,7 +390,7 @@ export class Stage {
   drawNow() {
     this.waiting = false;
     const began = performance.now();
-    this.renderer.render(this.scene, this.camera);
+    this.render(this.fineness.quick);
     this.dims.place(this);
     this.handles.place();
     this.numbers.place();
@@ -390,6 +398,40 @@ export class Stage {
     this.drawnAt = performance.now();
     this.drawingTime = this.drawnAt - began;
     this.onDraw?.(this.millimetresPerPixel());
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => this.#rested(), REST);
+  }
+
+  // The picture on the canvas, in the size that this has now; with shade in hollows where that is
+  // wanted and there is time for it.
+  render(timely = true) {
+    this.renderer.render(this.scene, this.camera);
+    if (this.shaded && timely) this.depths.shadeHollows(this, this.fineness.quick ? 1 : COARSE);
+  }
+
+  // What takes longer is done once nothing moves any more.
+  #rested() {
+    if (this.held || this.waiting || !this.fineness.isResting) return;
+    if (this.dims.group.visible && this.dims.shown.length) this.dims.clearOf(this, this.depths.coveredBy(this));
+    if (this.shaded && !this.fineness.quick) this.render();
+  }
+
+  setShaded(shaded) {
+    this.shaded = shaded;
+    this.draw();
+  }
+
+  // Where nothing else is written, in pixels: the views above, the scale below, the list of parts beside.
+  freeFrame() {
+    const { width, height } = this.size;
+    return { left: 4, top: ABOVE, right: width - Math.max(this.beside, 4), bottom: height - BELOW };
+  }
+
+  // How large all parts are together: the diagonal of their bounds, in mm.
+  partsSize() {
+    const box = new THREE.Box3();
+    for (const model of this.visibleParts()) if (model.bounds) box.union(model.bounds);
+    return box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length();
   }
 
   // Whether one looks the way of an axis, and not against it.

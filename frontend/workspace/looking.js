@@ -17,7 +17,7 @@ const FILM = 6; // seconds of a turn around
 const MANY = 18; // lines of the list of parts
 const PRESS = 4; // pixels the pointer may move in a click
 const OPPOSITE = { front: "back", side: "left", plan: "below" };
-const LOOKS = { notes: true, numbers: false, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
+const LOOKS = { notes: true, numbers: false, shade: null, wire: false, ground: true, datums: false, dimSize: 12, dimStrength: 100 };
 
 const NUMBER_PAUSE = 300; // milliseconds
 
@@ -200,6 +200,11 @@ export const looking = () => ({
     keep("looks", this.looks);
   },
 
+  // Hollows are shaded where that costs nothing, as long as nobody has said otherwise.
+  get isShaded() {
+    return this.looks.shade ?? window.ovolo.stage.fineness.quick;
+  },
+
   setDimSize(event) {
     this.setLook("dimSize", Number(event.target.value));
   },
@@ -212,6 +217,7 @@ export const looking = () => ({
     const { stage } = window.ovolo;
     const { wire, ground, dimSize, dimStrength } = this.looks;
     stage.setWire(wire);
+    stage.setShaded(this.isShaded);
     stage.showGround(ground);
     stage.dims.setStrength(dimStrength / 100);
     stage.host.style.setProperty("--dim-size", `${dimSize}px`);

@@ -359,6 +359,59 @@ def test_dims_are_clear_of_each_other(open_study: Opener, drive: Driver) -> None
                 assert beside or other[1] <= top + 1 or other[0] >= bottom - 1
 
 
+def test_what_is_said_at_a_dim_is_clear_of_the_parts_and_led_back(
+    open_study: Opener, drive: Driver
+) -> None:
+    """A dim across the middle of a plate, seen from above: its text leaves the plate, with a line to
+    where it belongs; turned to where it is clear, it stands at its line again."""
+    open_study("Plate", "units mm\ninput up = 0 mm from 0 mm to 150 mm\npart plate = box(400 mm, 60 mm, 20 mm)\npart post = box(20 mm, 20 mm, 20 mm).move(190 mm, 300 mm)\ndim 200 mm from (-100 mm, up) to (100 mm, up)")  # fmt: skip
+    press(drive, "Plan")
+    edge = {
+        side: place_on_screen(drive, [0, y, 0])[1] for side, y in (("top", 30), ("bottom", -30))
+    }
+    drive(lambda page: page.wait_for_function(
+        """({ top, bottom }) => {
+          const { top: above, bottom: below } = document.querySelector(".dim-said").getBoundingClientRect();
+          return below <= top + 8 || above >= bottom - 8;
+        }""", arg=edge,
+    ))  # fmt: skip
+    drive(lambda page: expect(page.locator(".dim-leader")).to_be_visible())
+    drive(lambda page: page.locator("[data-input=up] .rule-body").focus())
+    drive(lambda page: page.keyboard.press("End"))
+    settled(drive)
+    drive(lambda page: expect(page.locator(".dim-leader")).to_be_hidden())
+
+
+def test_hollows_are_shaded_and_open_faces_are_not(open_study: Opener, drive: Driver) -> None:
+    """Seen from above: the bottom of a slot is darker than it was, the open top is not."""
+    open_study("Slot", "units mm\npart block = box(400 mm, 400 mm, 200 mm) - box(400 mm, 40 mm, 150 mm).move(0 mm, 0 mm, 160 mm)")  # fmt: skip
+    press(drive, "Plan")
+
+    def light(point: list[float]) -> int:
+        return drive(lambda page: page.evaluate(
+            """(point) => {
+              const { stage } = window.ovolo;
+              stage.render();
+              const gl = stage.renderer.getContext();
+              const at = stage.onScreen(stage.camera.position.clone().set(...point));
+              const scale = gl.drawingBufferWidth / stage.size.width;
+              const pixel = new Uint8Array(4);
+              gl.readPixels(at.x * scale, (stage.size.height - at.y) * scale, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
+              return pixel[0] + pixel[1] + pixel[2];
+            }""", point,
+        ))  # fmt: skip
+
+    slot, top = [0.0, 0.0, 160.0], [100.0, 120.0, 200.0]
+    plain = light(slot), light(top)
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("hollows").check())
+    shaded = light(slot), light(top)
+    assert shaded[0] < 0.9 * plain[0]
+    assert shaded[1] == pytest.approx(plain[1], rel=0.02)
+    drive(lambda page: page.get_by_label("hollows").uncheck())
+    assert light(slot) == plain[0]
+
+
 def test_light_and_shadows_follow_the_sun_of_a_place_and_an_hour(
     open_study: Opener, drive: Driver
 ) -> None:
