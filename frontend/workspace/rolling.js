@@ -1,13 +1,32 @@
 // Rolling: a seed alone, or all inputs that are not on hold; one change each.
 import { postLong } from "../server.js";
 import { edit } from "./edit.js";
-import { kept } from "./kept.js";
+import { keep, kept } from "./kept.js";
 import { watched } from "./settled.js";
 
 const MOST_ROLLS = 2 ** 31 - 1;
 const SEEDS = 9999;
 
 export const rolling = () => ({
+  held: [], // the names of inputs that stay where they are when others are rolled or varied
+
+  begin(state) {
+    this.held = kept(state.study, "held", []);
+  },
+
+  isHeld(input) {
+    return this.held.includes(input.name);
+  },
+
+  heldSaid(input) {
+    return this.isHeld(input) ? "held" : "hold";
+  },
+
+  toggleHeld({ name }) {
+    this.held = this.held.includes(name) ? this.held.filter((one) => one !== name) : [...this.held, name];
+    keep("held", this.held);
+  },
+
   // Another seed within its limits, on its steps.
   rollSeed(input) {
     const low = input.low ?? 0;
@@ -18,12 +37,12 @@ export const rolling = () => ({
     return this.settle(input.name, value === input.value && steps > 0 ? low + ((value - low + step) % (high - low + step)) : value);
   },
 
-  // All that is not held on the page of variations.
+  // All that is not held, here or on the page of variations.
   async rollAll() {
     if (!(await this.keepDraft())) return;
     const roll = Math.floor(Math.random() * MOST_ROLLS);
     const offered = this.inputs.map((input) => input.name);
-    const hold = kept(Number(this.address.split("/")[2]), "held", []).filter((name) => offered.includes(name));
+    const hold = this.held.filter((name) => offered.includes(name));
     try {
       const { trials } = await watched(() => postLong(`${this.address}variations/trials`, { plan: { kind: "roll", number: 1, roll, hold }, first: 0, last: 1 }, 9));
       await this.change("edit", edit({ edit: "take", values: trials[0].settings, said: `roll ${roll}` }));

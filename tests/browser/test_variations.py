@@ -240,6 +240,22 @@ def test_a_seed_is_rolled_alone_and_everything_by_one_key(shelf: Study, drive: D
     assert head_text(shelf) == TEXT
 
 
+def test_what_is_held_in_the_workspace_stays_when_all_is_rolled_and_varied(
+    shelf: Study, drive: Driver
+) -> None:
+    for label in ("Width", "seed"):
+        press(drive, f"Hold {label}")
+    drive(lambda page: page.keyboard.press("Alt+r"))
+    settled(drive)
+    rolled = head_text(shelf)
+    assert re.sub(r"high = \d+ mm", "high = 400 mm", rolled) == TEXT and rolled != TEXT
+    drive.visit(f"/studies/{shelf.pk}/")
+    held = drive(lambda page: page.locator(".hold-here[aria-pressed=true]").evaluate_all("(all) => all.map((one) => one.ariaLabel)"))  # fmt: skip
+    assert held == ["Hold Width", "Hold seed"]
+    visit(drive, shelf)
+    drive(lambda page: expect(page.get_by_role("button", name=re.compile("^held"))).to_have_count(2))
+
+
 def test_a_value_is_aimed_at_and_what_is_found_is_taken(shelf: Study, drive: Driver) -> None:
     open_line(drive, "area")
     press(drive, "Aim and reach…")
