@@ -14,16 +14,18 @@ from scipy.optimize import brentq
 
 from bench.row import Pair, Row
 from ovolo.exploring.aim import aimed
-from ovolo.exploring.carriers import Carrier, Cluster, Processes
+from ovolo.exploring.carriers import Carrier, Cluster, Processes, carried
 from ovolo.exploring.proof import proved
 from ovolo.exploring.runs import piece, plan_of, run
 from ovolo.formats.attached import everything_named, folder_shelf
+from studio.engine.explore import small_picture
 
 _FOLDER = Path(__file__).parents[1] / "demo" / "quillmere"
 _TEXT = (_FOLDER / "01-spiral-stair.ovo").read_text(encoding="utf-8")
 _FILES = everything_named(_TEXT, folder_shelf(_FOLDER))
 _ASKED = {"kind": "roll", "number": 1_000, "roll": 1}
 _CORES = os.cpu_count() or 1
+_PICTURES = 100
 
 _carriers: list[Carrier] = []
 _clusters: list[LocalCluster] = []
@@ -59,6 +61,22 @@ def _on_dask() -> Pair:
         lambda: list(run(_TEXT, _FILES, _ASKED, cluster)),
         lambda: list(run(_TEXT, _FILES, _ASKED, carrier)),
     )
+
+
+def _pictures() -> Pair:
+    """The small pictures of some trials by worker processes; one after another here, by the number of
+    cores. None is of a setting that was seen before."""
+    carrier, share = _pool(), _PICTURES // _CORES
+    going = itertools.count()
+
+    def settings(count: int) -> list[dict[str, float]]:
+        return [{"floor_height": 2_400.0 + next(going) / 10} for _ in range(count)]
+
+    def pooled() -> object:
+        work = [(_TEXT, _FILES, present, ()) for present in settings(_PICTURES)]
+        return list(carried(carrier, small_picture, work))
+
+    return pooled, lambda: [small_picture(_TEXT, _FILES, one, ()) for one in settings(share)]
 
 
 def _prove() -> Pair:
@@ -100,6 +118,12 @@ ROWS = [
     ),
     Row(
         "1,000 trials of the stair on dask, by worker processes", "at most 1.3", _on_dask, rounds=3
+    ),
+    Row(
+        "100 small pictures of the stair, by one after another / cores",
+        "at most 2",
+        _pictures,
+        rounds=3,
     ),
     Row("the stair's checks proved, by looking through two", "under 2 s", _prove, rounds=3),
     Row("an aim with one input, by Brent on its formula", "under 1 s", _aim, rounds=3),

@@ -14,6 +14,7 @@ from multiprocessing import get_context
 from typing import Any, Protocol
 
 from ovolo.problems import Failure
+from ovolo.remembering import keep_imports
 
 Task = Callable[..., Any]
 _AGAIN = 3
@@ -38,6 +39,13 @@ class Carrier(Protocol):
     def stop(self) -> None: ...
 
 
+def _prepare() -> None:
+    """Runs once in each worker: what trials need is there, and stays."""
+    import ovolo.exploring.runs  # noqa: F401 - warm before the first piece
+
+    keep_imports()
+
+
 class Processes:
     """Worker processes of this machine."""
 
@@ -46,7 +54,7 @@ class Processes:
         self._pool = self._begun()
 
     def _begun(self) -> ProcessPoolExecutor:
-        return ProcessPoolExecutor(self.workers, get_context("spawn"))
+        return ProcessPoolExecutor(self.workers, get_context("spawn"), _prepare)
 
     def submit(self, task: Task, *arguments: Any) -> Promise:
         return _Again(self, task, arguments)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
@@ -16,7 +17,7 @@ from ovolo.meaning.attachments import Tables
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
 from ovolo.problems import Failure
-from ovolo.remembering import remembers
+from ovolo.remembering import Remembered, remembers
 
 Json = Mapping[str, Any]
 
@@ -95,9 +96,21 @@ def _whole(said: Json, key: str, otherwise: int) -> int:
 
 
 def plan_of(text: str, files: Files, said: Json, present: Json) -> tuple[Program, Plan]:
-    """The program and its plan. Raises Failure."""
+    """The program and its plan, which is laid once for all pieces of it. Raises Failure."""
     program = program_of(text, files)
-    return program, planned(program, asked_of(said), given_settings(program, dict(present)))
+    key = program, json.dumps([said, present], sort_keys=True, default=repr)
+    plan = _PLANS.get(key)
+    if plan is None:
+        plan = planned(program, asked_of(said), given_settings(program, dict(present)))
+        _PLANS.put(key, plan)
+    return program, plan
+
+
+def _weight(plan: Plan) -> int:
+    return 300 * len(plan.settings) * (1 + len(plan.axes))
+
+
+_PLANS = Remembered[Plan](_weight)
 
 
 def piece(

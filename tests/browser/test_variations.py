@@ -253,7 +253,9 @@ def test_what_is_held_in_the_workspace_stays_when_all_is_rolled_and_varied(
     held = drive(lambda page: page.locator(".hold-here[aria-pressed=true]").evaluate_all("(all) => all.map((one) => one.ariaLabel)"))  # fmt: skip
     assert held == ["Hold Width", "Hold seed"]
     visit(drive, shelf)
-    drive(lambda page: expect(page.get_by_role("button", name=re.compile("^held"))).to_have_count(2))
+    drive(
+        lambda page: expect(page.get_by_role("button", name=re.compile("^held"))).to_have_count(2)
+    )
 
 
 def test_a_value_is_aimed_at_and_what_is_found_is_taken(shelf: Study, drive: Driver) -> None:

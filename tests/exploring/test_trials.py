@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import csv
+import gc
 import io
 import os
+import tracemalloc
 from pathlib import Path
 from typing import Any
 
 import pytest
 
+from ovolo.exploring import runs
 from ovolo.exploring.carriers import Processes, carried
 from ovolo.exploring.plans import Asked, planned
 from ovolo.exploring.runs import asked_of, piece, pieces_of, plan_of, run
@@ -18,6 +21,7 @@ from ovolo.formats.attached import everything_named, folder_shelf
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
+from ovolo.remembering import forget_all
 from tests.sheets import DEMO, demo
 
 BOARD = """
@@ -104,6 +108,41 @@ def _dies_once(folder: str, n: int) -> int:
         mark.touch()
         os._exit(1)
     return n * n
+
+
+def test_a_plan_is_laid_once_for_all_its_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Else ten times the trials would cost a hundred times the laying; another plan, or other values of
+    what is held, is another one."""
+    laid: list[object] = []
+    monkeypatch.setattr(runs, "planned", lambda *given: laid.append(given) or planned(*given))
+    forget_all()
+    asked = {"kind": "roll", "number": 200, "hold": ["thick"]}
+    in_pieces = [
+        one for r in pieces_of(200, False) for one in piece(BOARD, {}, asked, {}, r, False)
+    ]
+    assert len(laid) == 1 and [one["number"] for one in in_pieces] == list(range(200))
+    other = piece(BOARD, {}, asked, {"thick": 30.0}, range(5), False)
+    assert len(laid) == 2 and other[0]["values"]["sag"] < in_pieces[0]["values"]["sag"]
+    assert piece(BOARD, {}, {**asked, "roll": 2}, {}, range(5), False) != in_pieces[:5]
+    assert len(laid) == 3
+
+
+def test_memory_does_not_grow_with_the_number_of_trials() -> None:
+    """What is held while trials are looked at one by one; a thousand hold no more than two hundred."""
+
+    def most_held(number: int) -> int:
+        program = checked_program(BOARD)
+        plan = planned(program, Asked(number=1_000))
+        gc.collect()
+        tracemalloc.start()
+        for one in trials(program, plan, range(number)):
+            del one
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        return peak
+
+    most_held(50)
+    assert most_held(1_000) < 1.5 * most_held(200)
 
 
 def test_what_a_lost_worker_had_begun_is_made_again(tmp_path: Any) -> None:
