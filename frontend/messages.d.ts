@@ -13,6 +13,8 @@ export interface Asked {
   index?: number | null;
   point?: any[] | null;
   picks?: any[] | null;
+  ending?: string | null;
+  named?: boolean | null;
 }
 
 export interface Change {

@@ -41,9 +41,14 @@ export class Picking {
     return this.#nearest(clientX, clientY, this.itemAt(clientX, clientY))?.point ?? null;
   }
 
-  // The nearest corner or edge on the screen, of the item under the pointer or, beside all items,
+  // The middle of an edge.
+  middleAt(clientX, clientY) {
+    return this.#nearest(clientX, clientY, this.itemAt(clientX, clientY), true)?.middle ?? null;
+  }
+
+  // The nearest corner or edge (or the middle of one) on the screen, of the item under the pointer or, beside all items,
   // of any; those hidden behind the item do not count.
-  #nearest(clientX, clientY, hit) {
+  #nearest(clientX, clientY, hit, middles = false) {
     const { left, top } = this.stage.host.getBoundingClientRect();
     const pointer = new THREE.Vector2(clientX - left, clientY - top);
     let best = null;
@@ -51,7 +56,7 @@ export class Picking {
     for (const { mesh, at } of this.#candidates(hit)) {
       looked += mesh.userData.edges.attributes.position.count / 2;
       if (looked > MOST_EDGES) break;
-      best = this.#nearestOf(mesh, at, pointer, hit, best);
+      best = this.#nearestOf(mesh, at, pointer, hit, best, middles);
     }
     return best?.thing ?? null;
   }
@@ -64,7 +69,7 @@ export class Picking {
     }
   }
 
-  #nearestOf(mesh, at, pointer, hit, best) {
+  #nearestOf(mesh, at, pointer, hit, best, middles) {
     const matrix = new THREE.Matrix4();
     mesh.getMatrixAt(at, matrix);
     const ends = mesh.userData.edges.attributes.position;
@@ -85,9 +90,15 @@ export class Picking {
       const foot = { x: from.x + share * (to.x - from.x), y: from.y + share * (to.y - from.y) };
       const distance = Math.hypot(pointer.x - foot.x, pointer.y - foot.y);
       if (distance > CORNER) continue;
-      if (distance < EDGE) take(CORNER, distance, a.clone().lerp(b, share), { edge });
+      if (distance < EDGE && !middles) take(CORNER, distance, a.clone().lerp(b, share), { edge });
       // A corner of a round edge is none: only where it is long on the screen do its ends count.
       if (Math.hypot(to.x - from.x, to.y - from.y) < 2.5 * CORNER) continue;
+      if (middles) {
+        const middle = a.clone().lerp(b, 0.5);
+        const away = Math.hypot(pointer.x - (from.x + to.x) / 2, pointer.y - (from.y + to.y) / 2);
+        if (away < CORNER) take(0, away, middle, { middle: middle.toArray() });
+        continue;
+      }
       for (const [end, place] of [[a, from], [b, to]]) {
         const away = Math.hypot(pointer.x - place.x, pointer.y - place.y);
         if (away < CORNER) take(0, away, end, { point: end.toArray() });

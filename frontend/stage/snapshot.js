@@ -23,13 +23,13 @@ export async function snapshot(stage, width) {
 // A small picture of the parts alone, as cards of studies show them: axonometric, without dims.
 export function portrait(stage, width, height) {
   const { renderer, size, camera } = stage;
-  const before = { from: stage.viewpoint(), view: stage.view, touched: stage.touched, beside: stage.beside, size };
+  const before = { from: stage.viewpoint(), view: stage.view, touched: stage.touched, beside: stage.beside, above: stage.above, size };
   const aside = [stage.dims.group, stage.construction.group, stage.marks.group, stage.marks.measured];
   const shown = aside.map((group) => group.visible);
   const canvas = Object.assign(document.createElement("canvas"), { width, height });
   const ratio = renderer.getPixelRatio();
   for (const group of aside) group.visible = false;
-  Object.assign(stage, { size: { width, height }, beside: 0, view: "axonometric" });
+  Object.assign(stage, { size: { width, height }, beside: 0, above: 0, view: "axonometric" });
   stage.fit();
   stage.setEdges(EDGES);
   renderer.setPixelRatio(1);
@@ -37,7 +37,7 @@ export function portrait(stage, width, height) {
   renderer.render(stage.scene, camera);
   canvas.getContext("2d").drawImage(renderer.domElement, 0, 0);
   aside.forEach((group, at) => (group.visible = shown[at]));
-  Object.assign(stage, { size: before.size, beside: before.beside, view: before.view });
+  Object.assign(stage, { size: before.size, beside: before.beside, above: before.above, view: before.view });
   stage.setEdges(1);
   renderer.setPixelRatio(ratio);
   renderer.setSize(size.width, size.height, false);

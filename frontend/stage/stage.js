@@ -61,6 +61,7 @@ export class Stage {
     this.shaded = false; // whether hollows are shaded
     this.view = "axonometric";
     this.beside = 0; // pixels at the right edge that are kept free
+    this.above = 0; // and at the upper one
     walkByKeys(this);
     this.drawnFrames = 0;
     /** @type {((millimetresPerPixel: number) => void) | undefined} */
@@ -327,16 +328,18 @@ export class Stage {
     }
     const { width, height } = this.size;
     const right = Math.min(this.beside, width / 3);
-    const pixel = 2.32 * Math.max(y / height, x / (width - right), 1 / height); // in mm
-    const [across, up] = [((width - right) / 2) * pixel, (height / 2) * pixel];
-    Object.assign(this.camera, { left: -across, right: across + right * pixel, top: up, bottom: -up });
+    const top = Math.min(this.above, height / 2);
+    const pixel = 2.32 * Math.max(y / (height - top), x / (width - right), 1 / height); // in mm
+    const [across, up] = [((width - right) / 2) * pixel, ((height - top) / 2) * pixel];
+    Object.assign(this.camera, { left: -across, right: across + right * pixel, top: up + top * pixel, bottom: -up });
     this.camera.updateProjectionMatrix();
   }
 
-  // So many pixels at the right edge are taken by the list of parts, and kept free.
-  keepFree(pixels) {
-    if (pixels === this.beside) return;
-    this.beside = pixels;
+  // So many pixels at the right edge are taken by the list of parts, or at the upper one by what is
+  // written into while one clicks, and kept free.
+  keepFree({ beside = this.beside, above = this.above }) {
+    if (beside === this.beside && above === this.above) return;
+    Object.assign(this, { beside, above });
     if (!this.touched && !this.held) this.fit();
     this.draw();
   }

@@ -21,11 +21,13 @@ export const placing = () => ({
     this.placingTitle = other.title;
     this.closeCard();
     this.setView("plan");
+    this.keepStripFree();
     window.ovolo.stage.host.classList.add("measuring");
   },
 
   endPlacing() {
     this.placingTitle = "";
+    this.keepStripFree();
     window.ovolo.stage.host.classList.remove("measuring");
   },
 

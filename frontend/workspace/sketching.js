@@ -1,5 +1,5 @@
 // Drawing an outline in plan, front or side: clicks are written as one chain; what a click is drawn to stands
-// in it by its name.
+// in it by its name or its relation.
 import * as THREE from "three";
 
 import { postForJson } from "../server.js";
@@ -7,13 +7,19 @@ import { figureTyped } from "../typed.js";
 import { edit } from "./edit.js";
 import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
+import { keptSquare } from "./square.js";
 
 // By view the axes that lie across and up, and the one along which one looks.
+const WAYS = { straight: "straight", smooth: "without a bend", through: "arc through", radius: "arc of radius" };
 const PLANES = { plan: ["x", "y", "z"], front: ["x", "z", "y"], side: ["y", "z", "x"] };
 
 export const sketching = () => ({
-  sketch: null, // the corners so far, each { at, snapped, smooth }
-  sketchSmooth: false, // whether the next piece goes on without a bend
+  sketch: null, // the corners so far, each { at, snapped } and how the piece that leads to it goes
+  sketchWays: Object.entries(WAYS).map(([name, label]) => ({ name, label })),
+  sketchWay: "straight", // how the next piece goes
+  sketchThrough: null, // the place that an arc goes through, once it was clicked
+  sketchRadius: "",
+  sketchNamed: false, // whether figures that stand for themselves are made inputs
   sketchLength: "",
   sketchTurn: "",
 
@@ -32,42 +38,52 @@ export const sketching = () => ({
     this.closeCard();
     if (!(this.view in PLANES) || this.drawn) this.setView("plan");
     this.drawn = false;
-    Object.assign(this, { sketch: [], sketchSmooth: false, sketchLength: "", sketchTurn: "" });
+    Object.assign(this, { sketch: [], sketchWay: "straight", sketchThrough: null, sketchRadius: "", sketchLength: "", sketchTurn: "" });
     window.ovolo.stage.host.classList.add("measuring");
+    this.keepStripFree();
     return undefined;
+  },
+
+  // What one clicks at is not to lie below what is written into meanwhile.
+  keepStripFree() {
+    const { stage } = window.ovolo;
+    this.$nextTick(() => {
+      const strip = document.querySelector("#stage-panels .strip");
+      stage.keepFree({ above: strip ? strip.getBoundingClientRect().bottom - stage.host.getBoundingClientRect().top : 0 });
+    });
   },
 
   endSketch() {
     this.sketch = null;
+    this.keepStripFree();
     window.ovolo.stage.host.classList.remove("measuring");
     window.ovolo.stage.marks.measure([], null);
   },
 
   get sketchSaid() {
-    if (!this.sketch?.length) return "Click where it begins; corners, datums and its own beginning draw a click to them. Shift keeps to right angles.";
+    if (!this.sketch?.length) return "Click where it begins; corners, middles, datums and its own beginning draw a click to them. Shift keeps to right angles and parallels.";
+    if (this.sketchWay === "through") return this.sketchThrough ? "Click where the arc ends." : "Click a place that the arc goes through.";
     return `${this.sketch.length} corner${this.sketch.length === 1 ? "" : "s"}. Backspace takes the last one back; Enter closes it.`;
   },
 
-  // At a corner, a datum, or the beginning that is near; else on a round step, at right angles with Shift.
+  // At a corner, a datum, a middle, or the beginning that is near; else on a round step; with Shift at right
+  // angles and parallels to what is drawn.
   sketchCorner(event) {
     const { stage } = window.ovolo;
-    const near = this.nearBeginning(event) ?? stage.picking.cornerAt(event.clientX, event.clientY);
+    const near = this.nearBeginning(event) ?? stage.picking.cornerAt(event.clientX, event.clientY) ?? stage.picking.middleAt(event.clientX, event.clientY);
     const plane = PLANES[this.view];
-    if (near) return { at: near.map((one, axis) => ("xyz"[axis] === plane[2] ? 0 : Number(one.toPrecision(9)))), snapped: true, smooth: this.sketchSmooth };
+    if (near) return { at: near.map((one, axis) => ("xyz"[axis] === plane[2] ? 0 : Number(one.toPrecision(9)))), snapped: true };
     const normal = new THREE.Vector3();
     normal[plane[2]] = 1;
     const met = stage.rayAt(event.clientX, event.clientY).ray.intersectPlane(new THREE.Plane(normal, 0), new THREE.Vector3());
     if (!met) return null;
     const at = met.toArray().map((one) => this.onStep(one));
     const last = this.sketch.at(-1);
-    if (event.shiftKey && last) this.keepSquare(at, last.at, plane);
-    return { at, snapped: false, smooth: this.sketchSmooth };
-  },
-
-  keepSquare(at, last, [across, up]) {
-    const [a, b] = [across, up].map((axis) => "xyz".indexOf(axis));
-    if (Math.abs(at[a] - last[a]) >= Math.abs(at[b] - last[b])) at[b] = last[b];
-    else at[a] = last[a];
+    if (!event.shiftKey || !last) return { at, snapped: false };
+    const [a, b] = plane.map((axis) => "xyz".indexOf(axis));
+    const kept = keptSquare(this.sketch.map((one) => [one.at[a], one.at[b]]), [at[a], at[b]], (length) => this.onStep(length));
+    [at[a], at[b]] = kept.at;
+    return { at, snapped: false, beside: kept.beside, square: kept.square };
   },
 
   nearBeginning(event) {
@@ -82,10 +98,29 @@ export const sketching = () => ({
   addCorner(corner) {
     if (!corner) return undefined;
     const [first] = this.sketch;
-    if (this.sketch.length > 2 && String(first.at) === String(corner.at)) return this.keepSketch(true);
-    this.sketch = [...this.sketch, corner];
+    if (first && this.sketchWay === "through" && !this.sketchThrough) {
+      this.sketchThrough = corner;
+      return undefined;
+    }
+    if (this.sketchWay === "straight" && this.sketch.length > 2 && String(first.at) === String(corner.at)) return this.keepSketch("closed");
+    const way = this.wayTo();
+    if (!way) return undefined;
+    this.sketch = [...this.sketch, { ...corner, ...way }];
+    this.sketchThrough = null;
     this.showSketch();
     return undefined;
+  },
+
+  // How the next piece goes; null, with a complaint, where that cannot be read.
+  wayTo() {
+    if (!this.sketch.length || this.sketchWay === "straight") return {};
+    if (this.sketchWay === "smooth") return { smooth: true };
+    if (this.sketchWay === "through") return { through: this.sketchThrough };
+    const { symbol, size } = this.lengthUnit;
+    const radius = figureTyped(this.sketchRadius, symbol) * size;
+    if (radius) return { radius };
+    this.complain("the arc wants a radius", `for example 1200 (${symbol}); below 0 it turns right`);
+    return null;
   },
 
   clickSketch(event) {
@@ -107,46 +142,57 @@ export const sketching = () => ({
     const [across, up] = PLANES[this.view].map((axis) => "xyz".indexOf(axis));
     at[across] = Number((at[across] + length * Math.cos(turn)).toPrecision(9));
     at[up] = Number((at[up] + length * Math.sin(turn)).toPrecision(9));
-    this.addCorner({ at, snapped: false, smooth: this.sketchSmooth });
+    this.addCorner({ at, snapped: false, typed: [length, turn] });
     Object.assign(this, { sketchLength: "", sketchTurn: "" });
     return undefined;
   },
 
-  setSmooth(smooth) {
-    this.sketchSmooth = smooth;
+  setWay(way) {
+    this.sketchWay = way;
+    this.sketchThrough = null;
+  },
+
+  nameSketch(event) {
+    this.sketchNamed = event.target.checked;
   },
 
   showSketch(next = null) {
-    const corners = [...this.sketch, ...(next ? [next] : [])].map((one) => one.at);
+    const following = [this.sketchThrough, next].filter(Boolean);
+    const corners = [...this.sketch.flatMap((one) => (one.through ? [one.through, one] : [one])), ...following].map((one) => one.at);
     window.ovolo.stage.marks.measure(corners.length > 1 ? [corners] : corners.map((one) => [one]), null);
   },
 
   sketchKey(event) {
     if (event.target.closest?.("input, textarea, [contenteditable=true]")) return;
     if (event.key === "Backspace") {
-      this.sketch = this.sketch.slice(0, -1);
+      if (this.sketchThrough) this.sketchThrough = null;
+      else this.sketch = this.sketch.slice(0, -1);
       this.showSketch();
-    } else if (event.key === "Enter") this.keepSketch(true);
+    } else if (event.key === "Enter") this.keepSketch("closed");
     else return;
     event.preventDefault();
     event.stopPropagation();
   },
 
   closeSketch() {
-    return this.keepSketch(true);
+    return this.keepSketch("closed");
   },
 
   leaveOpen() {
-    return this.keepSketch(false);
+    return this.keepSketch("open");
   },
 
-  async keepSketch(closed) {
+  mirrorSketch() {
+    return this.keepSketch("mirrored");
+  },
+
+  async keepSketch(ending) {
     if (!(await this.keepDraft())) return;
     try {
-      const asked = { revision: this.revision, set: { ...turning }, picks: this.sketch, name: this.view, index: closed ? 1 : 0 };
-      const { line } = await watched(() => postForJson(`${this.address}outline`, asked));
+      const asked = { revision: this.revision, set: { ...turning }, picks: this.sketch, name: this.view, ending, named: this.sketchNamed };
+      const { lines } = await watched(() => postForJson(`${this.address}outline`, asked));
       const last = this.rows.at(-1);
-      if (await this.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text: line }))) this.endSketch();
+      if (await this.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text: lines.join("\n") }))) this.endSketch();
     } catch (error) {
       this.fail(error);
     }

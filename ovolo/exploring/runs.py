@@ -51,7 +51,7 @@ def asked_of(said: Json) -> Asked:
         raise Failure(f"there is no plan called `{kind}`", f"one of {', '.join(KINDS)}")
     ranges = {}
     for name, pair in _mapping(said, "ranges").items():
-        if not isinstance(pair, list | tuple) or len(pair) != 2 or not all(map(_is_figure, pair)):
+        if not isinstance(pair, list | tuple) or len(pair) != 2 or not all(map(is_figure, pair)):
             raise Failure(f"the range of `{name}` is not two figures")
         ranges[str(name)] = (float(pair[0]), float(pair[1]))
     return Asked(
@@ -66,7 +66,8 @@ def asked_of(said: Json) -> Asked:
     )
 
 
-def _is_figure(value: Any) -> bool:
+def is_figure(value: Any) -> bool:
+    """Whether what JSON brought is a figure."""
     return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
 
 
@@ -90,7 +91,7 @@ def _names(said: Json, key: str) -> list[str]:
 
 def _whole(said: Json, key: str, otherwise: int) -> int:
     value = said.get(key, otherwise)
-    if not _is_figure(value) or value != int(value):
+    if not is_figure(value) or value != int(value):
         raise Failure(f"the {key} of the plan is not a whole number")
     return int(value)
 

@@ -1,59 +1,95 @@
-"""An outline that was clicked, as one chain of the sheet: what a click was drawn to stands by its name."""
+"""An outline that was clicked, as lines of the sheet: what a click was drawn to stands by its name or its
+relation, and figures that stand for themselves may be made inputs."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.types import Points
 from ovolo.outcome.named_lengths import NamedLengths
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
-from ovolo.quantities.dimension import LENGTH
-from ovolo.quantities.kinds import PointKind
+from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
+from ovolo.quantities.kinds import Kind, ListOf, PointKind
+from ovolo.sheet.literals import literal_for
 from ovolo.sheet.placing import free_name
 
 PLANES = {"plan": (0, 1), "front": (0, 2), "side": (1, 2)}
 """Which coordinates are across and up in the view in which one draws."""
 
+ENDINGS = ("closed", "open", "mirrored")
+"""Straight back to the beginning, left as it is, or with its mirror image across the line from its
+beginning to its end."""
+
 MOST_CORNERS = 500
+MOST_NAMED = 2_000
+"""So many points of lists are looked through for one that lies where a click was drawn to."""
 
 
 @dataclass(frozen=True, slots=True)
 class Corner:
-    """A place that was clicked (x, y, z in mm): whether it was drawn to something that is there, and whether
-    the way to it goes on from the one before without a bend."""
+    """A place that was clicked (x, y, z in mm): whether it was drawn to something that is there, and how
+    the piece that leads to it goes."""
 
     at: Points
     snapped: bool = False
     smooth: bool = False
+    """It goes on from the one before without a bend."""
+
+    through: Corner | None = None
+    """It is an arc through this place."""
+
+    radius: float = 0.0
+    """It is an arc of this radius (mm); below 0 it turns right."""
+
+    typed: tuple[float, float] | None = None
+    """Its length (mm) and its direction (radians) were typed."""
+
+    beside: int | None = None
+    """It is parallel to the piece that leads to the corner of this number,"""
+
+    square: bool = False
+    """or square to it."""
 
 
-def outline_line(
-    outcome: Outcome, text: str, corners: Sequence[Corner], view: str, closed: bool
-) -> str:
-    """A line of the sheet that draws through some corners in a view. Raises Failure."""
+def outline_lines(
+    outcome: Outcome,
+    text: str,
+    corners: Sequence[Corner],
+    view: str,
+    ending: str = "closed",
+    named: bool = False,
+) -> list[str]:
+    """Lines of the sheet that draw through some corners in a view; with figures `named`, inputs first.
+    Raises Failure."""
     if view not in PLANES:
         raise Failure(f"one does not draw in the view `{view}`", f"one of {', '.join(PLANES)}")
+    if ending not in ENDINGS:
+        raise Failure(f"an outline does not end `{ending}`", f"one of {', '.join(ENDINGS)}")
     if len(corners) > MOST_CORNERS:
         raise Failure(f"{len(corners)} corners are too many", f"at most {MOST_CORNERS}")
-    apart = [
-        one for one, before in zip(corners[1:], corners, strict=False) if _away(one, before, view)
-    ]
-    if not corners or not apart:
+    kept = [corners[0]] if corners else []
+    for one in corners[1:]:
+        if _away(one, kept[-1], view) or one.through is not None:
+            kept.append(one)
+    if len(kept) < 2:
         raise Failure("an outline needs two corners or more", "click where it goes on")
-    said = _Said(outcome, view)
-    chain = f"start({said.corner(corners[0])})"
-    for one, before in zip(corners[1:], corners, strict=False):
-        if _away(one, before, view):
-            chain += f".{'tangent_to' if one.smooth and '.' in chain else 'to'}({said.corner(one)})"
-    chain += ".close()" if closed else ""
-    chain += "" if view == "plan" else f'.on("{view}")'
-    return f"{free_name(text, 'outline_1')} = {chain}"
+    said = _Said(outcome, text, view, named)
+    chain = said.chain(kept)
+    upright = "" if view == "plan" else f'.on("{view}")'
+    name = free_name(text, "outline_1")
+    if ending == "mirrored":
+        half = free_name(text, f"{name}_half")
+        image = f"{half}.{said.mirror(kept)}.reverse()"
+        return [*said.inputs, f"{half} = {chain}", f"{name} = join([{half}, {image}]){upright}"]
+    return [*said.inputs, f"{name} = {chain}{'.close()' if ending == 'closed' else ''}{upright}"]
 
 
 def _away(one: Corner, other: Corner, view: str) -> bool:
@@ -61,28 +97,132 @@ def _away(one: Corner, other: Corner, view: str) -> bool:
 
 
 class _Said:
-    """Corners as the sheet writes them."""
+    """Corners as the sheet writes them, and the inputs that this takes."""
 
-    def __init__(self, outcome: Outcome, view: str) -> None:
+    def __init__(self, outcome: Outcome, text: str, view: str, named: bool) -> None:
+        self.outcome, self.text, self.named = outcome, text, named
         self.axes, self.flat = list(PLANES[view]), view == "plan"
         self.lengths = NamedLengths(outcome)
-        self.points = [
-            (one.line.name, np.asarray(one.value, dtype=float))
-            for one in outcome.lines
-            if one.line.name and one.has_value and _is_place(one.line.kind)
-        ]
+        self.places = list(_places_of(outcome)) if self.flat else []
+        self.inputs: list[str] = []
+        self._named: dict[tuple[str, float], str] = {}
+
+    def chain(self, corners: Sequence[Corner]) -> str:
+        self.corners, self.written = corners, [self.corner(corners[0])]
+        chain = f"start({self.written[0]})"
+        for number, one in enumerate(corners[1:], start=1):
+            self.written.append(self._next(number))
+            chain += self._piece(one, number)
+        return chain
+
+    def _piece(self, one: Corner, number: int) -> str:
+        there = self.written[number]
+        if one.through is not None:
+            return f".arc_through({self.corner(one.through)}, {there})"
+        if one.radius:
+            return f".arc_to({there}, {self.figure(one.radius, LENGTH, 'radius_1')})"
+        return f".{'tangent_to' if one.smooth and number > 1 else 'to'}({there})"
+
+    def _next(self, number: int) -> str:
+        """A corner behind the first: by the piece that leads to it, where that is said, else its own."""
+        one, before = self.corners[number], self.written[number - 1]
+        if one.beside is not None and 0 < one.beside < number and not one.snapped:
+            a, b = self.written[one.beside - 1], self.written[one.beside]
+            way, sign = self._way(number, one.beside, one.square)
+            if way > SAME_PLACE:
+                turned = f".turn({'' if sign > 0 else '-'}90°)" if one.square else ""
+                minus = "-" if sign < 0 and not one.square else ""
+                return f"{before} + {minus}{self.figure(way, LENGTH, 'long_1')} * unit({b} - {a}){turned}"
+        if one.typed is not None and self.named:
+            length, turn = one.typed
+            way_written = self.figure(length, LENGTH, "long_1")
+            return f"{before} + polar({way_written}, {self.figure(turn, ANGLE, 'turn_1')})"
+        return self.corner(one)
+
+    def _way(self, number: int, beside: int, square: bool) -> tuple[float, float]:
+        """How long a piece is along another's direction, or square to it; and which way it goes."""
+        at = [one.at[self.axes] for one in self.corners]
+        along = at[beside] - at[beside - 1]
+        along = along / np.linalg.norm(along)
+        own = at[number] - at[number - 1]
+        way = float(own @ (np.array([-along[1], along[0]]) if square else along))
+        return abs(way), math.copysign(1.0, way)
+
+    def mirror(self, corners: Sequence[Corner]) -> str:
+        """The mirror image across the line from the first corner to the last. Raises Failure where they
+        are one place."""
+        first, last = (one.at[self.axes] for one in (corners[0], corners[-1]))
+        along = np.abs(last - first)
+        if along.max() <= SAME_PLACE:
+            raise Failure(
+                "half an outline begins and ends on the line across which it is mirrored",
+                "end it elsewhere than where it begins",
+            )
+        begin, end = self.written[0], self.written[-1]
+        for axis, other in (("x", 0), ("y", 1)):
+            if along[other] <= SAME_PLACE:  # the line is upright, or level
+                return (
+                    f"mirror({axis}, {begin})"
+                    if np.abs(first).max() > SAME_PLACE
+                    else f"mirror({axis})"
+                )
+        return f"mirror(({end} - {begin}).turn(90°), {begin})"
 
     def corner(self, corner: Corner) -> str:
-        """By the name of a point that lies there; else by its coordinates, of which those that a click was
+        """By the name of what lies there; else by its coordinates, of which those that a click was
         drawn to by the names of lengths that they are."""
         if corner.snapped and self.flat and abs(corner.at[2]) < SAME_PLACE:
-            for name, place in self.points:
+            for name, place in self.places:
                 if np.abs(place - corner.at).max() < SAME_PLACE:
                     return name
-        figures = corner.at[self.axes]
-        written = [self.lengths.said(float(one), corner.snapped) for one in figures]
+        written = [self._coordinate(float(one), corner.snapped) for one in corner.at[self.axes]]
         return f"({', '.join(written)})"
 
+    def _coordinate(self, value: float, snapped: bool) -> str:
+        known = self.lengths.said(value, snapped)
+        if not self.named or abs(value) < SAME_PLACE or known != self.lengths.said(value, False):
+            return known
+        return self.figure(value, LENGTH, "long_1")
 
-def _is_place(kind: Any) -> bool:
+    def figure(self, value: float, dimension: Dimension, wanted: str) -> str:
+        """A figure that stands for itself: written, or the name of an input that is made of it."""
+        size = abs(value)
+        shown = float(f"{size:.7g}") if dimension == LENGTH else size  # what is drawn is rounded
+        written = literal_for(shown, dimension, "", self.outcome.units)
+        minus = "-" if value < 0 else ""
+        if not self.named or size < SAME_PLACE:
+            return f"{minus}{written}"
+        key = wanted, round(size, 6)
+        if key not in self._named:
+            self._named[key] = free_name("\n".join([self.text, *self.inputs]), wanted)
+            self.inputs.append(f"input {self._named[key]} = {written}")
+        return f"{minus}{self._named[key]}"
+
+
+def _places_of(outcome: Outcome) -> list[tuple[str, Points]]:
+    """The points in plan that the sheet has a name for: those that are lines, those in lists, and the
+    ends of curves."""
+    found: list[tuple[str, Points]] = []
+    later: list[tuple[str, Points]] = []
+    for one in outcome.lines:
+        name, value = one.line.name, one.value
+        if not name or not one.has_value:
+            continue
+        if _is_place(one.line.kind):
+            found.append((name, _in_space(value)))
+        elif isinstance(one.line.kind, ListOf) and _is_place(one.line.kind.item):
+            if isinstance(value, np.ndarray) and len(later) + len(value) <= MOST_NAMED:
+                later += [(f"{name}[{at}]", _in_space(place)) for at, place in enumerate(value)]
+        elif isinstance(value, Curve) and value.pieces:
+            later.append((f"{name}.point_at(0 {outcome.units.length_unit.symbol})", value.start))
+            later.append((f"{name}.point_at(share = 1)", value.end))
+    return found + later
+
+
+def _in_space(place: Any) -> Points:
+    given = np.asarray(place, dtype=float)
+    return np.append(given, np.zeros(3 - len(given)))
+
+
+def _is_place(kind: Kind | None) -> bool:
     return isinstance(kind, PointKind) and kind.dimension == LENGTH

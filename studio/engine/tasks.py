@@ -12,6 +12,7 @@ import numpy as np
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
+from ovolo.exploring.runs import is_figure
 from ovolo.exploring.settings import (
     given_settings,
     input_line,
@@ -32,7 +33,7 @@ from ovolo.outcome.array_place import numbers_of, place_of
 from ovolo.outcome.cut_item import cut_item_at, cut_items
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
-from ovolo.outcome.outline import Corner, outline_line
+from ovolo.outcome.outline import Corner, outline_lines
 from ovolo.outcome.piece import shown_piece, study_of_piece
 from ovolo.outcome.placed_schedule import shown_placed
 from ovolo.outcome.scene import scene_of, sheet_header
@@ -244,19 +245,34 @@ def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 
 
 def outline(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
-    """The line that draws through some clicked corners. Raises Failure."""
+    """The lines that draw through some clicked corners. Raises Failure."""
     outcome = _outcome(text, asked.get("set", {}), files)
-    corners = [
-        Corner(
-            _point({"point": one.get("at", ())}),
-            one.get("snapped") is True,
-            one.get("smooth") is True,
-        )
-        for one in asked.get("picks", ())
-        if isinstance(one, dict)
-    ]
-    view, closed = str(asked.get("name")), bool(asked.get("index"))
-    return {"line": outline_line(outcome, text, corners, view, closed)}
+    corners = [_corner(one) for one in asked.get("picks", ())]
+    view, ending = str(asked.get("name")), str(asked.get("ending", "closed"))
+    lines = outline_lines(outcome, text, corners, view, ending, asked.get("named") is True)
+    return {"lines": lines}
+
+
+def _corner(said: Any) -> Corner:
+    """A corner as it was clicked. Raises Failure where it is none."""
+    if not isinstance(said, dict):
+        raise Failure("the request cannot be read", "`picks` is wrong")
+    typed, radius, beside = (said.get(one) for one in ("typed", "radius", "beside"))
+    if typed is not None and not (
+        isinstance(typed, list) and len(typed) == 2 and all(map(is_figure, typed))
+    ):
+        raise Failure("the request cannot be read", "`typed` is wrong")
+    through = said.get("through")
+    return Corner(
+        _point({"point": said.get("at", ())}),
+        said.get("snapped") is True,
+        said.get("smooth") is True,
+        None if through is None else _corner(through),
+        float(radius) if radius is not None and is_figure(radius) else 0.0,
+        None if typed is None else (float(typed[0]), float(typed[1])),
+        beside if isinstance(beside, int) else None,
+        said.get("square") is True,
+    )
 
 
 def schedule(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:

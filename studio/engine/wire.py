@@ -77,6 +77,10 @@ class Asked:
     """Where it was picked (x, y, z in mm)."""
 
     picks: list[Any] | None = field(default_factory=list)
+    ending: str | None = None
+    """How an outline ends whose corners were picked, and whether its figures are `named`."""
+
+    named: bool | None = None
 
     def as_task(self) -> dict[str, Any]:
         """As workers take it: without what is not said."""

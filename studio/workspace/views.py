@@ -118,7 +118,7 @@ def measure(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def outline(request: HttpRequest, study_id: int) -> HttpResponse:
-    """The line that draws through some corners (`picks`) in a view (`name`), closed or not (`index`)."""
+    """The lines that draw through some corners (`picks`) in a view (`name`)."""
     return _worked_out(request, study_id, tasks.outline)
 
 

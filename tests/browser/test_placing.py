@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 import pytest
@@ -295,6 +296,77 @@ def test_lengths_and_directions_are_typed_while_drawing(open_study: Opener, driv
         press(drive, "Add")
     press(drive, "Leave it open")
     assert last_line(study) == "outline_1 = start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 2 m))"
+
+
+def clicked(drive: Driver, *places: list[float]) -> None:
+    for place in places:
+        x, y = place_on_screen(drive, place)
+        drive(lambda page, x=x, y=y: page.mouse.click(x, y))  # type: ignore[misc]
+
+
+def test_a_splayed_opening_is_drawn_with_its_arc(open_study: Opener, drive: Driver) -> None:
+    """From corner to corner of what stands there, through the datum that is its crown; then again by a
+    radius that is typed."""
+    study = open_study("Opening", ROOF + "crown = (w / 2, h + 0.4 m)\n")
+    text = head_text(study)
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("datums").check())
+    settled(drive)
+    drive(lambda page: page.keyboard.press("Escape"))
+    press(drive, "Outline")
+    clicked(drive, [0, 0, 0], [4000, 0, 0], [4000, 1500, 0])
+    drive(lambda page: page.get_by_role("radio", name="arc through").click())
+    clicked(drive, [2000, 1900, 0])
+    drive(lambda page: expect(page.locator("#sketch")).to_contain_text("where the arc ends"))
+    clicked(drive, [0, 1500, 0])
+    press(drive, "Close it")
+    assert last_line(study) == "outline_1 = start((0 m, 0 m)).to((w, 0 m)).to((w, h)).arc_through(crown, (0 m, h)).close()"  # fmt: skip
+    press(drive, "Undo")
+    press(drive, "Outline")
+    clicked(drive, [0, 0, 0], [4000, 0, 0], [4000, 1500, 0])
+    drive(lambda page: page.get_by_role("radio", name="arc of radius").click())
+    clicked(drive, [0, 1500, 0])
+    drive(lambda page: expect(page.get_by_role("alert").first).to_contain_text("wants a radius"))
+    drive(lambda page: page.get_by_label("Radius", exact=True).fill("2.5"))
+    clicked(drive, [0, 1500, 0])
+    press(drive, "Leave it open")
+    assert last_line(study).endswith(".to((w, h)).arc_to((0 m, h), 2.5 m)")
+    press(drive, "Undo")
+    assert head_text(study) == text
+
+
+def test_half_a_tooth_is_drawn_and_mirrored_in_one_step(open_study: Opener, drive: Driver) -> None:
+    """It begins and ends on the middles of two edges; its lengths that no name has become inputs."""
+    text = 'units mm\ninput w = 80 mm from 40 mm to 160 mm "Foot"\npart plate = box(w, 100 mm, 1 mm).move(0 mm, 50 mm) "Plate"\n'
+    study = open_study("Tooth", text)
+    press(drive, "Outline")
+    drive(lambda page: page.get_by_label("name its lengths").check())
+    clicked(drive, [0, 0, 0], [40, 0, 0])
+    drive(lambda page: page.get_by_label("Length", exact=True).fill("20"))
+    drive(lambda page: page.get_by_label("Direction in degrees").fill("90"))
+    press(drive, "Add")
+    clicked(drive, [0, 100, 0])
+    drive(lambda page: expect(page.locator("#sketch")).to_contain_text("4 corners"))
+    press(drive, "Mirror it")
+    assert head_text(study) == text + (
+        "input long_1 = 20 mm\ninput turn_1 = 90°\ninput long_2 = 100 mm\n"
+        "outline_1_half = start((0 mm, 0 mm)).to((w / 2, 0 mm)).to((w / 2, 0 mm) + polar(long_1, turn_1)).to((0 mm, long_2))\n"
+        "outline_1 = join([outline_1_half, outline_1_half.mirror(x).reverse()])\n"
+    )
+    press(drive, "Undo")
+    assert head_text(study) == text
+
+
+def test_shift_keeps_to_right_angles_of_what_is_drawn(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Roof", ROOF)
+    press(drive, "Outline")
+    clicked(drive, [0, 0, 0], [4000, 1500, 0])
+    x, y = place_on_screen(drive, [4000 + 300, 1500 - 790, 0])
+    drive(lambda page: page.keyboard.down("Shift"))
+    drive(lambda page: page.mouse.click(x, y))
+    drive(lambda page: page.keyboard.up("Shift"))
+    press(drive, "Leave it open")
+    assert re.search(r"\.to\(\(w, h\) \+ 0\.\d+ m \* unit\(\(w, h\) - \(0 m, 0 m\)\)\.turn\(-90°\)\)$", last_line(study))  # fmt: skip
 
 
 def test_an_item_of_an_array_may_differ(open_study: Opener, drive: Driver) -> None:
