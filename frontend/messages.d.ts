@@ -184,6 +184,8 @@ export interface MovePiece {
 export interface PlaceStudy {
   title: string;
   at: any[];
+  facing?: any[] | null;
+  on?: string;
 }
 
 export interface ArrayItem {

@@ -2,6 +2,7 @@
 import * as THREE from "three";
 
 const CORNER = 10; // pixels within which a corner is meant
+const ROUND = 1e-3; // by which the normals at the corners of a flat face differ at most
 const EDGE = 7;
 const MOST_EDGES = 400_000; // edges looked at for one pick
 
@@ -21,7 +22,20 @@ export class Picking {
     const hit = hits.find((one) => !stage.cut.hides(one.point));
     if (!hit) return null;
     const { part, items } = hit.object.userData;
-    return { part, item: items[hit.instanceId], point: hit.point, mesh: hit.object, at: hit.instanceId };
+    return { part, item: items[hit.instanceId], point: hit.point, mesh: hit.object, at: hit.instanceId, face: hit.face };
+  }
+
+  // The direction that a face which was hit faces, in space; null where it is part of a round one.
+  facingOf(hit) {
+    const { position, normal } = hit.mesh.geometry.attributes;
+    const matrix = new THREE.Matrix4();
+    hit.mesh.getMatrixAt(hit.at, matrix);
+    const { a, b, c } = hit.face;
+    const normals = [a, b, c].map((at) => new THREE.Vector3().fromBufferAttribute(normal, at));
+    if (normals.some((one) => one.distanceTo(normals[0]) > ROUND)) return null;
+    const [p, q, r] = [a, b, c].map((at) => new THREE.Vector3().fromBufferAttribute(position, at).applyMatrix4(matrix));
+    const facing = q.sub(p).cross(r.sub(p)).normalize();
+    return this.stage.camera.getWorldDirection(new THREE.Vector3()).dot(facing) > 0 ? facing.negate() : facing;
   }
 
   // For measuring: { part, item, point } or { part, item, edge }; null where nothing is near.

@@ -54,7 +54,11 @@ export const looking = () => ({
     stage.handles.onType = (name, typed, point = null) => this.change("edit", edit({ edit: "set", name, typed, point }));
     this.listenToStage(stage.renderer.domElement);
     this.savedViews = kept(state.study, "views", []);
-    new ResizeObserver(([{ contentRect }]) => stage.keepFree({ beside: contentRect.width ? contentRect.width + 24 : 0 })).observe(document.getElementById("parts-shown"));
+    new ResizeObserver(([{ contentRect }]) => {
+      const beside = contentRect.width ? contentRect.width + 24 : 0;
+      document.getElementById("stage-panels").style.setProperty("--beside", `${beside}px`);
+      stage.keepFree({ beside });
+    }).observe(document.getElementById("parts-shown"));
   },
 
   listenToStage(canvas) {

@@ -12,6 +12,7 @@ const COPY = 0.1; // of the picture, by which a copy stands beside
 
 export const placing = () => ({
   placingTitle: "", // the study that is being placed
+  placingOn: "ground", // or the "face" of a part that is clicked
 
   get isPlacing() {
     return this.placingTitle !== "";
@@ -20,6 +21,7 @@ export const placing = () => ({
   beginPlacing(other) {
     this.placingTitle = other.title;
     this.closeCard();
+    this.placingOn = "ground";
     this.setView("plan");
     this.keepStripFree();
     window.ovolo.stage.host.classList.add("measuring");
@@ -31,15 +33,39 @@ export const placing = () => ({
     window.ovolo.stage.host.classList.remove("measuring");
   },
 
-  // Where one clicks: at a corner or a datum that is near, else on the ground, on a round step.
+  setPlacingOn(where) {
+    this.placingOn = where;
+    if (where === "face" && this.view === "plan") this.setView("axonometric");
+  },
+
+  // Where one clicks, { at }: at a corner or a datum that is near, else on the ground, on a round step; from
+  // the front and from the side in the upright plane through the origin.
   placeUnder(event) {
+    if (this.placingOn === "face") return this.faceUnder(event);
     const { stage } = window.ovolo;
+    const away = { front: "y", side: "x" }[this.view] ?? "z";
     const corner = stage.picking.cornerAt(event.clientX, event.clientY);
-    const level = this.view === "plan" ? 0 : corner?.[2]; // in plan it stands on the ground
-    if (corner) return [corner[0], corner[1], level].map((one) => Number(one.toPrecision(9)));
+    const lies = (axis) => axis === away && this.view !== "axonometric"; // in plan it stands on the ground
+    if (corner) return { at: corner.map((one, at) => (lies("xyz"[at]) ? 0 : Number(one.toPrecision(9)))) };
     const { ray } = stage.rayAt(event.clientX, event.clientY);
-    const met = ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 0, 1), 0), new THREE.Vector3());
-    return met && [...[met.x, met.y].map((one) => this.onStep(one)), 0];
+    const normal = new THREE.Vector3();
+    normal[away] = 1;
+    const met = ray.intersectPlane(new THREE.Plane(normal, 0), new THREE.Vector3());
+    return met && { at: met.toArray().map((one, at) => ("xyz"[at] === away ? 0 : this.onStep(one))) };
+  },
+
+  // The face of a part that one clicks, { at, facing, on }: at a corner or a middle that is near, else along
+  // the axes in which it lies on a round step.
+  faceUnder(event) {
+    const { picking } = window.ovolo.stage;
+    const hit = picking.itemAt(event.clientX, event.clientY);
+    if (!hit) return this.complain("there is no face of a part", "click a flat face, or a surface");
+    const facing = picking.facingOf(hit);
+    const near = picking.cornerAt(event.clientX, event.clientY) ?? picking.middleAt(event.clientX, event.clientY);
+    const lies = (axis) => Math.abs(facing?.[axis] ?? 0) < 1e-6;
+    const exact = (value) => Number(value.toPrecision(7));
+    const at = near ? near.map(exact) : ["x", "y", "z"].map((axis) => (lies(axis) ? this.onStep(hit.point[axis]) : exact(hit.point[axis])));
+    return { at, facing: facing?.toArray() ?? null, on: hit.part };
   },
 
   onStep(value) {
@@ -52,10 +78,10 @@ export const placing = () => ({
   },
 
   async placeHere(event) {
-    const at = this.placeUnder(event);
+    const under = this.placeUnder(event);
     const title = this.placingTitle;
-    if (!at || !(await this.keepDraft())) return;
-    if (await this.change("edit", edit({ edit: "place_study", title, at }))) this.endPlacing();
+    if (!under || !(await this.keepDraft())) return;
+    if (await this.change("edit", edit({ edit: "place_study", title, ...under }))) this.endPlacing();
   },
 
   async placeTyped(event) {
@@ -69,6 +95,7 @@ export const placing = () => ({
   },
 
   get placingSaid() {
+    if (this.placingOn === "face") return `Click the face of a part on which “${this.placingTitle}” is to lie, its z away from it; corners and middles draw it to them.`;
     return `Click where “${this.placingTitle}” is to stand; corners and datums draw it to them. Or type x, y in ${this.lengthUnit.symbol}:`;
   },
 

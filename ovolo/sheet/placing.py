@@ -190,12 +190,10 @@ def with_turn(text: str, name: str, by: float, units: DisplayUnits) -> str:
     anew, or one more. Raises Failure where that is a formula."""
     piece = _piece(text, name)
     first = piece.placing[0] if piece.placing else None
-    if first is None or first.function != "turn":
+    if first is None or first.function != "turn" or len(first.arguments) != 2:
         end = piece.call.span[1]
         angle = literal_for(_clean(by), ANGLE, "", units)
         return rewritten(text, piece.statement, (end, end), f".turn({angle})")
-    if len(first.arguments) != 2:
-        raise Failure(f"`{name}` is turned about an axis of its own", "change it in its line")
     (before, *_), (value, *_) = _figures(piece, first, ANGLE, ("angle",))
     total = math.remainder(value + by, math.tau)
     angle = literal_for(_clean(total), ANGLE, before, units)
@@ -205,17 +203,63 @@ def with_turn(text: str, name: str, by: float, units: DisplayUnits) -> str:
 # --- more of them ---
 
 
-def placed(text: str, title: str, at: Sequence[float], units: DisplayUnits) -> tuple[str, str]:
-    """The sheet with a study of this title placed at a point (mm), and the name of its line; used under
-    a name of its own where it was not used yet."""
+@dataclass(frozen=True, slots=True)
+class Stand:
+    """Where a piece is put: a point (mm), and what it lies on there: a plane by the direction that it
+    faces, or a surface by its name."""
+
+    at: Sequence[float]
+    facing: Sequence[float] = (0.0, 0.0, 1.0)
+    surface: str = ""
+
+
+def placed(text: str, title: str, stand: Stand, units: DisplayUnits) -> tuple[str, str]:
+    """The sheet with a study of this title placed, and the name of its line; used under a name of its
+    own where it was not used yet."""
     used = {study: name for name, study in studies_used(text).items()}
     alias = used.get(title)
     if alias is None:
         alias = free_name(text, _plain(title))
         text = inserted(text, _after_uses(text), f"use {alias} from {quoted(title)}")
     name = free_name(text, f"{alias}_1")
-    line = f"part {name} = {alias}().move({_lengths(at, [''] * 3, units)}) {quoted(_numbered(title, name))}"  # fmt: skip
+    line = f"part {name} = {alias}(){_standing(stand, units)} {quoted(_numbered(title, name))}"
     return inserted(text, len(text.rstrip("\n").split("\n")), line), name
+
+
+def _standing(stand: Stand, units: DisplayUnits) -> str:
+    if stand.surface:
+        over = _lengths([*stand.at[:2], 0.0], [""] * 3, units)
+        return f".move({over}, level({stand.surface}, ({over})))"
+    return f"{_facing(stand.facing, units)}.move({_lengths(stand.at, [''] * 3, units)})"
+
+
+_SIDES = {(0, -1, 0): "front", (1, 0, 0): "side", (0, 1, 0): "back", (-1, 0, 0): "left"}
+"""The sides of `on` by the direction that what is drawn on them faces."""
+
+_PLACES_OF_ANGLES = 4
+"""A direction is known from what is drawn (float32): so many decimals of a degree."""
+
+
+def _facing(direction: Sequence[float], units: DisplayUnits) -> str:
+    """The words that lay what lies flat into a plane that faces a direction, its x axis level. Raises
+    Failure for none."""
+    size = math.sqrt(sum(one * one for one in direction))
+    if not size > 0 or not math.isfinite(size):
+        raise Failure("a plane faces some way", "pick a face of a part")
+    x, y, z = (one / size for one in direction)
+    near = tuple(round(one) for one in (x, y, z))
+    if max(abs(a - b) for a, b in zip((x, y, z), near, strict=True)) < 1e-6 and near in _SIDES:
+        return f'.on("{_SIDES[near]}")'
+    tilt = round(math.degrees(math.atan2(math.hypot(x, y), z)), _PLACES_OF_ANGLES)
+    if not tilt:
+        return ""
+    yaw = (
+        round(math.degrees(math.atan2(x, -y)), _PLACES_OF_ANGLES)
+        if math.hypot(x, y) > 1e-6
+        else 0.0
+    )
+    tilted, turned = (literal_for(math.radians(one), ANGLE, "", units) for one in (tilt, yaw))
+    return f".turn({tilted}, x)" + (f".turn({turned})" if yaw else "")
 
 
 def copied(text: str, name: str, by: Sequence[float], units: DisplayUnits) -> tuple[str, str]:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.regions.within import in_region, in_solid
 from ovolo.geometry.solids import comparing
+from ovolo.geometry.surfaces.levels import level_over
 from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
 from ovolo.problems import Failure
 from ovolo.words.registry import word
@@ -204,14 +205,18 @@ def height(what: Any) -> float:
 
 
 @word(
-    "point -> length", "shape -> length",
+    "point -> length", "shape -> length", "surface, point -> length",
     example="level((1 m, 2 m, 3 m))", gives="3 m", gaps="skip",
 )  # fmt: skip
-def level(what: Any) -> float:
-    """The height above z = 0 of a point, or of the lowest place of anything else.
+def level(what: Any, over: Points | None = None) -> float:
+    """The height above z = 0 of a point, or of the lowest place of anything else; of a surface also
+    that over a place in plan, of several the highest.
 
     what: a point, or anything that has a place
+    over: the place in plan over which it is asked for
     """
+    if over is not None:
+        return level_over(what, float(over[0]), float(over[1]))
     return float(what[2]) if isinstance(what, np.ndarray) else float(overall(what)[0, 2])
 
 

@@ -20,7 +20,7 @@ from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import ProgramLine
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, NUMBER
-from ovolo.quantities.kinds import PointKind, Quantity, figure_kind, innermost
+from ovolo.quantities.kinds import SURFACE, PointKind, Quantity, figure_kind, innermost
 from ovolo.quantities.show import DisplayUnits
 from ovolo.quantities.typed import read_quantity
 from ovolo.sheet import differing, edits, placing, skipping, tree
@@ -335,7 +335,14 @@ def _copy_piece(text: str, asked: wire.MovePiece) -> Edited:
 
 
 def _place_study(text: str, asked: wire.PlaceStudy) -> Edited:
-    new, name = placing.placed(text, asked.title, _three(asked.at), _units_of(text))
+    program = checked_program(text)
+    facing = (0.0, 0.0, 1.0) if asked.facing is None else _three(asked.facing)
+    line = program.by_name.get(asked.on)
+    is_surface = line is not None and line.kind is not None and innermost(line.kind) == SURFACE
+    if asked.on and asked.facing is None and not is_surface:
+        raise Failure("this face is round", "a study stands on a flat face, or on a surface")
+    stand = placing.Stand(_three(asked.at), facing, asked.on if is_surface else "")
+    new, name = placing.placed(text, asked.title, stand, program.units)
     return new, f"{name}: “{asked.title}” placed"
 
 

@@ -332,8 +332,12 @@ class MovePiece:
 
 @dataclass(frozen=True)
 class PlaceStudy:
+    """A point (mm), and where it is that of a part's face the part, and the direction it faces."""
+
     title: str
     at: list[Any]
+    facing: list[Any] | None = None
+    on: str = ""
 
 
 @dataclass(frozen=True)

@@ -298,6 +298,58 @@ def test_lengths_and_directions_are_typed_while_drawing(open_study: Opener, driv
     assert last_line(study) == "outline_1 = start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 2 m))"
 
 
+WALL = """part wall = box(4 m, 0.2 m, 3 m).move(5 m, 3 m) "Wall"
+part tower = cylinder(1 m, 2 m).move(8.5 m, 3 m) "Tower"
+part hill = surface((u, v) -> (10 m * u, -6 m * v, 1 m * u * v)) "Hill"
+"""
+
+
+def test_a_study_stands_on_the_face_of_a_wall_and_on_a_surface(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    """Upright before a wall, at its level on a hill; a round face has no plane."""
+    study = yard(WALL)
+    text = head_text(study)
+    press(drive, "Files")
+    press(drive, "Place… Post")
+    drive(lambda page: page.get_by_role("radio", name="on a face").click())
+    press(drive, "Front")
+    clicked(drive, [5_500, 2_900, 1_200])
+    settled(drive)
+    found = re.fullmatch(r'part post_1 = post\(\)\.on\("front"\)\.move\((\S+) m, 2\.9 m, (\S+) m\) "Post 1"', last_line(study))  # fmt: skip
+    assert found and [float(one) for one in found.groups()] == pytest.approx([5.5, 1.2], abs=0.06)
+    drive(lambda page: expect(page.locator("footer")).to_contain_text("no problems"))
+    press(drive, "Undo")
+    press(drive, "Place… Post")
+    drive(lambda page: page.get_by_role("radio", name="on a face").click())
+    press(drive, "Front")
+    clicked(drive, [8_500, 2_000, 1_000])
+    drive(
+        lambda page: expect(page.get_by_role("alert").first).to_contain_text("this face is round")
+    )
+    press(drive, "Plan")
+    clicked(drive, [4_000, -3_000, 200])
+    settled(drive)
+    found = re.fullmatch(r'part post_1 = post\(\)\.move\((\S+) m, (\S+) m, level\(hill, \(\1 m, \2 m\)\)\) "Post 1"', last_line(study))  # fmt: skip
+    assert found and [float(one) for one in found.groups()] == pytest.approx([4, -3], abs=0.06)
+    drive(lambda page: expect(page.locator("footer")).to_contain_text("no problems"))
+    press(drive, "Undo")
+    assert head_text(study) == text
+
+
+def test_from_the_front_a_study_is_placed_in_the_upright_plane(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    study = yard("")
+    press(drive, "Files")
+    press(drive, "Place… Post")
+    press(drive, "Front")
+    clicked(drive, [4_000, 0, 500])
+    settled(drive)
+    found = re.fullmatch(r'part post_1 = post\(\)\.move\((\S+) m, 0 m, (\S+) m\) "Post 1"', last_line(study))  # fmt: skip
+    assert found and [float(one) for one in found.groups()] == pytest.approx([4, 0.5], abs=0.06)
+
+
 def clicked(drive: Driver, *places: list[float]) -> None:
     for place in places:
         x, y = place_on_screen(drive, place)

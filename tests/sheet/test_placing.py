@@ -12,6 +12,7 @@ from ovolo.problems import Failure
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import placing
 from ovolo.sheet.reader import read_sheet
+from tests.sheets import value
 
 UNITS = DisplayUnits()
 HEAD = 'study "Roof"\nunits mm, deg\nuse truss from "Truss"\n\nspan = 4 m\n'
@@ -78,8 +79,8 @@ def test_a_piece_is_turned_in_the_unit_that_is_written() -> None:
     assert again == "part north = truss().turn(-90°).move(1 m, 0 m)"
     with pytest.raises(Failure, match="is a formula: lean"):
         line_after("with_turn", 1.0, UNITS, line="part north = truss().turn(lean)")
-    with pytest.raises(Failure, match="axis of its own"):
-        line_after("with_turn", 1.0, UNITS, line="part north = truss().turn(5°, x)")
+    lying = line_after("with_turn", math.pi / 2, UNITS, line="part north = truss().turn(5°, x)")
+    assert lying == "part north = truss().turn(90°).turn(5°, x)", "in the plane in which it lies"
 
 
 def test_an_input_is_given_changed_and_left_to_the_study_again() -> None:
@@ -112,13 +113,51 @@ def test_a_copy_has_the_values_of_its_piece_also_where_one_is_its_label() -> Non
     assert 'part oak_2 = truss(wood = "Oak 1").move(1000 mm, 0 mm) "Oak 2"  # "Oak 1"\n' in copy
 
 
+def standing(facing: tuple[float, float, float]) -> str:
+    text, _ = placing.placed(HEAD, "Truss", placing.Stand((1, 2, 3), facing), UNITS)
+    return text.removeprefix(HEAD).split("truss()")[1].split(".move(1 mm, 2 mm, 3 mm)")[0]
+
+
+@pytest.mark.parametrize(
+    ("facing", "want"),
+    [
+        ((0, 0, 1), ""), ((0, -1, 0), '.on("front")'), ((3, 0, 0), '.on("side")'),
+        ((0, 1, 0), '.on("back")'), ((-1, 0, 0), '.on("left")'), ((0, 0, -1), ".turn(180°, x)"),
+        ((0, -1, 1), ".turn(45°, x)"), ((1, 0, 1), ".turn(45°, x).turn(90°)"),
+    ],
+)  # fmt: skip
+def test_what_lies_on_a_plane_is_laid_into_it(
+    facing: tuple[float, float, float], want: str
+) -> None:
+    assert standing(facing) == want
+
+
+@given(st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda one: sum(v * v for v in one) > 0.01))
+def test_its_z_is_the_way_that_the_plane_faces_and_its_x_is_level(
+    facing: tuple[float, float, float],
+) -> None:
+    """Angles are written to a ten thousandth of a degree: a micrometre or two in a metre."""
+    words = standing(facing)
+    size = math.sqrt(sum(one * one for one in facing))
+    tip = value(f"(0 m, 0 m, 1 m){words}")
+    assert tip == pytest.approx([1000 * one / size for one in facing], abs=2.5e-3)
+    assert value(f"(1 m, 0 m, 0 m){words}")[2] == pytest.approx(0, abs=1e-9)
+
+
+def test_on_a_surface_it_stands_by_the_level_there() -> None:
+    text, _ = placing.placed(HEAD, "Truss", placing.Stand((1500, 250, 77), surface="ground"), UNITS)
+    assert ".move(1500 mm, 250 mm, level(ground, (1500 mm, 250 mm)))" in text
+    with pytest.raises(Failure, match="faces some way"):
+        placing.placed(HEAD, "Truss", placing.Stand((0, 0, 0), (0, 0, 0)), UNITS)
+
+
 def test_a_study_is_placed_and_used_where_it_was_not() -> None:
-    text, name = placing.placed(HEAD, "Truss", (1500, 250, 0), UNITS)
+    text, name = placing.placed(HEAD, "Truss", placing.Stand((1500, 250, 0)), UNITS)
     assert name == "truss_1"
     assert text == HEAD + 'part truss_1 = truss().move(1500 mm, 250 mm) "Truss 1"\n'
-    other, name = placing.placed(text, "2 Falls: long", (0, 0, 120), UNITS)
+    other, name = placing.placed(text, "2 Falls: long", placing.Stand((0, 0, 120)), UNITS)
     assert 'use truss from "Truss"\nuse _2_falls_long from "2 Falls: long"\n' in other
     assert other.endswith('part _2_falls_long_1 = _2_falls_long().move(0 mm, 0 mm, 120 mm) "2 Falls: long 1"\n')  # fmt: skip
     assert not [one for one in read_sheet(other).statements if type(one.content).__name__ == "Unreadable"]  # fmt: skip
-    empty, _ = placing.placed("", "Truss", (0, 0, 0), UNITS)
+    empty, _ = placing.placed("", "Truss", placing.Stand((0, 0, 0)), UNITS)
     assert empty.startswith('use truss from "Truss"\n')

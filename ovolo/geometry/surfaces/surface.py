@@ -65,7 +65,7 @@ class Surface:
     def normals(self, u: Any, v: Any) -> Points:
         """Directions (n, 3) square to it. Raises Failure where it has none."""
         us, vs = (np.atleast_1d(np.asarray(one, dtype=float)) for one in np.broadcast_arrays(u, v))
-        along, across = self._slopes(us, vs)
+        along, across = self.slopes_at(us, vs)
         found = self.side * np.cross(along, across)
         sizes = np.linalg.norm(found, axis=1)
         flat = sizes < SAME_SHARE * np.maximum(np.linalg.norm(along, axis=1) * np.linalg.norm(across, axis=1), ROUNDING)  # fmt: skip
@@ -79,13 +79,13 @@ class Surface:
         """Where all of an edge is one point, the normal is that close beside it."""
         u = np.clip(u, 2e-3, 1 - 2e-3)
         v = np.clip(v, 2e-3, 1 - 2e-3)
-        found = self.side * np.cross(*self._slopes(u, v))
+        found = self.side * np.cross(*self.slopes_at(u, v))
         if np.any(np.linalg.norm(found, axis=1) < ROUNDING):
             raise Failure(f"the surface has no direction at u = {u[0]:.6g}, v = {v[0]:.6g}")
         return found
 
-    def _slopes(self, u: Points, v: Points) -> tuple[Points, Points]:
-        """The derivatives along u and along v."""
+    def slopes_at(self, u: Points, v: Points) -> tuple[Points, Points]:
+        """The derivatives along u and along v, (n, 3) each."""
         if self.slopes is None:
             return self._slope(u, v, "u"), self._slope(u, v, "v")
         turning = self.matrix[:3, :3].T
