@@ -10,7 +10,7 @@ export const drawing = () => ({
   drawn: false,
   drawnNames: false,
   drawingSaid: "",
-  sheet: { format: "pdf", paper: "", upright: "", scale: "", view: "", names: "", author: "", preset: "" },
+  sheet: { format: "pdf", paper: "", upright: "", scale: "", view: "", names: "", key: "", author: "", preset: "" },
 
   begin(state) {
     this.sheet.author = state.author ?? "";

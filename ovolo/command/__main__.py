@@ -60,6 +60,7 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--scale", metavar="1:20", help="the largest standard one that fits, else")
     sheet.add_argument("--view", choices=VIEWS, help="the one in which the parts lie, else")
     sheet.add_argument("--names", action="store_true", help="dims say what they state")
+    sheet.add_argument("--key", action="store_true", help="numbers at placed studies, and a table")
     sheet.add_argument("--author", default="", metavar="NAME")
     exploring.add_commands(commands)
     words = commands.add_parser("words", help="print the words of the language")

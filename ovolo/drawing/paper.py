@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.drawing import key
 from ovolo.drawing.marks import Group, Label, Page, Stroke, enlarged, extent, lines
 from ovolo.drawing.picture import drawn, loose_page, natural_view
 from ovolo.drawing.standards import paper_size, read_scale, said_scale, scales_for, usual_paper
@@ -27,6 +28,9 @@ _FILING = 20.0
 """mm at the left edge, for filing."""
 
 _BLOCK = (180.0, 22.0)
+_LEAST_ROOM = 40.0
+"""mm that a drawing has beside its key at least."""
+
 _AIR = 6.0
 """mm kept free between the frame and the drawing."""
 
@@ -41,14 +45,17 @@ class Layout:
     upright: bool = False
     scale: float | None = None
     names: bool = False
+    key: bool = False
+    """Whether placed studies have numbers, and a table says what they are."""
+
     author: str = ""
     preset: str = ""
     date: datetime.date = field(default_factory=datetime.date.today)
 
 
 def layout_said(outcome: Outcome, said: Mapping[str, Any]) -> Layout:
-    """The layout that a person asks for by `view`, `paper`, `upright`, `scale`, `names`, `author`
-    and `preset`; what is empty or missing is chosen. Raises Failure."""
+    """The layout that a person asks for by `view`, `paper`, `upright`, `scale`, `names`, `key`,
+    `author` and `preset`; what is empty or missing is chosen. Raises Failure."""
     view, scale = said.get("view"), said.get("scale")
     return Layout(
         view_named(str(view)) if view else natural_view(outcome),
@@ -56,6 +63,7 @@ def layout_said(outcome: Outcome, said: Mapping[str, Any]) -> Layout:
         bool(said.get("upright")),
         read_scale(str(scale)) if scale else None,
         bool(said.get("names")),
+        bool(said.get("key")),
         str(said.get("author") or "")[:80],
         str(said.get("preset") or ""),
     )
@@ -68,13 +76,26 @@ def drawn_sheet(outcome: Outcome, layout: Layout, parts: Sequence[Part] | None =
     width, height = (short, long) if layout.upright else (long, short)
     frame = np.array([[_FILING, _BORDER], [width - _BORDER, height - _BORDER]])
     block = np.minimum(_BLOCK, frame[1] - frame[0])
-    room = np.array([frame[0] + [0, block[1]], frame[1]])
+    entries = key.entries(outcome, parts) if layout.key else []
+    above = key.height_of(entries) if entries else 0.0
+    room = np.array([frame[0] + [0, block[1] + above], frame[1]])
+    if room[1, 1] - room[0, 1] < _LEAST_ROOM:
+        raise Failure(
+            f"a key of {len(entries)} lines leaves no room for the drawing on {layout.paper}",
+            "take larger paper, or leave the key out",
+        )
     scale, groups = _fitting(outcome, layout, parts, room[1] - room[0] - 2 * _AIR)
     box = extent(groups)
     assert box is not None
     shift = (room[0] + room[1]) / 2 - (box[0] + box[1]) / 2
     # The page is laid under the drawing, whose origin stays that of the study.
-    sheet = Group("sheet", "Sheet", *_sheet_marks(outcome, layout, scale, frame - shift, block))
+    sheet = Group(
+        "sheet", "Sheet", *_sheet_marks(outcome, layout, scale, frame - shift, block, above)
+    )
+    if entries:
+        corner = np.array([frame[1, 0] - block[0], frame[0, 1] + block[1]]) - shift
+        strokes, labels = key.table(entries, corner, float(block[0]))
+        groups.append(Group("key", "Key", tuple(strokes), tuple(labels)))
     title = outcome.program.title or "Study"
     return Page(title, -shift, width, height, (*groups, sheet))
 
@@ -122,6 +143,8 @@ def _at_scale(
     outcome: Outcome, layout: Layout, parts: Sequence[Part] | None, scale: float
 ) -> tuple[list[Group], Points]:
     groups = drawn(outcome, layout.view, scale, parts, layout.names)
+    if layout.key:
+        groups.append(key.numbers(key.entries(outcome, parts), layout.view, scale))
     box = extent(groups)
     if box is None:
         raise Failure("there is nothing to draw", "a line `part name = …` makes something")
@@ -129,7 +152,7 @@ def _at_scale(
 
 
 def _sheet_marks(
-    outcome: Outcome, layout: Layout, scale: float, frame: Points, block: Points
+    outcome: Outcome, layout: Layout, scale: float, frame: Points, block: Points, above: float
 ) -> tuple[tuple[Stroke, ...], tuple[Label, ...]]:
     low, high = frame
     left, top = high[0] - block[0], low[1] + block[1]
@@ -145,7 +168,9 @@ def _sheet_marks(
     wrong = sum(dim.wrong for dim in outcome.dims)
     if wrong:
         text = f"✕ {wrong} dim{'s' if wrong > 1 else ''} of this study disagree{'' if wrong > 1 else 's'} with the drawing"
-        labels.append(Label(text, np.array([left, top + 2.0]), 2.5, role="wrong", anchor="start"))
+        labels.append(
+            Label(text, np.array([left, top + above + 2.0]), 2.5, role="wrong", anchor="start")
+        )
     return tuple(strokes), tuple(labels)
 
 

@@ -10,7 +10,7 @@ from ovolo.meaning.study_kinds import StudyFunction
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.quantities.dimension import MASS
-from ovolo.quantities.show import show_quantity
+from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.sheet import tree
 
 
@@ -31,7 +31,7 @@ def placed_schedule(outcome: Outcome) -> list[Setting]:
     several, are in none."""
     found: dict[tuple[str, str], list[Part]] = {}
     for name, part in outcome.parts.items():
-        used = list(_uses(outcome, name))
+        used = studies_used_by(outcome, name)
         if len(used) == 1:
             found.setdefault(used[0], []).append(part)
     return [_row(study, settings, parts) for (study, settings), parts in found.items()]
@@ -49,8 +49,12 @@ def _row(study: str, settings: str, parts: list[Part]) -> Setting:
     )
 
 
-def _uses(outcome: Outcome, name: str) -> Iterator[tuple[str, str]]:
+def studies_used_by(outcome: Outcome, name: str) -> list[tuple[str, str]]:
     """The studies that a line uses, each with what is written in its brackets."""
+    return list(_uses(outcome, name))
+
+
+def _uses(outcome: Outcome, name: str) -> Iterator[tuple[str, str]]:
     statement = outcome.program.by_name[name].statement
     content = statement.content
     assert isinstance(content, tree.Part)
@@ -63,6 +67,11 @@ def _uses(outcome: Outcome, name: str) -> Iterator[tuple[str, str]]:
             yield line.kind.title, " ".join(", ".join(written).split())
 
 
+def mass_shown(mass: float | None, units: DisplayUnits) -> str:
+    """A mass in kg as a person reads it; nothing, where it is not known."""
+    return "" if mass is None else str(show_quantity(mass, MASS, units))
+
+
 def shown_placed(outcome: Outcome) -> list[list[str]]:
     """The rows as a person reads them: study, settings, parts, pieces, mass."""
     return [
@@ -71,7 +80,7 @@ def shown_placed(outcome: Outcome) -> list[list[str]]:
             one.settings or "as in the study",
             ", ".join(one.parts),
             str(one.pieces),
-            "" if one.mass is None else str(show_quantity(one.mass, MASS, outcome.units)),
+            mass_shown(one.mass, outcome.units),
         ]
         for one in placed_schedule(outcome)
     ]

@@ -43,7 +43,7 @@ def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     )
 
 
-_LAYOUT = ("view", "paper", "upright", "scale", "names", "author", "preset")
+_LAYOUT = ("view", "paper", "upright", "scale", "names", "key", "author", "preset")
 
 
 def _file(

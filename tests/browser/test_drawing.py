@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from studio.projects.models import Study
+from studio.projects.models import Project, Study
 from tests.browser.conftest import Driver, settled
 from tests.browser.editor import press, row_value
 from tests.sheets import demo
@@ -112,6 +112,27 @@ def test_a_sheet_of_paper_is_handed_over_or_refused_in_words(window: Study, driv
     (page,) = pypdf.PdfReader(io.BytesIO(drive(take))).pages
     text = page.extract_text()
     assert "Fathom & Lark" in text and "1:10" in text
+
+
+def test_a_plan_goes_on_paper_with_numbers_and_a_key(
+    open_study: Opener, project: Project, drive: Driver
+) -> None:
+    post = Study.objects.create(project=project, title="Post")
+    post.save_text('study "Post"\ninput high = 1 m\npart shaft = box(400 mm, 400 mm, high)', None)
+    open_study("Yard", 'study "Yard"\nuse post from "Post"\npart gate = post().move(2 m, 0 m) "Gate post"\npart far = post(high = 2 m).move(6 m, 0 m)')  # fmt: skip
+
+    def take(page: Page) -> bytes:
+        page.locator("#hand-over summary").click()
+        page.get_by_role("button", name="A drawing on paper").click()
+        page.locator("#paper [name=view]").select_option("plan")
+        page.get_by_label("Numbers and a key").check()
+        with page.expect_download() as download:
+            page.get_by_role("button", name="Hand over", exact=True).click()
+        return Path(download.value.path()).read_bytes()
+
+    (page,) = pypdf.PdfReader(io.BytesIO(drive(take))).pages
+    text = page.extract_text()
+    assert "Gate post" in text and "high = 2 m" in text and "as in the study" in text
 
 
 def test_a_picture_is_attached_laid_out_and_drawn_over(open_study: Opener, drive: Driver, tmp_path: Path) -> None:  # fmt: skip
