@@ -1,5 +1,6 @@
 """DXF (R2010), written with ezdxf: lines, arcs, circles and ellipses as such, a layer a part; what
-is there several times as a block in its places; solids as meshes.
+is there several times as a block in its places; solids as meshes; a placed study as one block of its
+name, which those that are alike share.
 
 Lengths are in mm, and the header says so ($INSUNITS = 4).
 """
@@ -29,6 +30,7 @@ from ovolo.geometry.solids.solid import Solid
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
+from ovolo.outcome.placed_pieces import PlacedPiece, placed_piece
 from ovolo.quantities.kinds import SOLID
 from ovolo.sheet.colours import channels
 
@@ -47,11 +49,14 @@ def write_dxf(outcome: Outcome, parts: list[Part], settled: Settled) -> bytes:
     document.header["$INSUNITS"] = _MM
     document.header["$MEASUREMENT"] = 1
     space = document.modelspace()
+    pieces: dict[str, str] = {}
     for part in parts:
         layer = _layer_name(part.name)
         made = document.layers.add(layer)
         made.rgb = channels(part.colour)
-        _add_solids(document, space, part, layer)
+        piece = placed_piece(outcome, part) if part.tinting is None else None
+        if piece is None or not _add_piece(document, space, part, layer, piece, pieces):
+            _add_solids(document, space, part, layer)
         for item, curve in part.indexed_curves:
             _add_seen(space, [curve], view, _attributes(part, layer, item))
         _add_regions(document, space, part, layer, view)
@@ -131,6 +136,37 @@ def _add_solids(document: Any, space: Any, part: Part, layer: str) -> None:
                 made.render_mesh(space, dxfattribs=attributes)
 
 
+def _add_piece(
+    document: Any, space: Any, part: Part, layer: str, piece: PlacedPiece, known: dict[str, str]
+) -> bool:
+    """A placed study as a block in its place; False where a block cannot stand so. What is in it has
+    no layer of its own (0), and so that of each insert."""
+    name = known.get(piece.alike) or _piece_block(document, part, piece)
+    if name is None or not _add_insert(space, name, piece.place, {"layer": layer}):
+        return False
+    known[piece.alike] = name
+    return True
+
+
+def _piece_block(document: Any, part: Part, piece: PlacedPiece) -> str | None:
+    from ezdxf.render.mesh import MeshBuilder
+
+    stem, number = _layer_name(piece.study), 1
+    name = stem
+    while name in document.blocks:
+        number += 1
+        name = f"{stem} ({number})"
+    whole = document.blocks.new(name)
+    back = np.linalg.inv(piece.place)
+    for at, group in enumerate(part.groups, start=1):
+        inner = document.blocks.new(f"{name}-{at}")
+        _mesh(MeshBuilder(), group.shape.mesh).render_mesh(inner, dxfattribs={"layer": "0"})
+        for matrix in group.matrices:
+            if not _add_insert(whole, inner.name, back @ matrix, {"layer": "0"}):
+                return None
+    return name
+
+
 def _mesh(builder: Any, mesh: Mesh) -> Any:
     builder.add_mesh(vertices=mesh.corners.tolist(), faces=mesh.triangles.tolist())
     return builder
@@ -150,7 +186,7 @@ def _add_curve(space: Any, curve: Curve, attributes: dict[str, Any]) -> None:
             _add_spline(space, curve.pieces[at:run], attributes)
             at = run
         else:
-            _add_piece(space, curve.pieces[at], attributes)
+            _add_curve_piece(space, curve.pieces[at], attributes)
             at += 1
 
 
@@ -175,7 +211,7 @@ def _add_polyline(space: Any, curve: Curve, attributes: dict[str, Any]) -> None:
     )  # fmt: skip
 
 
-def _add_piece(space: Any, piece: Piece, attributes: dict[str, Any]) -> None:
+def _add_curve_piece(space: Any, piece: Piece, attributes: dict[str, Any]) -> None:
     if isinstance(piece, Straight):
         space.add_line(piece.a, piece.b, dxfattribs=attributes)
         return

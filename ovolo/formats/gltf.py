@@ -1,18 +1,20 @@
 """glTF 2.0, the binary form (.glb): a mesh for each shape, a node for each of its places, a
-material for each part. Lengths are in metres and y points up, as the format asks for.
+material for each part; the node of a placed study tells its study and settings. Lengths are in metres and y points up, as the format asks for.
 """
 
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
 from ovolo.formats.format import CHORDS, SOLIDS, Format
 from ovolo.geometry.same import ROUNDING
+from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part, Placed
+from ovolo.outcome.placed_pieces import PlacedPiece, placed_piece
 from ovolo.sheet.colours import channels
 
 _FLOAT, _UINT = 5126, 5125
@@ -23,12 +25,14 @@ _UPRIGHT = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]])
 _METRE = np.diag([0.001, 0.001, 0.001, 1.0])
 
 
-def write_glb(parts: Sequence[Part], title: str) -> bytes:
-    return _Scene(title).written(parts)
+def write_glb(outcome: Outcome, parts: Sequence[Part]) -> bytes:
+    pieces = {part.name: placed_piece(outcome, part) for part in parts}
+    return _Scene(outcome.program.title, pieces).written(parts)
 
 
 class _Scene:
-    def __init__(self, title: str) -> None:
+    def __init__(self, title: str, pieces: Mapping[str, PlacedPiece | None]) -> None:
+        self.pieces = pieces
         self.data: list[bytes] = []
         self.size = 0
         self.document: dict[str, Any] = {
@@ -72,8 +76,10 @@ class _Scene:
             for matrix, item in zip(group.matrices, group.items, strict=True)
         ]  # fmt: skip
         title = part.label or part.name
+        piece = self.pieces.get(part.name)
+        told = {"extras": {"study": piece.study, "settings": piece.settings}} if piece else {}
         whole = self._add(
-            "nodes", {"name": title, "children": children, **_matrix(_METRE @ _UPRIGHT)}
+            "nodes", {"name": title, "children": children, **told, **_matrix(_METRE @ _UPRIGHT)}
         )
         self.document["scenes"][0]["nodes"].append(whole)
 
@@ -133,6 +139,6 @@ def _material(part: Part, colour: str) -> dict[str, Any]:
 FORMATS = (
     Format(
         "glb", "glTF", 40, kinds=SOLIDS, said="solid", offered="Solids as glTF", options=(CHORDS,),
-        write=lambda outcome, parts, settled: write_glb(parts, outcome.program.title),
+        write=lambda outcome, parts, settled: write_glb(outcome, parts),
     ),
 )  # fmt: skip

@@ -1,5 +1,6 @@
 """IFC4 (ISO 16739-1): every part an assembly, every item a proxy in it; copies of a shape share one
-representation map. Lengths are in mm.
+representation map, which is that of their type. A placed study is an assembly in its own place; those
+that are set alike are occurrences of one type. Lengths are in mm.
 """
 
 from __future__ import annotations
@@ -14,20 +15,22 @@ import numpy as np
 from ovolo.formats.exchange import DERIVED, Entities, Entity, Word, exchange_file
 from ovolo.formats.format import CHORDS, SOLIDS, Format
 from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.placement import determinant
+from ovolo.geometry.placement import Matrix, determinant, keeps_lengths
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.solid import Shape, Solid
 from ovolo.geometry.types import Floats
+from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
+from ovolo.outcome.placed_pieces import PlacedPiece, placed_piece
 from ovolo.sheet.colours import channels
 
 _MIRROR = np.diag([-1.0, 1.0, 1.0, 1.0])
 
 
-def write_ifc(parts: Sequence[Part], title: str) -> bytes:
-    model = _Model(title or "Study")
+def write_ifc(outcome: Outcome, parts: Sequence[Part]) -> bytes:
+    model = _Model(outcome.program.title or "Study")
     for part in parts:
-        model.add_part(part)
+        model.add_part(part, placed_piece(outcome, part))
     return model.written()
 
 
@@ -46,6 +49,11 @@ class _Model:
         self.styles: dict[str, Entity] = {}
         self.storey_place, self.storey = self._setting(title)
         self.assemblies: list[Entity] = []
+        self.occurrences: dict[str, tuple[PlacedPiece, list[Entity]]] = {}
+        """Of placed studies, those that are alike together."""
+
+        self.shaped: dict[Entity, tuple[str, list[Entity]]] = {}
+        """The items of each map, with the name that their type has."""
 
     def rooted(self, kind: str, *values: Any) -> Entity:
         """An entity with an identity that is the same each time the same study is written; it has
@@ -64,8 +72,15 @@ class _Model:
     def direction(self, way: Floats) -> Entity:
         return self.make("IfcDirection", [float(one) for one in way])
 
-    def placement(self, above: Entity | None = None) -> Entity:
-        return self.make("IfcLocalPlacement", above, self.origin)
+    def placement(self, above: Entity | None = None, place: Matrix | None = None) -> Entity:
+        """In a place that keeps lengths; at the origin of what is above, where none is said."""
+        if place is None:
+            return self.make("IfcLocalPlacement", above, self.origin)
+        axes = self.make(
+            "IfcAxis2Placement3D", self.point(place[:3, 3]),
+            self.direction(place[:3, 2]), self.direction(place[:3, 0]),
+        )  # fmt: skip
+        return self.make("IfcLocalPlacement", above, axes)
 
     def _setting(self, title: str) -> tuple[Entity, Entity]:
         """The storey with its place, in a building, a site and a project of the same name."""
@@ -91,20 +106,25 @@ class _Model:
         assert place is not None
         return place, above
 
-    def add_part(self, part: Part) -> None:
-        """One item stands for itself; several are gathered in an assembly."""
+    def add_part(self, part: Part, piece: PlacedPiece | None = None) -> None:
+        """One item stands for itself; several, and what is a placed study, are gathered in an assembly."""
         title = part.label or part.name
-        several = part.count > 1
-        placed = self.placement(self.storey_place)
-        items = [
-            self.rooted(
-                "IfcBuildingElementProxy", f"{title} {item + 1}" if several else title, None, None,
-                self.placement(placed) if several else placed,
-                self.make("IfcProductDefinitionShape", None, None, [self._shape(mapped)]),
-                f"{part.name}.{item}" if several else part.name, None,
-            )
-            for item, mapped in self._mapped(part)
-        ]  # fmt: skip
+        rigid = piece is not None and _is_rigid(piece.place)
+        several = part.count > 1 or rigid
+        place = piece.place if piece is not None and rigid else None
+        placed = self.placement(self.storey_place, place)
+        back: Matrix = np.linalg.inv(np.eye(4) if place is None else place).astype(np.float64)
+        items = []
+        for item, source, mapped in self._mapped(part, back):
+            items.append(
+                self.rooted(
+                    "IfcBuildingElementProxy", f"{title} {item + 1}" if several else title, None, None,
+                    self.placement(placed) if several else placed,
+                    self.make("IfcProductDefinitionShape", None, None, [self._shape(mapped)]),
+                    f"{part.name}.{item}" if several else part.name, None,
+                )
+            )  # fmt: skip
+            self.shaped.setdefault(source, (title, []))[1].append(items[-1])
         if not several:
             self.assemblies += items
             return
@@ -113,32 +133,35 @@ class _Model:
         )
         self.aggregated(whole, items)
         self.assemblies.append(whole)
+        if piece is not None and rigid:
+            self.occurrences.setdefault(piece.alike, (piece, []))[1].append(whole)
 
     def _shape(self, mapped: Entity) -> Entity:
         return self.make(
             "IfcShapeRepresentation", self.context, "Body", "MappedRepresentation", [mapped]
         )
 
-    def _mapped(self, part: Part) -> Iterator[tuple[int, Entity]]:
-        """Each item as a map in its place, by its number."""
+    def _mapped(self, part: Part, back: Matrix) -> Iterator[tuple[int, Entity, Entity]]:
+        """Each item by its number: its map, and the map in its place; `back` takes it to where the
+        assembly has its origin."""
         for group, colour in part.coloured_groups:
             for matrix, item in zip(group.matrices, group.items, strict=True):
-                yield int(item), self._item(group.shape, matrix, colour)
+                yield int(item), *self._item(group.shape, back @ matrix, colour)
 
-    def _item(self, shape: Shape, matrix: Floats, colour: str) -> Entity:
+    def _item(self, shape: Shape, matrix: Floats, colour: str) -> tuple[Entity, Entity]:
         """A map holds no shear, so what is sheared has a map of its own."""
         gram = matrix[:3, :3].T @ matrix[:3, :3]
         sheared = np.abs(gram - np.diag(np.diag(gram))).max() > SAME_SHARE * float(gram.max())
         if sheared:
             source = self._map(f"{shape.key}:{matrix.tobytes().hex()}", False, colour, Solid(shape, matrix).mesh)  # fmt: skip
-            return self.make("IfcMappedItem", source, self._operator(np.eye(4)))
+            return source, self.make("IfcMappedItem", source, self._operator(np.eye(4)))
         mirrored = bool(determinant(matrix) < 0)
         mesh = shape.mesh
         if mirrored:
             mesh = Mesh(mesh.corners * [-1.0, 1.0, 1.0], mesh.triangles[:, ::-1])
             matrix = matrix @ _MIRROR
         source = self._map(shape.key, mirrored, colour, mesh)
-        return self.make("IfcMappedItem", source, self._operator(matrix))
+        return source, self.make("IfcMappedItem", source, self._operator(matrix))
 
     def _operator(self, matrix: Floats) -> Entity:
         scales = np.linalg.norm(matrix[:3, :3], axis=0)
@@ -169,11 +192,31 @@ class _Model:
             self.styles[colour] = self.make("IfcSurfaceStyle", colour, Word("BOTH"), [shading])
         return self.styles[colour]
 
+    def _types(self) -> None:
+        """What all items of one map have in common, and all placed studies that are set alike."""
+        undefined = Word("NOTDEFINED")
+        for source, (title, items) in self.shaped.items():
+            kind = self.rooted(
+                "IfcBuildingElementProxyType", title, None, None, None, [source], None, None, undefined
+            )  # fmt: skip
+            self.rooted("IfcRelDefinesByType", None, None, items, kind)
+        for piece, wholes in self.occurrences.values():
+            kind = self.rooted(
+                "IfcElementAssemblyType", piece.study, piece.settings or None, None, None, None, None, None, undefined
+            )  # fmt: skip
+            self.rooted("IfcRelDefinesByType", None, None, wholes, kind)
+
     def written(self) -> bytes:
+        self._types()
         self.rooted("IfcRelContainedInSpatialStructure", None, None, self.assemblies, self.storey)
         return exchange_file(
             "ViewDefinition [CoordinationView]", self.title, "IFC4", self.file.said
         )
+
+
+def _is_rigid(place: Matrix) -> bool:
+    """Whether it keeps lengths, and left from right."""
+    return keeps_lengths(place) and bool(determinant(place) > 0)
 
 
 _DIGITS = string.digits + string.ascii_uppercase + string.ascii_lowercase + "_$"
@@ -194,6 +237,6 @@ def _compressed(identity: uuid.UUID) -> str:
 FORMATS = (
     Format(
         "ifc", "IFC", 60, kinds=SOLIDS, said="solid", offered="Solids as IFC", options=(CHORDS,),
-        write=lambda outcome, parts, settled: write_ifc(parts, outcome.program.title),
+        write=lambda outcome, parts, settled: write_ifc(outcome, parts),
     ),
 )  # fmt: skip

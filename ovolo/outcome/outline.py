@@ -213,10 +213,19 @@ def _places_of(outcome: Outcome) -> list[tuple[str, Points]]:
         elif isinstance(one.line.kind, ListOf) and _is_place(one.line.kind.item):
             if isinstance(value, np.ndarray) and len(later) + len(value) <= MOST_NAMED:
                 later += [(f"{name}[{at}]", _in_space(place)) for at, place in enumerate(value)]
-        elif isinstance(value, Curve) and value.pieces:
-            later.append((f"{name}.point_at(0 {outcome.units.length_unit.symbol})", value.start))
-            later.append((f"{name}.point_at(share = 1)", value.end))
+        elif isinstance(value, Curve):
+            later += _ends_of(name, value, outcome)
+        elif isinstance(value, list) and len(later) + 2 * len(value) <= MOST_NAMED:
+            for at, one in enumerate(value):
+                later += _ends_of(f"{name}[{at}]", one, outcome) if isinstance(one, Curve) else []
     return found + later
+
+
+def _ends_of(name: str, curve: Curve, outcome: Outcome) -> list[tuple[str, Points]]:
+    if not curve.pieces:
+        return []
+    begin = f"{name}.point_at(0 {outcome.units.length_unit.symbol})"
+    return [(begin, curve.start), (f"{name}.point_at(share = 1)", curve.end)]
 
 
 def _in_space(place: Any) -> Points:

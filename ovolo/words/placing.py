@@ -176,10 +176,10 @@ def laid(p: Values, q: Values, piece: Any) -> Any:
     length = float(np.linalg.norm(way))
     if length < SAME_PLACE:
         raise Failure("the two ends lie on one point", "what is laid needs a distance between them")
-    return placed(piece(length), _towards(p, way / length))
+    return placed(piece(length), towards(p, way / length))
 
 
-def _towards(at: Values, x_axis: Values) -> Matrix:
+def towards(at: Values, x_axis: Values) -> Matrix:
     """The placement with its origin at a point and its x axis along a direction, its y axis level; of
     an upright direction its y axis stays y."""
     level = np.cross((0.0, 0.0, 1.0), x_axis)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from pathlib import Path
 
+import ezdxf
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -385,6 +387,29 @@ def test_a_splayed_opening_is_drawn_with_its_arc(open_study: Opener, drive: Driv
     assert last_line(study).endswith(".to((w, h)).arc_to((0 m, h), 2.5 m)")
     press(drive, "Undo")
     assert head_text(study) == text
+
+
+def test_the_lines_of_an_attached_drawing_are_datums_of_a_site(
+    open_study: Opener, drive: Driver, tmp_path: Path
+) -> None:
+    """A boundary from a DXF file: what is drawn to its ends stands by its name, and moves with the file."""
+    plot = ezdxf.new()  # type: ignore[attr-defined]
+    plot.header["$INSUNITS"] = 4  # mm
+    plot.modelspace().add_line((0, 0), (5000, 2000), dxfattribs={"layer": "edge"})
+    plot.saveas(tmp_path / "plot.dxf")
+    study = open_study("Site", 'units m\nfile plot = "plot.dxf"\npart bed = box(6 m, 3 m, 0.01 m).move(3 m, 1.5 m)\nboundary = plot.edge\n')  # fmt: skip
+    press(drive, "Files")
+    drive(lambda page: page.locator("#attach").set_input_files(str(tmp_path / "plot.dxf")))
+    settled(drive)
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("datums").check())
+    settled(drive)
+    drive(lambda page: page.keyboard.press("Escape"))
+    press(drive, "Outline")
+    clicked(drive, [0, 3_000, 0], [5_000, 2_000, 0])
+    press(drive, "Leave it open")
+    assert last_line(study).endswith(".to(boundary[0].point_at(share = 1))")
+    drive(lambda page: expect(page.locator("footer")).to_contain_text("no problems"))
 
 
 def test_half_a_tooth_is_drawn_and_mirrored_in_one_step(open_study: Opener, drive: Driver) -> None:

@@ -7,6 +7,8 @@ engine; DXF is read back by ezdxf, with its audit.
 from __future__ import annotations
 
 import io
+import json
+import math
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +26,8 @@ from ovolo.formats.table_csv import read_table
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.schedule import cut_list, schedule
 from ovolo.problems import Failure
+from tests.meaning.test_used import beside, using
+from tests.outcome.test_placed_schedule import POST
 from tests.sheets import demo_outcome, run
 
 PEGS = (
@@ -78,6 +82,108 @@ def test_ifc_keeps_every_letter(label: str, tmp_path: Path) -> None:
         assert guid.compress(guid.expand(one.GlobalId)) == one.GlobalId
     (operator,) = model.by_type("IfcCartesianTransformationOperator3DnonUniform")
     assert (operator.Scale, operator.Scale2, operator.Scale3) == pytest.approx((1e-4, 12345678.9, 10.0), rel=1e-15)  # fmt: skip
+
+
+PLACED = (
+    "input lean = 30°",
+    "part a = baluster().move(1 m, 2 m, 300 mm)",
+    "part b = baluster().turn(lean, x).turn(45°).move(-1 m, 0 m)",
+    "part c = baluster(height = 2 m).move(2 m, 0 m)",
+    "part d = laid((3 m, 0 m), (3 m, 4 m), l -> baluster(height = l))",
+    "part h = laid((5 m, 0 m), (5 m, 3 m), l -> baluster(height = l))",
+    "part k = laid((0 m, 9 m), (4 m, 9 m), l -> baluster(height = l))",
+    "part e = baluster().scale(2)",
+    "part f = box(1 m, 1 m, 1 m)",
+    "part g = row(baluster(), 3, 300 mm)",
+)
+
+
+def in_space(placement: Any) -> Any:
+    """The matrix of an IfcLocalPlacement (ISO 16739-1: the axes, one on the other)."""
+    axes = placement.RelativePlacement
+    place = np.eye(4)
+    if axes.Axis is not None:
+        z, x = np.array(axes.Axis.DirectionRatios), np.array(axes.RefDirection.DirectionRatios)
+        place[:3, :3] = np.column_stack([x, np.cross(z, x), z])
+    place[:3, 3] = axes.Location.Coordinates
+    above = placement.PlacementRelTo
+    return place if above is None else in_space(above) @ place
+
+
+def test_placed_studies_are_occurrences_of_types_in_their_places(tmp_path: Path) -> None:
+    """Read back by ifcopenshell: the placement of each to a millionth of a mm, by the rules of plane
+    geometry; those that are set alike have one type, and their items have that of their shape."""
+    outcome = using(*PLACED, studies=beside(POST))
+    model = opened(exported(outcome, "a.ifc"), tmp_path)
+    log = ifcopenshell.validate.json_logger()
+    ifcopenshell.validate.validate(model, log, express_rules=True)
+    assert log.statements == []
+    found = {one.Tag: one for one in model.by_type("IfcElementAssembly")}
+    c, s = math.cos(math.radians(30)), math.sin(math.radians(30))
+    h = math.sqrt(0.5)
+    wanted = {
+        "a": [[1, 0, 0, 1000], [0, 1, 0, 2000], [0, 0, 1, 300]],
+        "b": [[h, -h * c, h * s, -1000], [h, h * c, -h * s, 0], [0, s, c, 0]],
+        "c": [[1, 0, 0, 2000], [0, 1, 0, 0], [0, 0, 1, 0]],
+        "d": [[0, -1, 0, 3000], [1, 0, 0, 0], [0, 0, 1, 0]],
+    }
+    for name, place in wanted.items():
+        matrix = in_space(found[name].ObjectPlacement)
+        assert np.abs(matrix[:3] - np.array(place)).max() < 1e-6, name
+    types = {one.Tag: one.IsTypedBy[0].RelatingType if one.IsTypedBy else None for one in found.values()}  # fmt: skip
+    assert types["a"] == types["b"] and types["a"].Name == "Turned baluster"
+    assert types["c"].Description == "height = 2 m" and types["d"].Description == "height = l"
+    assert types["d"] == types["k"] != types["h"], "of one length, and of another"
+    assert types["e"] is None and types["g"] is None, "scaled, and an array: not a placed study"
+    for proxy in model.by_type("IfcBuildingElementProxy"):
+        kind = proxy.IsTypedBy[0].RelatingType
+        (item,) = proxy.Representation.Representations[0].Items
+        assert item.MappingSource in kind.RepresentationMaps
+
+
+def test_placed_studies_are_blocks_of_their_study_in_dxf() -> None:
+    """Those that are alike share one; each insert stands on the layer of its part, and draws the corners
+    that the part has."""
+    outcome = using(*PLACED, studies=beside(POST))
+    document = read_dxf(exported(outcome, "a.dxf"))
+    inserts = {one.dxf.layer: one for one in document.modelspace().query("INSERT")}
+    assert (
+        inserts["a"].dxf.name == inserts["b"].dxf.name == inserts["e"].dxf.name == "Turned baluster"
+    )
+    assert inserts["d"].dxf.name == inserts["k"].dxf.name != inserts["h"].dxf.name
+    for name in "abcdehk":
+        corners = [
+            tuple(vertex)
+            for inner in inserts[name].virtual_entities()
+            for mesh in inner.virtual_entities()
+            for vertex in mesh.vertices
+        ]
+        found = [np.min(corners, axis=0), np.max(corners, axis=0)]
+        assert found == pytest.approx(np.array(outcome.parts[name].bounds), abs=1e-6), name
+
+
+def test_the_nodes_of_placed_studies_tell_what_they_are_in_gltf() -> None:
+    data = exported(using(*PLACED, studies=beside(POST)), "a.glb")
+    size = int.from_bytes(data[12:16], "little")
+    nodes = {one["name"]: one for one in json.loads(data[20 : 20 + size])["nodes"]}
+    assert nodes["c"]["extras"] == {"study": "Turned baluster", "settings": "height = 2 m"}
+    assert "extras" not in nodes["f"] and len(nodes["c"]["children"]) == 2
+
+
+def test_solids_stand_where_they_stand_whatever_they_are_gathered_in(tmp_path: Path) -> None:
+    """The corners of every item, by ifcopenshell's geometry engine in space, against the part's bounds."""
+    outcome = using(*PLACED, studies=beside(POST))
+    model = opened(exported(outcome, "a.ifc"), tmp_path)
+    settings = ifcopenshell.geom.settings()
+    settings.set("use-world-coords", True)
+    boxes: dict[str, Any] = {}
+    for item in model.by_type("IfcBuildingElementProxy"):
+        mesh = ifcopenshell.geom.create_shape(settings, item).geometry
+        corners = 1000 * np.array(mesh.verts).reshape(-1, 3)
+        boxes.setdefault(item.Tag.split(".")[0], []).append(corners)
+    for name, part in outcome.parts.items():
+        corners = np.concatenate(boxes[name])
+        assert [corners.min(axis=0), corners.max(axis=0)] == pytest.approx(np.array(part.bounds), abs=1e-3)  # fmt: skip
 
 
 def test_ifc_is_the_same_each_time() -> None:
