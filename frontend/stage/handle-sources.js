@@ -4,6 +4,7 @@ import * as THREE from "three";
 
 import { scaleOf, steppedTo, written } from "../faceplate/turning.js";
 
+const TURN_STEP = Math.PI / 36; // 5°
 const FLAT_VIEW = 0.15; // a plane seen more edge-on than this is not dragged in
 export const AXES = ["x", "y", "z"];
 
@@ -88,6 +89,57 @@ export class PieceHandle extends PointHandle {
     this.turn = turn;
     this.settle = settle;
   }
+}
+
+// A piece that stands level, turned about its place in steps; `value` is by how much (radians).
+export class TurnHandle {
+  constructor({ name, label, centre, reach }, { turn, settle, typed }) {
+    this.name = name;
+    this.value = 0;
+    this.centre = centre;
+    this.reach = reach;
+    this.turn = turn;
+    this.settle = settle;
+    this.typed = typed;
+    this.said = `${label}, to turn it`;
+    this.label = `turn ${label} by`;
+    this.unit = "°";
+  }
+
+  place() {
+    const [x, y, z = 0] = this.centre;
+    return new THREE.Vector3(x + this.reach * Math.cos(this.value), y + this.reach * Math.sin(this.value), z);
+  }
+
+  get degrees() {
+    return Math.round((this.value * 180) / Math.PI);
+  }
+
+  get figures() {
+    return [String(this.degrees)];
+  }
+
+  get shown() {
+    return `${this.degrees}°`;
+  }
+
+  valueAt(ray) {
+    const centre = new THREE.Vector3(...this.centre);
+    const met = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(new THREE.Vector3(0, 0, 1), centre), new THREE.Vector3());
+    return met && stepped(Math.atan2(met.y - centre.y, met.x - centre.x));
+  }
+
+  moved([x, y], factor) {
+    return stepped(this.value + (x || y) * factor * TURN_STEP);
+  }
+
+  limit() {
+    return this.value;
+  }
+}
+
+function stepped(angle) {
+  return Math.round(angle / TURN_STEP) * TURN_STEP;
 }
 
 // One point of an input that is a list of points; the others stay.

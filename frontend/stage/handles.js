@@ -2,7 +2,7 @@
 // the cutting plane. They are elements of the page, so the keyboard reaches them too.
 import { AXES, DimHandle, ListedPointHandle, PointHandle, valueIn } from "./handle-sources.js";
 
-const KEPT = ["cut", "piece"]; // handles that no scene brings
+const KEPT = ["cut", "piece", "piece turn"]; // handles that no scene brings
 const SIZE = 14; // pixels that one takes on the screen
 const SNAP = 9; // pixels within which a point is drawn to a datum
 const STEPS = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1], PageUp: [0, 10], PageDown: [0, -10] };
@@ -57,9 +57,10 @@ export class Handles {
     this.#showOwn("cut", source, "cut");
   }
 
-  // Of the piece that was picked.
-  showPiece(source) {
+  // Of the piece that was picked: to move it, and to turn it.
+  showPiece(source, turning = null) {
     this.#showOwn("piece", source, "turns");
+    this.#showOwn("piece turn", turning, "turns");
   }
 
   #showOwn(key, source, kind) {

@@ -2,12 +2,13 @@
 // study on its card, and is moved, turned and copied where it stands. All of it is written into its line.
 import * as THREE from "three";
 
-import { PieceHandle } from "../stage/handle-sources.js";
+import { PieceHandle, TurnHandle } from "../stage/handle-sources.js";
 import { figureTyped } from "../typed.js";
 import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 
 const TARGET = 6; // pixels for one step of a place
+const TURN_REACH = 0.6; // of the diagonal of a piece in plan, at which it is turned
 const COPY = 0.1; // of the picture, by which a copy stands beside
 
 export const placing = () => ({
@@ -186,8 +187,32 @@ export const placing = () => ({
           stage.draw();
         },
       }),
+      card.piece.level ? this.turnHandle(model, from) : null,
     );
     stage.draw();
     return undefined;
+  },
+
+  turnHandle(model, centre) {
+    const { stage } = window.ovolo;
+    const { card } = this;
+    const size = model.bounds.getSize(new THREE.Vector3());
+    const turned = (angle) => {
+      const here = new THREE.Vector3(...centre);
+      model.group.rotation.z = angle;
+      model.group.position.copy(here).sub(here.clone().applyAxisAngle(new THREE.Vector3(0, 0, 1), angle));
+      stage.draw();
+    };
+    const settle = async (typed) => {
+      const done = await this.changePiece({ edit: "move_piece", name: card.part, typed });
+      turned(0);
+      model.group.position.set(0, 0, 0);
+      if (!done) this.showPieceHandle();
+    };
+    return new TurnHandle({ name: card.part, label: card.title, centre, reach: TURN_REACH * Math.hypot(size.x, size.y) }, {
+      turn: turned,
+      settle: (angle) => settle(`${Math.round((angle * 180) / Math.PI)}°`),
+      typed: settle,
+    });
   },
 });

@@ -24,8 +24,8 @@ def study_of_piece(program: Program, text: str, name: str) -> Program:
 
 def shown_piece(outcome: Outcome, text: str, name: str) -> dict[str, Any] | None:
     """The piece of a line: its study's title, the inputs it offers (`own`: as it is written here, None
-    where the study's own value stands), and its place in mm where that is figures; None where the line
-    is no placed study."""
+    where the study's own value stands), its place in mm where that is figures, and whether it stands
+    level; None where the line is no placed study."""
     try:
         piece = placing.piece_of(text, name)
         if piece is None:
@@ -52,6 +52,7 @@ def shown_piece(outcome: Outcome, text: str, name: str) -> dict[str, Any] | None
         ],
         "preset": preset,
         "place": placing.place_in_figures(piece),
+        "level": placing.stands_level(piece),
     }
 
 

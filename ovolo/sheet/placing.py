@@ -185,6 +185,14 @@ def place_in_figures(piece: Piece) -> list[float] | None:
         return None
 
 
+def stands_level(piece: Piece) -> bool:
+    """Whether its own z axis still points upwards, so that it is turned as one sees it in plan."""
+    return all(
+        one.function == "move" or (one.function == "turn" and len(one.arguments) == 2)
+        for one in piece.placing
+    )
+
+
 def with_turn(text: str, name: str, by: float, units: DisplayUnits) -> str:
     """The piece turned on by an angle (radians) where it stands: the `turn` behind its study written
     anew, or one more. Raises Failure where that is a formula."""

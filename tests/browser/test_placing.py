@@ -306,6 +306,43 @@ part hill = surface((u, v) -> (10 m * u, -6 m * v, 1 m * u * v)) "Hill"
 """
 
 
+def test_a_piece_is_turned_by_its_handle_in_steps(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    """Dragged to a quarter turn round its place; by keys in steps of 5°; one that lies on a wall has none."""
+    study = yard(PLACED + 'part post_2 = post().on("front").move(8 m, 3 m) "Post 2"\n')
+    press(drive, "Plan")
+    pick(drive, 2_000, 3_000, 1_000)
+    handle = drive.page.get_by_role("button", name="Post 1, to turn it")
+
+    def drag(page: Page) -> None:
+        box = handle.bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(*up, steps=6)
+        expect(page.locator(".handle-said", has_text="turn Post 1 by 90°")).to_be_visible()
+        page.mouse.up()
+
+    up = place_on_screen(drive, [2_000, 3_700, 0])
+    drive(drag)
+    settled(drive)
+    assert last_line(study).startswith("part post_2") and "post().turn(90°).move(2 m, 3 m)" in head_text(study)  # fmt: skip
+    drive(lambda page: handle.focus())
+    drive(lambda page: page.keyboard.press("ArrowLeft"))
+    drive(lambda page: page.wait_for_timeout(700))
+    settled(drive)
+    assert "post().turn(85°).move(2 m, 3 m)" in head_text(study)
+    press(drive, "Undo")
+    press(drive, "Undo")
+    assert head_text(study).endswith(
+        PLACED + 'part post_2 = post().on("front").move(8 m, 3 m) "Post 2"\n'
+    )
+    press(drive, "Axonometric")
+    pick(drive, 8_000, 2_500, 0)
+    assert drive(lambda page: page.get_by_role("button", name="to turn it").count()) == 0
+
+
 def test_a_study_stands_on_the_face_of_a_wall_and_on_a_surface(
     yard: Callable[[str], Study], drive: Driver
 ) -> None:
