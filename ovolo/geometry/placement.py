@@ -20,7 +20,11 @@ IDENTITY.flags.writeable = False
 
 
 def moved(offset: Values) -> Matrix:
-    """The shift by a vector (3,), or by n of them (n, 3)."""
+    """The shift by a vector (3,), or by n of them (n, 3).
+
+    >>> moved(np.array([3.0, 4.0, 0.0]))[:3, 3]
+    array([3., 4., 0.])
+    """
     offset = np.asarray(offset, dtype=float)
     matrix = np.zeros((*offset.shape[:-1], 4, 4))
     matrix[...] = IDENTITY
@@ -29,7 +33,11 @@ def moved(offset: Values) -> Matrix:
 
 
 def scaled(factors: Values) -> Matrix:
-    """The stretch along x, y and z by factors (3,), or by n of them (n, 3)."""
+    """The stretch along x, y and z by factors (3,), or by n of them (n, 3).
+
+    >>> float(determinant(scaled(np.array([2.0, 3.0, 4.0]))))
+    24.0
+    """
     factors = np.asarray(factors, dtype=float)
     matrix = np.zeros((*factors.shape[:-1], 4, 4))
     for axis in range(3):
@@ -40,7 +48,12 @@ def scaled(factors: Values) -> Matrix:
 
 def turned(angle: Values, about: Values, at: Values) -> Matrix:
     """The rotation by `angle` (radians, anticlockwise seen against `about`) around the axis
-    through `at`. Rodrigues' formula: R = cI + s[a]x + (1 - c) a aᵀ."""
+    through `at`. Rodrigues' formula: R = cI + s[a]x + (1 - c) a aᵀ.
+
+    >>> quarter = turned(np.pi / 2, np.array([0.0, 0.0, 1.0]), np.zeros(3))
+    >>> np.round(applied(quarter, np.array([[2.0, 0.0, 0.0]])), 9).tolist()
+    [[0.0, 2.0, 0.0]]
+    """
     angle, axis = np.asarray(angle, dtype=float), np.asarray(about, dtype=float)
     axis = axis / np.linalg.norm(axis, axis=-1, keepdims=True)
     c, s = cosine(angle)[..., None, None], sine(angle)[..., None, None]
@@ -60,7 +73,11 @@ def turned(angle: Values, about: Values, at: Values) -> Matrix:
 
 
 def mirrored(across: Values, at: Values) -> Matrix:
-    """The reflection in the plane through `at` square to `across`: I - 2 n nᵀ (Householder)."""
+    """The reflection in the plane through `at` square to `across`: I - 2 n nᵀ (Householder).
+
+    >>> float(determinant(mirrored(np.array([1.0, 0.0, 0.0]), np.zeros(3))))
+    -1.0
+    """
     normal = np.asarray(across, dtype=float)
     normal = normal / np.linalg.norm(normal)
     matrix = np.eye(4)

@@ -68,7 +68,11 @@ def sides_of_bar(radius: float) -> int:
 
 def segments_for(radius: float, tolerance: float | None = None, most: int = MOST) -> int:
     """How many chords a full circle of this radius (mm) gets: a multiple of four, so that it
-    touches its bounds in x and y."""
+    touches its bounds in x and y.
+
+    >>> segments_for(100.0, 0.05) % 4, segments_for(100.0, 0.05) < segments_for(1000.0, 0.05)
+    (0, True)
+    """
     tolerance = chord_tolerance() if tolerance is None else tolerance
     fewest = fewest_chords(tolerance)
     if radius <= tolerance:

@@ -34,14 +34,22 @@ _NOISE = 1e-9
 
 
 def whole_steps(length: float, step: float) -> int:
-    """How often a step fits into a length. Common practice: the floor of the quotient."""
+    """How often a step fits into a length. Common practice: the floor of the quotient.
+
+    >>> whole_steps(1000.0, 300.0)
+    3
+    """
     if not step > 0:
         raise Failure(f"the spacing is {step:.6g} mm", "it must be more than 0")
     return math.floor(length / step + _NOISE)
 
 
 def fewest_bays(length: float, largest: float) -> int:
-    """The fewest equal bays of which none is longer than `largest`; at least 1."""
+    """The fewest equal bays of which none is longer than `largest`; at least 1.
+
+    >>> fewest_bays(3240.0, 190.0)
+    18
+    """
     if not largest > 0:
         raise Failure(f"the largest spacing is {largest:.6g} mm", "it must be more than 0")
     return max(math.ceil(length / largest - _NOISE), 1)
@@ -54,7 +62,11 @@ def _refuse_rest(rest: str, allowed: tuple[str, ...]) -> None:
 
 def stations(length: float, step: float, rest: str = "end") -> Values:
     """Places on a length, a step apart from each other, the first and last as far from the ends as
-    the remainder says."""
+    the remainder says.
+
+    >>> stations(1000.0, 300.0, "both").tolist()
+    [50.0, 350.0, 650.0, 950.0]
+    """
     _refuse_rest(rest, RESTS)
     if length < 0:
         raise Failure(f"the length to set out on is {length:.6g} mm", "it must not be below 0")

@@ -36,7 +36,11 @@ def straight(a: Points, b: Points) -> Curve:
 
 
 def polyline(points: Points) -> Curve:
-    """Straight lines through points (n, 3); points that repeat the one before are passed over."""
+    """Straight lines through points (n, 3); points that repeat the one before are passed over.
+
+    >>> polyline(np.array([[0.0, 0.0, 0.0], [3.0, 0.0, 0.0], [3.0, 4.0, 0.0]])).length
+    7.0
+    """
     if len(points) < 2:
         raise Failure(f"{len(points)} points make no line", "give 2 or more")
     kept = [points[0]]
@@ -49,7 +53,12 @@ def polyline(points: Points) -> Curve:
 
 
 def circular(centre: Points, radius: float, angle: float, sweep: float) -> Curve:
-    """An arc in plan."""
+    """An arc in plan.
+
+    >>> half = circular(np.zeros(3), 100.0, 0.0, math.pi)
+    >>> math.isclose(half.length, math.pi * 100)
+    True
+    """
     if not radius > SMALLEST:
         raise Failure(f"the radius is {radius:g} mm", "it must be more than 0")
     if abs(sweep) < ROUNDING:
@@ -89,7 +98,12 @@ def arc_through(p: Points, q: Points, r: Points) -> Curve:
 
 def arc_by_rise(p: Points, q: Points, rise: float) -> Curve:
     """The arc over a chord from p to q that stands `rise` to the left of it (below 0: to the
-    right). Its radius is (c²/4 + h²) / 2h, a formula of every machinist's handbook."""
+    right). Its radius is (c²/4 + h²) / 2h, a formula of every machinist's handbook.
+
+    >>> arc = arc_by_rise(np.zeros(3), np.array([2000.0, 0.0, 0.0]), 1000.0)
+    >>> math.isclose(arc.length, math.pi * 1000)
+    True
+    """
     chord = _apart(p, q, "both ends of the chord")
     if abs(rise) < SMALLEST:
         raise Failure(f"an arc of rise {rise:g} mm is a straight line", "write line(p, q)")
@@ -238,7 +252,12 @@ def catenary(p: Points, q: Points, length: float, down: Points) -> Curve:
 
 
 def helix(radius: float, pitch: Callable[[float], float], turns: float) -> Curve:
-    """A rising circle; `pitch` gives the rise of a turn at each number of turns from the start."""
+    """A rising circle; `pitch` gives the rise of a turn at each number of turns from the start.
+
+    >>> coil = helix(100.0, lambda turn: 40.0, 5.0)
+    >>> round(coil.length / (5 * math.hypot(200 * math.pi, 40)), 9)
+    1.0
+    """
     if not radius > SMALLEST or not turns > 0:
         raise Failure(
             f"a helix of radius {radius:g} mm and {turns:g} turns", "both are more than 0"

@@ -36,7 +36,13 @@ def _in_plane(corners: Points) -> tuple[Points, Points, Points] | None:
 
 
 def arc_touched(corners: Points) -> RoundEdge | None:
-    """The arc that all sides between corners touch (least squares), if there is one."""
+    """The arc that all sides between corners touch (least squares), if there is one.
+
+    >>> turns = np.linspace(0, np.pi, 9)
+    >>> corners = 50 * np.column_stack([np.cos(turns), np.sin(turns), 0 * turns])
+    >>> arc_touched(corners) is None
+    False
+    """
     flat = _in_plane(corners)
     if flat is None:
         return None

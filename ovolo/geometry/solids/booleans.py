@@ -39,7 +39,12 @@ _OPERATIONS = {
 
 def combined(operator: str, first: Solid, *others: Solid) -> Solid:
     """Union (+), difference (-) or intersection (&), of any number at once. What is empty adds and
-    cuts nothing; where nothing is left, the result is empty."""
+    cuts nothing; where nothing is left, the result is empty.
+
+    >>> from ovolo.geometry.solids.primitives import box
+    >>> round(combined("&", box(40.0, 20.0, 10.0), box(20.0, 40.0, 10.0)).volume, 6)
+    4000.0
+    """
     if operator == "&" and any(one.is_empty for one in (first, *others)):
         return next(one for one in (first, *others) if one.is_empty)
     solid = [one for one in others if not one.is_empty]

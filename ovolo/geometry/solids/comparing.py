@@ -15,12 +15,24 @@ from ovolo.problems import Failure
 
 
 def clash(a: Solid, b: Solid) -> float:
-    """The volume in mm³ that both take up."""
+    """The volume in mm³ that both take up.
+
+    >>> from ovolo.geometry.solids.primitives import box
+    >>> round(clash(box(40.0, 20.0, 10.0), box(20.0, 40.0, 5.0)), 6)
+    2000.0
+    """
     return combined("&", a, b).volume
 
 
 def clearance(a: Solid, b: Solid) -> float:
-    """The least distance in mm between two solids; 0 where they touch or clash."""
+    """The least distance in mm between two solids; 0 where they touch or clash.
+
+    >>> from ovolo.geometry.placement import moved
+    >>> from ovolo.geometry.solids.primitives import box
+    >>> beside = box(10.0, 10.0, 10.0).placed(moved(np.array([25.0, 0.0, 0.0])))
+    >>> round(clearance(box(10.0, 10.0, 10.0), beside), 9)
+    15.0
+    """
     if clash(a, b) > 0:
         return 0.0
     bounds = np.concatenate([a.bounds(), b.bounds()])

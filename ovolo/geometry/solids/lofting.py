@@ -36,7 +36,14 @@ MOST_SECTIONS = 2_000
 def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False) -> Solid:
     """The solid through outlines in order; `closed` goes on from the last to the first. Corners
     belong together by their share of the way round, from the start that twists least. Raises
-    Failure for outlines that cannot be joined."""
+    Failure for outlines that cannot be joined.
+
+    >>> from ovolo.geometry.placement import moved
+    >>> from ovolo.geometry.regions.region import rectangle
+    >>> top = rectangle(10.0, 10.0).placed(moved(np.array([0.0, 0.0, 30.0])))
+    >>> round(loft([rectangle(20.0, 20.0), top]).volume, 6)
+    7000.0
+    """
     for at, one in enumerate(sections):
         if one.is_empty:
             raise Failure(f"outline {at} of this loft is empty: {one.why_empty}")

@@ -54,7 +54,11 @@ def _empty(**sizes: Values) -> str:
 
 
 def box(width: Values, depth: Values, height: Values) -> Solid | Copies:
-    """A box centred in plan, standing on z = 0; arrays of sizes give as many boxes."""
+    """A box centred in plan, standing on z = 0; arrays of sizes give as many boxes.
+
+    >>> box(40.0, 30.0, 20.0).volume
+    24000.0
+    """
     if why := _empty(width=width, depth=depth, height=height):
         return nothing(why)
     factors = np.stack(np.broadcast_arrays(width, depth, height), axis=-1)
@@ -65,6 +69,9 @@ def cylinder(radius: Values, height: Values) -> Solid | Copies:
     """A cylinder centred in plan, standing on z = 0; the radius divides it to the tolerance.
 
     Arrays of heights give as many cylinders; arrays of radii only where all are divided alike.
+
+    >>> bool(np.isclose(cylinder(10.0, 50.0).volume, np.pi * 100 * 50))
+    True
     """
     if why := _empty(radius=radius, height=height):
         return nothing(why)
@@ -77,7 +84,11 @@ def cylinder(radius: Values, height: Values) -> Solid | Copies:
 
 def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
     """A cone centred in plan, standing on z = 0, its radius from `bottom` to `top`. Arrays only
-    of pointed ones, which are divided alike."""
+    of pointed ones, which are divided alike.
+
+    >>> bool(np.isclose(cone(10.0, 30.0).volume, np.pi * 100 * 30 / 3))
+    True
+    """
     if np.any(np.less(bottom, 0)) or top < 0:
         raise Failure(f"the radii of this cone are {np.min(bottom):g} mm and {top:g} mm", "0 or more, and one of them above 0")  # fmt: skip
     largest = float(np.max(np.maximum(bottom, top)))
@@ -113,7 +124,11 @@ def _half_circle() -> Curve:
 
 
 def sphere(radius: Values) -> Solid | Copies:
-    """A sphere centred on the origin, divided to the tolerance."""
+    """A sphere centred on the origin, divided to the tolerance.
+
+    >>> bool(np.isclose(sphere(10.0).volume, 4 / 3 * np.pi * 1000))
+    True
+    """
     if why := _empty(radius=radius):
         return nothing(why)
     counts = {_facets_round(float(r)) for r in np.unique(radius)}

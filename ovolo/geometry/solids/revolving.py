@@ -26,7 +26,14 @@ _TURN = 2 * math.pi
 def revolution(region: Region, angle: float = _TURN) -> Solid:
     """A region turned about the z axis by an angle (radians). Drawn in plan, its x is the distance
     from the axis and its y the height; set upright in the front plane, its x and z are. Raises
-    Failure where it crosses the axis, or lies in another plane."""
+    Failure where it crosses the axis, or lies in another plane.
+
+    >>> from ovolo.geometry.placement import moved
+    >>> from ovolo.geometry.regions.region import disc
+    >>> ring = revolution(disc(5.0).placed(moved(np.array([20.0, 0.0, 0.0]))))
+    >>> math.isclose(ring.volume, 2 * math.pi**2 * 20 * 25)
+    True
+    """
     if not SAME_SHARE < abs(angle) <= _TURN + SAME_SHARE:
         raise Failure(
             f"a revolution by {math.degrees(angle):.6g}° is none", "more than 0°, at most 360°"

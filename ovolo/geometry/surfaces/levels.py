@@ -19,7 +19,13 @@ def level_over(surface: Surface, x: float, y: float) -> float:
     """The z (mm) of the surface straight above or below (x, y); of several the highest. The place is
     found by Newton's method from the patches that lie there (Press et al., Numerical Recipes, 3rd
     ed., 9.6), so it is that of the surface itself, not of its patches. Raises Failure where the surface
-    does not reach there."""
+    does not reach there.
+
+    >>> from ovolo.geometry.surfaces.surface import by_function
+    >>> slope = by_function(lambda u, v: (1000 * u, 500 * v, 200 * u))
+    >>> round(level_over(slope, 250.0, 100.0), 9)
+    50.0
+    """
     place = np.array([x, y])
     size = max(float(np.ptp(surface.grid.reshape(-1, 3), axis=0).max()), ROUNDING)
     found = [
