@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 import random
+from collections.abc import Callable
 from typing import Any
 
 import pytest
 
 from ovolo.exploring.moves import moves_of
+from ovolo.formats.attached import everything_named, folder_shelf
 from ovolo.formats.export import exported
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
 from ovolo.meaning.checked_sheet import checked_program
@@ -16,8 +18,10 @@ from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.schedule import shown_schedule
 from ovolo.problems import Failure
+from ovolo.remembering import forget_all
 from ovolo.running.evaluate import Memo, evaluate
 from ovolo.sheet import tree
+from studio.engine import explore, tasks
 from tests.sheets import DEMO, demo_tables, run
 from tests.witness import in_child
 
@@ -110,3 +114,42 @@ def test_a_problem_within_a_function_tells_the_line_it_stands_in_now() -> None:
         for above in ([], ["b = 1"], ["# more", "c = 2", "d = 3"])
     ]
     assert ["(line 1)" in at[0], "(line 2)" in at[1], "(line 4)" in at[2]] == [True] * 3, at
+
+
+VARIED = ("02-boardwalk", "13-louvre-screen")
+
+
+def asked_of(text: str, files: Any) -> dict[str, Callable[[], Any]]:
+    """What the page of variations and the workspace ask a worker for, of one study."""
+    axes = explore.outline(text, files, {})["axes"]
+    name = axes[0]["name"]
+    rolled = {"kind": "roll", "number": 12, "roll": 5}
+    return {
+        "trials": lambda: explore.trials(text, files, rolled, {}, 0, 12, False),
+        "with parts": lambda: explore.trials(text, files, {**rolled, "roll": 6}, {}, 0, 3, True),
+        "small picture": lambda: explore.small_picture(text, files, {}, []),
+        "reach": lambda: explore.reach(text, files, _figure_of(text, files), {}),
+        "bands": lambda: explore.bands(text, files, name, {}, 30.0),
+        "scene": lambda: tasks.scene(text, {}, files),
+        "plan": lambda: explore.plan(text, files, {"kind": "limits"}, {}),
+    }
+
+
+def _figure_of(text: str, files: Any) -> str:
+    return str(explore.outline(text, files, {})["values"][0]["name"])
+
+
+def test_what_is_explored_is_the_same_whoever_asked_for_what_before() -> None:
+    """Two studies in one worker, their turns and their variations in any order, twice: each answer is
+    that of a process which was asked for nothing else."""
+    work = {}
+    for name in VARIED:
+        text = (DEMO / f"{name}.ovo").read_text(encoding="utf-8")
+        for what, ask in asked_of(text, everything_named(text, folder_shelf(DEMO))).items():
+            work[name, what] = ask
+    forget_all()
+    fresh = {key: in_child(ask) for key, ask in work.items()}
+    order = [*work, *work]
+    random.Random(9).shuffle(order)
+    for key in order:
+        assert work[key]() == fresh[key], key
