@@ -181,6 +181,12 @@ export interface MovePiece {
   typed?: string | null;
 }
 
+export interface MoveCorner {
+  name: string;
+  index: number;
+  at: any[];
+}
+
 export interface PlaceStudy {
   title: string;
   at: any[];
@@ -218,6 +224,7 @@ export type Edit =
   | ({ edit: "move_piece" } & MovePiece)
   | ({ edit: "copy_piece" } & MovePiece)
   | ({ edit: "place_study" } & PlaceStudy)
+  | ({ edit: "move_corner" } & MoveCorner)
   | ({ edit: "leave_out" } & ArrayItem)
   | ({ edit: "bring_back" } & ArrayItem)
   | ({ edit: "let_differ" } & ArrayItem)

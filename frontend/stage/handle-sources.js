@@ -91,6 +91,38 @@ export class PieceHandle extends PointHandle {
   }
 }
 
+// A corner of a chain, dragged along the axes in which it is written as figures.
+export class CornerHandle extends PointHandle {
+  constructor({ name, index, at, free, beside }, { unit, size, step }, { turn, settle }) {
+    super({ name, label: `${name}, corner ${index + 1}`, value: at, size, low: null, high: null, step }, unit);
+    this.free = free;
+    this.index = index;
+    this.turn = (value) => turn(beside, value);
+    this.settle = (value) => settle(name, index, value);
+  }
+
+  get axes() {
+    return this.free;
+  }
+
+  // What may not move stays.
+  #kept(value) {
+    return value && value.map((one, at) => (this.free.includes(AXES[at]) ? one : this.value[at]));
+  }
+
+  valueAt(ray, camera) {
+    return this.#kept(super.valueAt(ray, camera));
+  }
+
+  valueOn(datum) {
+    return this.#kept(super.valueOn(datum));
+  }
+
+  moved(step, factor, axis) {
+    return this.#kept(super.moved(step, factor, axis));
+  }
+}
+
 // A piece that stands level, turned about its place in steps; `value` is by how much (radians).
 export class TurnHandle {
   constructor({ name, label, centre, reach }, { turn, settle, typed }) {

@@ -1,6 +1,6 @@
 // Handles on the stage: the points that are inputs, the ends of dims that measure an input, and
 // the cutting plane. They are elements of the page, so the keyboard reaches them too.
-import { AXES, DimHandle, ListedPointHandle, PointHandle, valueIn } from "./handle-sources.js";
+import { AXES, CornerHandle, DimHandle, ListedPointHandle, PointHandle, valueIn } from "./handle-sources.js";
 
 const KEPT = ["cut", "piece", "piece turn"]; // handles that no scene brings
 const SIZE = 14; // pixels that one takes on the screen
@@ -18,6 +18,9 @@ export class Handles {
     this.onSettle = this.onTurn;
     /** @type {(name: string, typed: string, point: number | undefined) => void} */
     this.onType = () => {};
+    /** @type {(name: string, index: number, at: number[]) => void} */
+    this.onCorner = () => {};
+    this.cornerStep = () => 1; // mm
   }
 
   // Takes the inputs and dims of a scene.
@@ -34,6 +37,15 @@ export class Handles {
     for (const dim of scene.dims ?? []) {
       const input = inputs.get(dim.name);
       if (input && dim.form === "length" && typeof input.value === "number") wanted.set(`dim ${dim.line}`, new DimHandle(dim, input, unitOf(input)));
+    }
+    for (const corner of scene.corners ?? []) {
+      wanted.set(`corner ${corner.name} ${corner.index}`, new CornerHandle(corner, { unit: symbol, size, step: this.cornerStep() }, {
+        turn: (beside, at) => this.stage.marks.measure(beside.map((other) => [other, at]), null),
+        settle: (name, index, at) => {
+          this.stage.marks.measure([], null);
+          this.onCorner(name, index, at);
+        },
+      }));
     }
     for (const [key, handle] of this.handles) {
       if (wanted.has(key) || KEPT.includes(key)) continue;

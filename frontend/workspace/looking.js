@@ -51,6 +51,8 @@ export const looking = () => ({
     stage.onDraw = (scale) => !this.drawn && this.showScale(scale);
     stage.handles.onTurn = (name, value) => this.turn(name, value);
     stage.handles.onSettle = (name, value) => this.settle(name, value);
+    stage.handles.cornerStep = () => this.placeStep();
+    stage.handles.onCorner = (name, index, at) => this.moveCorner(name, index, at);
     stage.handles.onType = (name, typed, point = null) => this.change("edit", edit({ edit: "set", name, typed, point }));
     this.listenToStage(stage.renderer.domElement);
     this.savedViews = kept(state.study, "views", []);

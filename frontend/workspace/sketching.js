@@ -174,6 +174,11 @@ export const sketching = () => ({
     event.stopPropagation();
   },
 
+  // A corner of a line that is drawn was dragged.
+  async moveCorner(name, index, at) {
+    if (await this.keepDraft()) await this.change("edit", edit({ edit: "move_corner", name, index, at }));
+  },
+
   closeSketch() {
     return this.keepSketch("closed");
   },

@@ -24,6 +24,7 @@ from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figures_in, point_width
 from ovolo.meaning.study_kinds import StudyFunction, yield_fields
+from ovolo.outcome.chain_corners import chain_corners
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, is_said, show_line, show_value, unit_shown
 from ovolo.outcome.part import Part, construction_of, loose_parts
@@ -125,6 +126,7 @@ def scene_of(
         "dims": list(_dims(outcome)),
         "problems": [_problem(problem) for problem in outcome.problems],
         "construction": [_construction(one, data, shapes, held) for one in drawn if one],
+        "corners": _corners(outcome, construction),
         "working": _working(outcome, working),
         "underlays": [_underlay(one) for one in outcome.lines if _lies_under(one)],
         "drawing": drawing,
@@ -161,6 +163,17 @@ def _underlay(line: LineOutcome) -> dict[str, Any]:
 
 def _length_unit(units: DisplayUnits) -> dict[str, Any]:
     return {"symbol": units.length_unit.symbol, "size": units.length_unit.size}
+
+
+def _corners(outcome: Outcome, construction: Collection[str]) -> list[dict[str, Any]]:
+    """Those of the chains whose geometry is wanted."""
+    return [
+        corner
+        for one in outcome.lines
+        if one.line.name in construction or EVERYTHING in construction
+        for found in outcome.kept(partial(chain_corners, one), one)
+        for corner in found
+    ]
 
 
 def _working(outcome: Outcome, line: int | None) -> list[dict[str, Any]]:

@@ -18,12 +18,14 @@ from ovolo.exploring.settings import (
 from ovolo.formats.attached import Files
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import ProgramLine
+from ovolo.outcome.outline import PLANES
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, NUMBER
 from ovolo.quantities.kinds import SURFACE, PointKind, Quantity, figure_kind, innermost
 from ovolo.quantities.show import DisplayUnits
 from ovolo.quantities.typed import read_quantity
-from ovolo.sheet import differing, edits, placing, skipping, tree
+from ovolo.sheet import chains, differing, edits, placing, skipping, tree
+from ovolo.sheet.edits import statement_named
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
@@ -346,6 +348,16 @@ def _place_study(text: str, asked: wire.PlaceStudy) -> Edited:
     return new, f"{name}: “{asked.title}” placed"
 
 
+def _move_corner(text: str, asked: wire.MoveCorner) -> Edited:
+    chain = chains.chain_of(statement_named(text, asked.name).content)
+    place = _three(asked.at)
+    axes = PLANES.get(chain.side if chain is not None else "", (0, 1))
+    new = chains.with_corner(
+        text, asked.name, asked.index, [place[axis] for axis in axes], _units_of(text)
+    )
+    return new, f"{asked.name}, corner {asked.index + 1}: moved"
+
+
 def _units_of(text: str) -> DisplayUnits:
     return checked_program(text).units
 
@@ -427,6 +439,7 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "move_piece": (wire.MovePiece, _move_piece),
     "copy_piece": (wire.MovePiece, _copy_piece),
     "place_study": (wire.PlaceStudy, _place_study),
+    "move_corner": (wire.MoveCorner, _move_corner),
     "leave_out": (wire.ArrayItem, _leave_out),
     "bring_back": (wire.ArrayItem, _bring_back),
     "let_differ": (wire.ArrayItem, _let_differ),

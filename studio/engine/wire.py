@@ -331,6 +331,15 @@ class MovePiece:
 
 
 @dataclass(frozen=True)
+class MoveCorner:
+    """A corner of a chain, by its number from 0, at another place (x, y, z in mm)."""
+
+    name: str
+    index: int
+    at: list[Any]
+
+
+@dataclass(frozen=True)
 class PlaceStudy:
     """A point (mm), and where it is that of a part's face the part, and the direction it faces."""
 

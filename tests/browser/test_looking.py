@@ -202,7 +202,7 @@ def test_numbers_stand_on_items_as_skip_counts_them(open_study: Opener, drive: D
         ),
     )
     press(drive, "Looks")
-    drive(lambda page: page.get_by_label("numbers").check())
+    drive(lambda page: page.get_by_label("numbers", exact=True).check())
     drive(lambda page: expect(page.locator(".item-number")).to_have_text(["0", "2", "3", "4"]))
     place = "(one) => one.style.translate"
     before = drive(lambda page: page.locator(".item-number").last.evaluate(place))
@@ -213,7 +213,7 @@ def test_numbers_stand_on_items_as_skip_counts_them(open_study: Opener, drive: D
     at = place_on_screen(drive, [4 * 200, 0, 45])
     number = drive(lambda page: page.locator(".item-number").last.bounding_box())
     assert number["x"] + number["width"] / 2 == pytest.approx(at[0], abs=2)
-    drive(lambda page: page.get_by_label("numbers").uncheck())
+    drive(lambda page: page.get_by_label("numbers", exact=True).uncheck())
     drive(lambda page: expect(page.locator(".item-number")).to_have_count(0))
 
 
@@ -228,7 +228,7 @@ def test_numbers_stand_in_holes_that_items_of_an_array_cut(
         "part plate = box(500 mm, 80 mm, 20 mm).move(150 mm, 0 mm) - holes",
     )
     press(drive, "Looks")
-    drive(lambda page: page.get_by_label("numbers").check())
+    drive(lambda page: page.get_by_label("numbers", exact=True).check())
     drive(lambda page: expect(page.locator(".item-number")).to_have_text(["0", "2", "3"]))
     for apart, key in ((100, ""), (50, "Home")):
         if key:

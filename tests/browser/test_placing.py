@@ -449,6 +449,41 @@ def test_the_lines_of_an_attached_drawing_are_datums_of_a_site(
     drive(lambda page: expect(page.locator("footer")).to_contain_text("no problems"))
 
 
+def test_corners_of_a_drawn_outline_are_dragged_where_they_are_figures(
+    open_study: Opener, drive: Driver
+) -> None:
+    line = "bed = start((0 m, 0 m)).to((w, 0.5 m)).to((3 m, 2 m)).close()\n"
+    study = open_study("Bed", ROOF + line)
+    press(drive, "Looks")
+    drive(lambda page: page.get_by_label("datums").check())
+    press(drive, "Plan")
+    settled(drive)
+    handle = drive.page.get_by_role("button", name="bed, corner 3, a point to drag")
+
+    def drag(page: Page) -> None:
+        box = handle.bounding_box()
+        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(*to, steps=5)
+        page.mouse.up()
+
+    to = place_on_screen(drive, [2_500, 1_700, 0])
+    drive(drag)
+    settled(drive)
+    found = re.search(r"\.to\(\((\S+) m, (\S+) m\)\)\.close\(\)$", last_line(study))
+    assert found and [float(one) for one in found.groups()] == pytest.approx([2.5, 1.7], abs=0.06)
+    held = drive.page.get_by_role("button", name="bed, corner 2, a point to drag")
+    drive(lambda page: held.focus())
+    for key in ("ArrowRight", "ArrowUp"):
+        drive(lambda page, key=key: page.keyboard.press(key))  # type: ignore[misc]
+    drive(lambda page: page.wait_for_timeout(700))
+    settled(drive)
+    assert ".to((w, 0.5" in last_line(study) and ".to((w, 0.5 m))" not in last_line(study)
+    press(drive, "Undo")
+    press(drive, "Undo")
+    assert head_text(study) == ROOF + line
+
+
 def test_half_a_tooth_is_drawn_and_mirrored_in_one_step(open_study: Opener, drive: Driver) -> None:
     """It begins and ends on the middles of two edges; its lengths that no name has become inputs."""
     text = 'units mm\ninput w = 80 mm from 40 mm to 160 mm "Foot"\npart plate = box(w, 100 mm, 1 mm).move(0 mm, 50 mm) "Plate"\n'
