@@ -7,6 +7,7 @@ import { shareOfCells } from "./cells.js";
 const SAMPLES = 20;
 const REACH = 0.07; // how far a hollow reaches, as a share of the size of all parts
 const WIDEST = 64; // pixels looked around at most
+const MOST_PIXELS = 1_500_000; // are looked at; of a larger picture only a share, each way
 const CELL = 6; // pixels of the stage in a cell of the free places
 
 const VERTEX = /* glsl */ `
@@ -99,11 +100,12 @@ export class Depths {
     });
   }
 
-  // Lays shade over the picture that was just drawn; `share` of its pixels are looked at each way.
+  // Lays shade over the picture that was just drawn; at most `share` of its pixels are looked at each way.
   shadeHollows(stage, share) {
     const { renderer, camera } = stage;
     const { x, y } = renderer.getDrawingBufferSize(new THREE.Vector2());
-    this.#look(stage, Math.ceil(x * share), Math.ceil(y * share));
+    const looked = Math.min(share, Math.sqrt(MOST_PIXELS / (x * y)));
+    this.#look(stage, Math.ceil(x * looked), Math.ceil(y * looked));
     const { width, height } = this.depths;
     const { range, pixel, reach } = this.obscured.uniforms;
     this.shade.setSize(width, height);

@@ -20,6 +20,7 @@ from ovolo.outcome.part import Part, construction_of
 from ovolo.quantities.kinds import REGION, SOLID, innermost
 
 _MOST_FACES = 200_000
+_MOST_PAIRS = 20_000
 _NEAR = 1e-4
 """How near a face is, as a share of the size of the item: what is drawn is known to float32."""
 
@@ -49,7 +50,8 @@ class CutItem:
 
 
 def cut_items(outcome: Outcome, name: str) -> list[CutItem]:
-    """What the items of arrays left in the part `name`; nothing where it has very many faces."""
+    """What the items of arrays left in the part `name`; nothing where it has very many faces, or where
+    very many of its items would have to be held against those of an array."""
     part = outcome.parts[name]
     faces = _faces(part)
     if sum(len(middles) for _, middles in faces) > _MOST_FACES:
@@ -63,7 +65,7 @@ def _cut_into(outcome: Outcome, name: str, item: int, middles: Points) -> Iterat
     free = np.ones(len(middles), dtype=bool)
     for array, spot in _arrays_within(outcome, _Spot(name, middles, item)):
         numbers = numbers_of(outcome, spot.line)
-        if numbers is None:
+        if numbers is None or array.count * outcome.parts[name].count > _MOST_PAIRS:
             continue
         for index, touches in _touched(array, spot.points):
             left = middles[touches & free]

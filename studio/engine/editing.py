@@ -340,7 +340,7 @@ def _place_study(text: str, asked: wire.PlaceStudy) -> Edited:
     program = checked_program(text)
     facing = (0.0, 0.0, 1.0) if asked.facing is None else _three(asked.facing)
     line = program.by_name.get(asked.on)
-    is_surface = line is not None and line.kind is not None and innermost(line.kind) == SURFACE
+    is_surface = line is not None and line.kind == SURFACE
     if asked.on and asked.facing is None and not is_surface:
         raise Failure("this face is round", "a study stands on a flat face, or on a surface")
     stand = placing.Stand(_three(asked.at), facing, asked.on if is_surface else "")
