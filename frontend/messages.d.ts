@@ -17,6 +17,26 @@ export interface Asked {
   named?: boolean | null;
 }
 
+export interface BarsAsked {
+  text?: string | null;
+  revision?: number | null;
+  set?: Record<string, any> | null;
+  held?: any[] | null;
+  lines_held?: string | null;
+  construction?: any[] | null;
+  working?: number | null;
+  drawing?: Record<string, any> | null;
+  name?: string | null;
+  index?: number | null;
+  point?: any[] | null;
+  picks?: any[] | null;
+  ending?: string | null;
+  named?: boolean | null;
+  bar?: string;
+  kerf?: string;
+  trim?: string;
+}
+
 export interface Change {
   revision?: number | null;
   mine?: number | null;

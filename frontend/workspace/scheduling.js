@@ -8,6 +8,8 @@ const PAUSE = 400; // milliseconds after the last change
 
 export const scheduling = () => ({
   schedule: null,
+  bars: { bar: "", kerf: "", trim: "" }, // as they were typed
+  barSections: [], // of the cut list, each with its bars
 
   begin() {
     whenReplaced(() => this.parts, () => this.schedule && this.scheduleSoon());
@@ -26,7 +28,20 @@ export const scheduling = () => ({
   loadSchedule() {
     return this.fileWork(async () => {
       this.schedule = await postForJson(`${this.address}schedule`, { revision: this.revision, set: { ...turning } });
+      if (this.barSections.length) await this.askForBars();
     });
+  },
+
+  // The cut list on bars of a length; worked out again with the schedule.
+  cutFromBars(event) {
+    const [bar, kerf, trim] = ["bar", "kerf", "trim"].map((name) => event.target.elements[name].value.trim());
+    this.bars = { bar, kerf, trim };
+    return this.fileWork(() => this.askForBars());
+  },
+
+  async askForBars() {
+    const { sections } = await postForJson(`${this.address}bars`, { revision: this.revision, set: { ...turning }, ...this.bars });
+    this.barSections = sections;
   },
 
   get hasSchedule() {

@@ -41,6 +41,7 @@ urlpatterns = [
     path(_STUDY + "numbers", workspace.numbers, name="numbers"),
     path(_STUDY + "outline", workspace.outline, name="outline"),
     path(_STUDY + "schedule", workspace.schedule, name="schedule"),
+    path(_STUDY + "bars", workspace.bars, name="bars"),
     path(_STUDY + "measure", workspace.measure, name="measure"),
     path(_STUDY + "beside", beside.beside, name="beside"),
     path(_STUDY + "swaps/<str:name>", beside.swaps, name="swaps"),

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.benches.cutting.bar_list import bars_said, sections_on_bars, shown_bars
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
 from ovolo.exploring.presets import matching_presets, preset_shown, preset_values
@@ -280,6 +281,17 @@ def schedule(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     outcome = _outcome(text, asked.get("set", {}), files)
     shown = shown_schedule(list(outcome.parts.values()), outcome.units)
     return shown | {"placed": shown_placed(outcome)}
+
+
+def bars(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """The cut list on bars. Raises Failure."""
+    outcome = _outcome(text, asked.get("set", {}), files)
+    bar, saw = bars_said(asked, outcome.units)
+    sections = sections_on_bars(list(outcome.parts.values()), bar, saw, _BAR_SECONDS)
+    return {"sections": shown_bars(sections, outcome.units)}
+
+
+_BAR_SECONDS = 4.0
 
 
 def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:

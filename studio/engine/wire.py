@@ -87,6 +87,16 @@ class Asked:
         return {key: value for key, value in vars(self).items() if value is not None}
 
 
+@dataclass(frozen=True)
+class BarsAsked(Asked):
+    """Bars to cut the pieces from, as they were typed: the length of one, what a cut takes, what each end
+    loses."""
+
+    bar: str = ""
+    kerf: str = ""
+    trim: str = ""
+
+
 # --- changes of a study ---
 
 

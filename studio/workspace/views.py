@@ -130,6 +130,13 @@ def schedule(request: HttpRequest, study_id: int) -> HttpResponse:
 
 
 @login_required
+@require_POST
+def bars(request: HttpRequest, study_id: int) -> HttpResponse:
+    """The pieces of the study cut from bars."""
+    return _worked_out(request, study_id, tasks.bars, wire.BarsAsked)
+
+
+@login_required
 @require_GET
 @failures_told
 def vocabulary(request: HttpRequest) -> HttpResponse:
@@ -140,9 +147,14 @@ def vocabulary(request: HttpRequest) -> HttpResponse:
 
 
 @failures_told
-def _worked_out(request: HttpRequest, study_id: int, task: Callable[..., Any]) -> HttpResponse:
+def _worked_out(
+    request: HttpRequest,
+    study_id: int,
+    task: Callable[..., Any],
+    kind: type[wire.Asked] = wire.Asked,
+) -> HttpResponse:
     study = study_with(request, study_id, Right.TURN)
-    asked = _asked(request)
+    asked = wire.read(kind, body_of(request))
     text = _text_asked_for(study, asked)
     return JsonResponse(
         worked(request, task, text, asked.as_task(), files_of(study, text), study=study_id)

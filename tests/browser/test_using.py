@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from studio.projects.models import Project, Study
 from tests.browser.conftest import Driver, settled, stage
@@ -97,6 +97,30 @@ def test_the_schedule_follows_the_parts(rack: Study, drive: Driver) -> None:
     drive(lambda page: page.locator(box).fill("7"))
     drive(lambda page: page.locator(box).press("Enter"))
     drive(lambda page: expect(page.locator(cells).nth(2)).to_have_text("7"))
+
+
+def test_the_pieces_are_cut_from_bars_and_again_when_they_change(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    open_study(
+        "Frame",
+        "units m\ninput n = 7 from 1 to 20 step 1\npart posts = row(box(90 mm, 90 mm, 1.1 m), n, 1 m)",
+    )
+    press(drive, "Parts 1")
+    press(drive, "Schedule")
+
+    def cut(page: Page, bar: str) -> None:
+        page.get_by_label("from bars of").fill(bar)
+        page.get_by_label("a cut takes").fill("3 mm")
+        page.get_by_role("button", name="Cut them").click()
+
+    drive(lambda page: cut(page, "1"))
+    drive(lambda page: expect(page.locator("#drawer .complaint").last).to_contain_text("longer than a bar by 100 mm"))  # fmt: skip
+    drive(lambda page: cut(page, "6"))
+    drive(lambda page: expect(page.locator("#drawer")).to_contain_text("7 pieces from 2 bars of 6 m (fewer will not do)"))  # fmt: skip
+    drive(lambda page: page.locator("#value-n").fill("11"))
+    drive(lambda page: page.locator("#value-n").press("Enter"))
+    drive(lambda page: expect(page.locator("#drawer")).to_contain_text("11 pieces from 3 bars"))
 
 
 def test_colours_by_value_have_a_legend(rack: Study, drive: Driver) -> None:

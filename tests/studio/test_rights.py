@@ -22,6 +22,7 @@ NEEDED = {
         "numbers",
         "outline",
         "schedule",
+        "bars",
         "measure",
         "variations",
         "plan",

@@ -1,0 +1,1 @@
+"""How a design would be made: machines that are simulated with real computation."""

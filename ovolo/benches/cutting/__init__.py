@@ -1,0 +1,1 @@
+"""Cutting pieces from stock."""
