@@ -6,8 +6,8 @@ import { InstancedLines } from "./parts.js";
 const MOST_ENDS = 2000; // a line of more chords is snapped to by its own points only
 
 export class Construction {
-  constructor(scene, shapes) {
-    this.shapes = shapes;
+  constructor(stage) {
+    this.shapes = stage.shapes;
     this.group = new THREE.Group();
     this.lines = new THREE.LineBasicMaterial({ transparent: true, opacity: 0.9, depthTest: false });
     this.faces = new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.1, depthWrite: false, side: THREE.DoubleSide });
@@ -19,14 +19,14 @@ export class Construction {
     this.noFaces = new THREE.MeshBasicMaterial({ visible: false });
     this.shown = [];
     this.shapeKeys = [];
-    scene.add(this.group);
+    stage.scene.add(this.group);
   }
 
-  setColour(colour) {
-    for (const material of [this.lines, this.faces, this.dots, this.faintLines, this.faintDots]) material.color.copy(colour);
+  theme(colour) {
+    for (const material of [this.lines, this.faces, this.dots, this.faintLines, this.faintDots]) material.color.copy(colour("--color-indigo"));
   }
 
-  show(construction) {
+  take({ construction = [] }) {
     for (const child of this.group.children) if (child.isInstancedMesh && child.dispose) child.dispose();
     for (const child of this.group.children) if (child.isPoints) child.geometry.dispose();
     this.group.clear();

@@ -48,7 +48,8 @@ export class Cut {
     stage.scene.add(this.group);
   }
 
-  setColours(ink, indigo) {
+  theme(colour) {
+    const [ink, indigo] = [colour("--color-ink"), colour("--color-indigo")];
     this.outline.color.copy(ink);
     this.hatching.color.copy(ink);
     this.frame.color.copy(indigo);

@@ -6,7 +6,8 @@ import { clearOffset, isClear } from "./clear-places.js";
 const SHIFTS = [0, 1, -1, 2, -2, 3, -3]; // in heights of a label
 
 export class Dims {
-  constructor(scene, labels) {
+  constructor(stage, labels) {
+    this.stage = stage;
     this.labels = labels;
     this.group = new THREE.Group();
     this.material = new THREE.LineBasicMaterial();
@@ -14,16 +15,16 @@ export class Dims {
     this.shown = [];
     /** @type {(dim: Record<string, any>, label: HTMLElement) => void} a dim was clicked, to be typed */
     this.onType = () => {};
-    scene.add(this.group);
+    stage.scene.add(this.group);
   }
 
-  setColours(ink, madder) {
-    this.material.color.copy(ink);
-    this.wrongMaterial.color.copy(madder);
+  theme(colour) {
+    this.material.color.copy(colour("--color-ink-soft"));
+    this.wrongMaterial.color.copy(colour("--color-madder"));
   }
 
   // Labels are kept where there was one before, for they are shown anew at every turn.
-  show(dims) {
+  take({ dims = [] }) {
     for (const { label } of this.shown.slice(dims.length)) {
       label.leader.remove();
       label.remove();
@@ -77,10 +78,10 @@ export class Dims {
 
   // Each at the middle of its line, or where it was clear of the parts when it rested last, or so far
   // above or below that it is clear of those before it.
-  place(stage) {
+  place() {
     const taken = [];
     for (const one of this.shown) {
-      const box = this.#boxOf(one, stage);
+      const box = this.#boxOf(one);
       const off = one.label.offset ?? { x: 0, y: 0 };
       const [x, y] = [box.x + off.x, box.y + off.y];
       const shift = SHIFTS.find((by) => taken.every((other) => isClear(other, { ...box, x, y: y + by * box.height }))) ?? 0;
@@ -89,20 +90,22 @@ export class Dims {
     }
   }
 
-  // All anew, where they are clear of the parts: `share` tells what share of a box parts cover.
-  clearOf(stage, share) {
-    const taken = stage.handles.boxes();
-    const frame = stage.freeFrame();
+  // All anew, where they are clear of the parts.
+  rest() {
+    if (!this.group.visible || !this.shown.length) return;
+    const share = this.stage.depths.coveredBy(this.stage);
+    const taken = this.stage.handles.boxes();
+    const frame = this.stage.freeFrame();
     for (const one of this.shown) {
-      const box = this.#boxOf(one, stage);
+      const box = this.#boxOf(one);
       one.label.offset = clearOffset(box, taken, share, frame);
       this.#put(one, box, one.label.offset);
       taken.push(one.at);
     }
   }
 
-  #boxOf(one, stage) {
-    return { ...stage.onScreen(one.middle), ...this.#sizeOf(one.label) };
+  #boxOf(one) {
+    return { ...this.stage.onScreen(one.middle), ...this.#sizeOf(one.label) };
   }
 
   // What stands apart from its line is led back to it.

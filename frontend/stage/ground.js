@@ -8,7 +8,8 @@ const USUAL = [0.22, 0.3]; // how far a shadow goes along x and y for each milli
 const LOWEST = 0.035; // of the sun: below two degrees shadows have no end
 
 export class Ground {
-  constructor(scene) {
+  constructor(stage) {
+    this.stage = stage;
     this.shadow = new THREE.Group();
     this.shadowMaterial = new THREE.MeshBasicMaterial({ side: THREE.DoubleSide, depthWrite: false });
     this.gridMaterial = new THREE.LineBasicMaterial({ depthWrite: false });
@@ -19,7 +20,7 @@ export class Ground {
     this.slant = USUAL; // of shadows; nothing, where there are none
     this.unit = { symbol: "mm", size: 1 };
     this.said = ""; // its spacing
-    scene.add(this.grid, this.shadow);
+    stage.scene.add(this.grid, this.shadow);
   }
 
   setShown(shown) {
@@ -33,12 +34,21 @@ export class Ground {
     else this.slant = direction.z > LOWEST ? [-direction.x / direction.z, -direction.y / direction.z] : null;
   }
 
-  setColours(shadow, grid) {
-    this.shadowMaterial.color.copy(shadow);
-    this.gridMaterial.color.copy(grid);
+  theme(colour) {
+    this.shadowMaterial.color.copy(colour("--ground-shadow"));
+    this.gridMaterial.color.copy(colour("--ground-grid"));
   }
 
-  show(models, box) {
+  take(scene) {
+    this.unit = scene.length_unit ?? this.unit;
+  }
+
+  // Below all parts.
+  follow() {
+    this.#show([...this.stage.parts.values()], this.stage.bounds());
+  }
+
+  #show(models, box) {
     this.shadow.clear();
     const triangles = models.reduce((sum, model) => sum + model.part.triangles, 0);
     if (triangles <= MOST_SHADOWED && this.slant) {

@@ -24,7 +24,7 @@ export class Handles {
   }
 
   // Takes the inputs and dims of a scene.
-  show(scene) {
+  take(scene) {
     const wanted = new Map();
     // A list has no unit of its own, and feet and inches have two: figures at a handle are in one.
     const { symbol, size } = scene.length_unit ?? { symbol: "mm", size: 1 };

@@ -16,8 +16,8 @@ export class Marks {
     stage.scene.add(this.group, this.measured);
   }
 
-  setColour(colour) {
-    for (const material of [this.face, this.line, this.dot]) material.color.copy(colour);
+  theme(colour) {
+    for (const material of [this.face, this.line, this.dot]) material.color.copy(colour("--color-indigo"));
     this.face.color.lerp(new THREE.Color(1, 1, 1), 0.45);
   }
 
@@ -28,6 +28,10 @@ export class Marks {
 
   item(part, item) {
     this.picked = part === null ? null : { part, item };
+    this.refresh();
+  }
+
+  take() {
     this.refresh();
   }
 

@@ -48,16 +48,17 @@ export class Stage {
     this.hidden = new Set();
     this.ghosts = new Set();
     this.wire = false;
-    this.ground = new Ground(this.scene);
-    this.dims = new Dims(this.scene, labels);
-    this.construction = new Construction(this.scene, this.shapes);
-    this.underlays = new Underlays(this);
-    this.marks = new Marks(this);
-    this.cut = new Cut(this);
-    this.handles = new Handles(this, labels);
-    this.picking = new Picking(this);
-    this.numbers = new Numbers(this, labels);
     this.depths = new Depths();
+    this.tools = [];
+    this.construction = this.#tool(new Construction(this));
+    this.underlays = this.#tool(new Underlays(this));
+    this.dims = this.#tool(new Dims(this, labels));
+    this.ground = this.#tool(new Ground(this));
+    this.handles = this.#tool(new Handles(this, labels));
+    this.marks = this.#tool(new Marks(this));
+    this.cut = this.#tool(new Cut(this));
+    this.picking = this.#tool(new Picking(this));
+    this.numbers = this.#tool(new Numbers(this, labels));
     this.shaded = false; // whether hollows are shaded
     this.view = "axonometric";
     this.beside = 0; // pixels at the right edge that are kept free
@@ -71,6 +72,27 @@ export class Stage {
     this.#control();
     this.#follow();
     this.setTheme();
+  }
+
+  // A tool is told what happens on the stage, by those of these methods that it has:
+  //   theme(colour)         the colours of the page are others; `colour` gives one by its name
+  //   take(scene, address)  a scene has come, and its parts are shown
+  //   follow()              the parts have changed, or others of them are shown
+  //   points()              asked for what is to be in view beside the parts
+  //   place()               a picture was drawn: what is written over it goes to its place
+  //   rest()                nothing moves any more, and there is time
+  /**
+   * @template T
+   * @param {T} tool
+   * @returns {T}
+   */
+  #tool(tool) {
+    this.tools.push(tool);
+    return tool;
+  }
+
+  #tell(what, ...told) {
+    return this.tools.flatMap((tool) => tool[what]?.(...told) ?? []);
   }
 
   #control() {
@@ -108,14 +130,10 @@ export class Stage {
     const style = getComputedStyle(document.documentElement);
     const colour = (name) => new THREE.Color(style.getPropertyValue(name).trim());
     this.scene.background = colour("--color-stage");
-    this.ground.setColours(colour("--ground-shadow"), colour("--ground-grid"));
     this.edgeColour = colour("--plaster-edge");
     this.indigo = colour("--color-indigo");
     for (const part of this.parts.values()) part.setColours(this.edgeColour, this.indigo);
-    this.dims.setColours(colour("--color-ink-soft"), colour("--color-madder"));
-    this.construction.setColour(this.indigo);
-    this.marks.setColour(this.indigo);
-    this.cut.setColours(colour("--color-ink"), this.indigo);
+    this.#tell("theme", colour);
     this.draw();
   }
 
@@ -143,17 +161,12 @@ export class Stage {
       else this.#drop(name);
     }
     for (const [name, part] of present) this.#show(name, part);
-    this.construction.show(scene.construction ?? []);
     this.fineness.weigh([...this.parts.values()].reduce((sum, model) => sum + model.triangles, 0));
     this.#thin();
     const used = [...this.parts.values()].flatMap((model) => model.shapeKeys);
+    this.#tell("take", scene, address);
     this.shapes.keepOnly([...used, ...this.construction.shapeKeys]);
-    this.underlays.show(scene.underlays ?? [], address);
-    this.dims.show(scene.dims ?? []);
-    this.ground.unit = scene.length_unit ?? this.ground.unit;
-    this.handles.show(scene);
-    this.marks.refresh();
-    this.#settle();
+    this.#tell("follow");
     this.#keepInView();
     this.draw();
   }
@@ -217,19 +230,12 @@ export class Stage {
     this.parts.delete(name);
   }
 
-  // What follows from all parts together: the ground below them, the cut through them.
-  #settle() {
-    this.ground.show([...this.parts.values()], this.bounds());
-    this.cut.follow();
-    this.numbers.follow();
-  }
-
   bounds() {
     const box = new THREE.Box3();
     for (const model of this.parts.values()) {
       if (model.bounds && model.group.visible) box.union(model.bounds);
     }
-    for (const point of [...this.dims.points(), ...this.construction.points(), ...this.underlays.points()]) box.expandByPoint(point);
+    for (const point of this.#tell("points")) box.expandByPoint(point);
     if (box.isEmpty()) box.set(new THREE.Vector3(-500, -500, 0), new THREE.Vector3(500, 500, 500));
     return box;
   }
@@ -243,7 +249,7 @@ export class Stage {
     else this.hidden.add(name);
     const model = this.parts.get(name);
     if (model) model.group.visible = visible;
-    this.#settle();
+    this.#tell("follow");
     this.draw();
   }
 
@@ -270,7 +276,7 @@ export class Stage {
     const sun = direction ? new THREE.Vector3(...direction) : null;
     setSun(sun);
     this.ground.setSun(sun);
-    this.#settle();
+    this.#tell("follow");
     this.draw();
   }
 
@@ -394,9 +400,7 @@ export class Stage {
     this.waiting = false;
     const began = performance.now();
     this.render(this.fineness.quick);
-    this.dims.place(this);
-    this.handles.place();
-    this.numbers.place();
+    this.#tell("place");
     this.drawnFrames += 1;
     this.drawnAt = performance.now();
     this.drawingTime = this.drawnAt - began;
@@ -415,7 +419,7 @@ export class Stage {
   // What takes longer is done once nothing moves any more.
   #rested() {
     if (this.held || this.waiting || !this.fineness.isResting) return;
-    if (this.dims.group.visible && this.dims.shown.length) this.dims.clearOf(this, this.depths.coveredBy(this));
+    this.#tell("rest");
     if (this.shaded && !this.fineness.quick) this.render();
   }
 
