@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -75,10 +75,7 @@ def outline_lines(
         raise Failure(f"an outline does not end `{ending}`", f"one of {', '.join(ENDINGS)}")
     if len(corners) > MOST_CORNERS:
         raise Failure(f"{len(corners)} corners are too many", f"at most {MOST_CORNERS}")
-    kept = [corners[0]] if corners else []
-    for one in corners[1:]:
-        if _away(one, kept[-1], view) or one.through is not None:
-            kept.append(one)
+    kept = _apart(corners, view)
     if len(kept) < 2:
         raise Failure("an outline needs two corners or more", "click where it goes on")
     said = _Said(outcome, text, view, named)
@@ -90,6 +87,18 @@ def outline_lines(
         image = f"{half}.{said.mirror(kept)}.reverse()"
         return [*said.inputs, f"{half} = {chain}", f"{name} = join([{half}, {image}]){upright}"]
     return [*said.inputs, f"{name} = {chain}{'.close()' if ending == 'closed' else ''}{upright}"]
+
+
+def _apart(corners: Sequence[Corner], view: str) -> list[Corner]:
+    """The corners without those that lie on the one before; what they are beside is counted anew."""
+    kept: list[Corner] = []
+    numbers: list[int] = []
+    for one in corners:
+        if not kept or one.through is not None or _away(one, kept[-1], view):
+            known = one.beside is not None and one.beside < len(numbers)
+            kept.append(replace(one, beside=numbers[one.beside] if known else None))  # type: ignore[index]
+        numbers.append(len(kept) - 1)
+    return kept
 
 
 def _away(one: Corner, other: Corner, view: str) -> bool:

@@ -76,6 +76,14 @@ def test_every_plan_cuts_what_is_wanted_from_bars_that_hold_it(
     assert least <= plan.bound <= plan.number
 
 
+def test_without_time_there_is_a_plan_all_the_same() -> None:
+    """Bars filled one after another; how far it may be from the fewest is told."""
+    pieces = [(300.0 + 37 * k, 20 + k) for k in range(30)]
+    plan = cut_bars(pieces, 6000.0, Saw(3.0), seconds=0.0)
+    assert cut(plan) == dict(pieces) and plan.bound <= plan.number
+    assert cut_bars(pieces, 6000.0, Saw(3.0)).number <= plan.number
+
+
 @given(PIECES, st.floats(0.01, 100))
 @settings(max_examples=20, deadline=None)
 def test_ten_times_the_size_is_cut_alike(pieces: list[tuple[float, int]], by: float) -> None:

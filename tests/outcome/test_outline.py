@@ -217,3 +217,13 @@ def test_whatever_is_drawn_passes_through_its_corners(view: str) -> None:
             for one in corners:
                 spot = f"({', '.join(f'{v:g} mm' for v in one.at)})"
                 assert measured(lines, f"distance(closest(outline_1, {spot}), {spot})") < 1e-6
+
+
+def test_what_a_piece_is_square_to_is_known_also_behind_corners_on_one_place() -> None:
+    """A double click makes no corner, and the numbers of the others go on without it."""
+    corners = corner(0, 0), corner(0, 0), corner(300, 400), Corner(np.array([220.0, 460.0, 0.0]), beside=2, square=True)  # fmt: skip
+    (line,) = lines_of(*corners, ending="open")
+    assert line.endswith(
+        ".to((300 mm, 400 mm) + 100 mm * unit((300 mm, 400 mm) - (0 mm, 0 mm)).turn(90°))"
+    )
+    assert measured([line], "outline_1.point_at(share = 1).x") == pytest.approx(220)

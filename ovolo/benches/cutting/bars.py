@@ -86,9 +86,12 @@ def cut_bars(
     room = _room(stock, saw, kinds)
     sizes = np.array([length + saw.kerf for length, _ in kinds])
     wanted = np.array([count for _, count in kinds], dtype=np.int64)
-    ways, bound = _ways(sizes, wanted, room, time.monotonic() + seconds)
-    times = _whole(ways, wanted, max(seconds, 1.0))
-    bars = _as_bars(_without_surplus(ways, times, wanted), kinds, stock, saw)
+    filled = _filled(sizes, wanted, room)
+    ways, bound = _ways(sizes, wanted, room, [way for way, _ in filled], time.monotonic() + seconds)
+    times = _whole(ways, wanted, seconds)
+    if times is not None and times.sum() <= sum(number for _, number in filled):
+        filled = _without_surplus(ways, times, wanted)
+    bars = _as_bars(filled, kinds, stock, saw)
     return BarPlan(stock, bars, max(bound, 1))
 
 
@@ -134,12 +137,12 @@ def _room(stock: float, saw: Saw, kinds: list[tuple[float, int]]) -> float:
 
 
 def _ways(
-    sizes: NDArray[np.float64], wanted: Counts, room: float, until: float
+    sizes: NDArray[np.float64], wanted: Counts, room: float, begin: list[Counts], until: float
 ) -> tuple[NDArray[np.int64], int]:
     """Ways to cut a bar, a row each, and the least number of bars there can be."""
     from scipy.optimize import linprog
 
-    ways = [*_filled(sizes, wanted, room), *_single(sizes, wanted, room)]
+    ways = [*begin, *_single(sizes, wanted, room)]
     bound = math.ceil(float(sizes @ wanted) / room - 1e-9)
     while True:
         table = np.array(ways, dtype=np.int64)
@@ -161,8 +164,9 @@ def _single(sizes: NDArray[np.float64], wanted: Counts, room: float) -> list[Cou
     return list(np.diag(most))
 
 
-def _filled(sizes: NDArray[np.float64], wanted: Counts, room: float) -> list[Counts]:
-    """Bars filled one after another with the longest that still fits (first fit, decreasing)."""
+def _filled(sizes: NDArray[np.float64], wanted: Counts, room: float) -> list[tuple[Counts, int]]:
+    """Bars filled one after another with the longest that still fits (first fit, decreasing), and how many
+    of each: a plan that is there at once."""
     left, ways = wanted.copy(), []
     while left.any():
         way, free = np.zeros_like(left), room
@@ -171,7 +175,7 @@ def _filled(sizes: NDArray[np.float64], wanted: Counts, room: float) -> list[Cou
             free -= way[kind] * sizes[kind]
         times = int((left[way > 0] // way[way > 0]).min())
         left -= times * way
-        ways.append(way)
+        ways.append((way, times))
     return ways
 
 
@@ -193,8 +197,9 @@ def _best_way(
     return way, float(worth @ way)
 
 
-def _whole(ways: NDArray[np.int64], wanted: Counts, seconds: float) -> Counts:
-    """How often each way is cut, in whole numbers, so that the bars are the fewest of these ways."""
+def _whole(ways: NDArray[np.int64], wanted: Counts, seconds: float) -> Counts | None:
+    """How often each way is cut, in whole numbers, so that the bars are the fewest of these ways; None
+    where that is not found in time."""
     from scipy.optimize import Bounds, LinearConstraint, milp
 
     found = milp(
@@ -205,7 +210,7 @@ def _whole(ways: NDArray[np.int64], wanted: Counts, seconds: float) -> Counts:
         options={"time_limit": seconds},
     )
     if found.x is None:
-        raise Failure("no plan was found in time", "fewer lengths, or more time")
+        return None
     times: Counts = np.rint(found.x).astype(np.int64)
     return times
 
