@@ -19,7 +19,7 @@ void main() {
 
 // How much of the sky a place does not see: Alchemy's estimator over points around it on the screen
 // (McGuire, Mara, Luebke, Scalable ambient obscurance, 2012), on a sunflower spiral (Vogel 1979) that
-// each pixel turns by its own angle (Jimenez, Next generation post processing in Call of Duty, 2014).
+// each pixel turns by its own angle (interleaved gradient noise, Jimenez 2014).
 const OBSCURED = /* glsl */ `
 uniform sampler2D depths;
 uniform vec2 size;
@@ -70,7 +70,7 @@ void main() {
 }`;
 
 // A picture that is worked out pixel by pixel from others.
-class Sheet {
+class PixelWork {
   constructor(fragmentShader, uniforms, options = {}) {
     const material = new THREE.ShaderMaterial({ vertexShader: VERTEX, fragmentShader, uniforms, depthTest: false, depthWrite: false, ...options });
     this.uniforms = material.uniforms;
@@ -93,9 +93,9 @@ export class Depths {
     this.cells = new THREE.WebGLRenderTarget(1, 1);
     const depths = { value: this.depths.depthTexture };
     const size = { value: new THREE.Vector2() };
-    this.obscured = new Sheet(OBSCURED, { depths, size, range: { value: 1 }, pixel: { value: 1 }, reach: { value: 1 } });
-    this.covered = new Sheet(COVERED, { depths });
-    this.laidOver = new Sheet(LAID_OVER, { shade: { value: this.shade.texture }, size }, {
+    this.obscured = new PixelWork(OBSCURED, { depths, size, range: { value: 1 }, pixel: { value: 1 }, reach: { value: 1 } });
+    this.covered = new PixelWork(COVERED, { depths });
+    this.laidOver = new PixelWork(LAID_OVER, { shade: { value: this.shade.texture }, size }, {
       transparent: true, blending: THREE.CustomBlending, blendSrc: THREE.ZeroFactor, blendDst: THREE.SrcColorFactor,
     });
   }
