@@ -103,7 +103,7 @@ def test_an_item_a_form_and_the_keys(vane: Study, drive: Driver) -> None:
     assert serious(drive) == [], "with the keys listed"
 
 
-@pytest.mark.parametrize("width", [1024, 1920])
+@pytest.mark.parametrize("width", [768, 1024, 1920])
 def test_narrow_and_wide(vane: Study, drive: Driver, width: int) -> None:
     drive(lambda page: page.set_viewport_size({"width": width, "height": 800}))
     settled(drive)
@@ -112,6 +112,8 @@ def test_narrow_and_wide(vane: Study, drive: Driver, width: int) -> None:
         lambda page: page.evaluate("() => document.documentElement.scrollWidth > innerWidth")
     )
     assert not over, "nothing runs over the side"
+    cut = drive(lambda page: page.locator("h1 b").evaluate("(one) => one.scrollWidth > one.clientWidth"))  # fmt: skip
+    assert not cut, "the name of the study is seen whole"
 
 
 def test_the_workspace_in_the_dark(vane: Study, drive: Driver) -> None:
