@@ -25,7 +25,7 @@ _AXES = ("x", "y", "z")
 @dataclass(frozen=True, slots=True)
 class Piece:
     """A placed piece in the text: its line, the call of its study, and the words that place it, from
-    the study outwards."""
+    the study outwards; `laid(p, q, l -> truss(span = l))` is one of them."""
 
     statement: tree.Statement
     call: tree.Call
@@ -36,6 +36,11 @@ class Piece:
         """The move that comes last, where it is one by lengths."""
         last = self.placing[-1] if self.placing else None
         return last if last is not None and last.function == "move" else None
+
+    @property
+    def is_laid(self) -> bool:
+        """Whether two points tell where it lies."""
+        return any(one.function == "laid" for one in self.placing)
 
 
 def piece_of(text: str, name: str) -> Piece | None:
@@ -53,14 +58,22 @@ def piece_of(text: str, name: str) -> Piece | None:
 
 
 def _places(call: tree.Call) -> bool:
-    return call.function in ("move", "turn", "mirror", "scale", "on")
+    return call.function in ("move", "turn", "mirror", "scale", "on", "laid")
 
 
 def _calls(node: tree.Node | None) -> Iterator[tree.Call]:
     """A call, the call of what it places, and so on inwards."""
     while isinstance(node, tree.Call):
         yield node
-        node = node.arguments[0].value if node.arguments and _places(node) else None
+        node = _placed_by(node) if _places(node) else None
+
+
+def _placed_by(call: tree.Call) -> tree.Node | None:
+    """What a word places: its first argument; of `laid` what its function gives."""
+    if call.function != "laid":
+        return call.arguments[0].value if call.arguments else None
+    laid = call.arguments[-1].value if len(call.arguments) == 3 else None
+    return laid.body if isinstance(laid, tree.Lambda) else None
 
 
 def _piece(text: str, name: str) -> Piece:
@@ -176,7 +189,9 @@ def _clean(value: float) -> float:
 
 def place_in_figures(piece: Piece) -> list[float] | None:
     """Where a piece stands (mm) as its last `move` says; at nothing where it is not moved; None where that
-    is a formula."""
+    is a formula, or told by two points."""
+    if piece.is_laid:
+        return None
     if piece.place is None:
         return [0.0, 0.0, 0.0] if not any(one.function == "move" for one in piece.placing) else None
     try:
@@ -197,6 +212,8 @@ def with_turn(text: str, name: str, by: float, units: DisplayUnits) -> str:
     """The piece turned on by an angle (radians) where it stands: the `turn` behind its study written
     anew, or one more. Raises Failure where that is a formula."""
     piece = _piece(text, name)
+    if piece.is_laid:
+        raise Failure(f"`{name}` is laid between two points", "move one of its ends")
     first = piece.placing[0] if piece.placing else None
     if first is None or first.function != "turn" or len(first.arguments) != 2:
         end = piece.call.span[1]

@@ -306,6 +306,27 @@ part hill = surface((u, v) -> (10 m * u, -6 m * v, 1 m * u * v)) "Hill"
 """
 
 
+def test_a_laid_piece_has_the_inputs_of_its_study_and_its_ends_are_pulled(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
+    line = 'input far = (4 m, 2 m)\npart post_1 = laid((0 m, 2 m), far, l -> post(high = l)) "Post 1"\n'
+    study = yard(line)
+    press(drive, "Plan")
+    pick(drive, 0, 2_000, 4_000)
+    cap = drive.page.locator("#card").get_by_role("textbox", name="Cap")
+    drive(lambda page: cap.fill("round"))
+    drive(lambda page: cap.press("Enter"))
+    settled(drive)
+    assert 'l -> post(high = l, cap = "round"))' in last_line(study)
+    assert drive(lambda page: page.get_by_role("button", name="a piece to move").count()) == 0
+    press(drive, "Undo")
+    drive(lambda page: page.get_by_role("button", name="far, a point to drag").focus())
+    drive(lambda page: page.keyboard.press("ArrowRight"))
+    drive(lambda page: page.wait_for_timeout(700))
+    settled(drive)
+    assert "input far = (4 m, 2 m)" not in head_text(study) and last_line(study) + "\n" == line.split("\n")[1] + "\n"  # fmt: skip
+
+
 def test_a_piece_is_turned_by_its_handle_in_steps(
     yard: Callable[[str], Study], drive: Driver
 ) -> None:

@@ -113,6 +113,30 @@ def test_a_copy_has_the_values_of_its_piece_also_where_one_is_its_label() -> Non
     assert 'part oak_2 = truss(wood = "Oak 1").move(1000 mm, 0 mm) "Oak 2"  # "Oak 1"\n' in copy
 
 
+LAID = "part north = laid(p, q, l -> truss(span = l, pitch = 22°))"
+
+
+def test_a_piece_that_is_laid_has_its_inputs_and_its_ends_tell_where_it_lies() -> None:
+    """Its arguments are changed within the function; it is not turned, and a copy stands beside it."""
+    piece = placing.piece_of(f"{HEAD}{LAID}\n", "north")
+    assert piece is not None and piece.is_laid and placing.place_in_figures(piece) is None
+    assert not placing.stands_level(piece)
+    assert placing.argument_of(piece, "span") == "l"
+    steeper = line_after("with_argument", "pitch", "30°", line=LAID)
+    assert steeper == LAID.replace("22°", "30°")
+    assert line_after("with_argument", "web", "3", line=LAID) == LAID.replace(
+        "22°)", "22°, web = 3)"
+    )
+    assert line_after("with_argument", "pitch", None, line=LAID) == LAID.replace(
+        ", pitch = 22°", ""
+    )
+    with pytest.raises(Failure, match="laid between two points"):
+        line_after("with_turn", 1.0, UNITS, line=LAID)
+    copy, name = placing.copied(f"{HEAD}{LAID}\n", "north", (500, 0, 0), UNITS)
+    assert f"part {name} = laid(p, q, l -> truss(span = l, pitch = 22°)).move(500 mm, 0 mm)" in copy
+    assert placing.piece_of(f"{HEAD}part north = laid(p, q, bar)\n", "north") is None
+
+
 def standing(facing: tuple[float, float, float]) -> str:
     text, _ = placing.placed(HEAD, "Truss", placing.Stand((1, 2, 3), facing), UNITS)
     return text.removeprefix(HEAD).split("truss()")[1].split(".move(1 mm, 2 mm, 3 mm)")[0]
