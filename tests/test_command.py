@@ -107,6 +107,16 @@ def test_export_writes_the_named_part(tmp_path: Path) -> None:
     assert len(data) == 84 + 50 * int.from_bytes(data[80:84], "little")
 
 
+def test_a_key_is_asked_for_alone_and_lays_the_plan_on_paper(tmp_path: Path) -> None:
+    target = tmp_path / "garden.svg"
+    done = ovolo("export", str(DEMO / "21-science-garden.ovo"), "--to", str(target), "--key")
+    assert done.returncode == 0, done.stderr
+    drawn = target.read_text(encoding="utf-8")
+    assert "Walk to the gate" in drawn and ">Seed-head paving<" in drawn
+    none = ovolo("export", STAIR, "--to", str(target), "--key")
+    assert none.returncode == 2 and "nothing for a key" in none.stderr
+
+
 def test_words_are_listed() -> None:
     done = ovolo("words", "extrude")
     assert done.returncode == 0 and done.stdout.startswith("extrude(outline, h,")

@@ -2,6 +2,7 @@
 import * as THREE from "three";
 
 const CORNER = 10; // pixels within which a corner is meant
+const SLIGHT = Math.cos(Math.PI / 9); // of a bend below 20°, at which an edge goes on
 const ROUND = 1e-3; // by which the normals at the corners of a flat face differ at most
 const EDGE = 7;
 const MOST_EDGES = 400_000; // edges looked at for one pick
@@ -108,6 +109,7 @@ export class Picking {
       // A corner of a round edge is none: only where it is long on the screen do its ends count.
       if (Math.hypot(to.x - from.x, to.y - from.y) < 2.5 * CORNER) continue;
       if (middles) {
+        if (goesOn(ends, edge)) continue; // a chord of something round, or a piece of a longer edge
         const middle = a.clone().lerp(b, 0.5);
         const away = Math.hypot(pointer.x - (from.x + to.x) / 2, pointer.y - (from.y + to.y) / 2);
         if (away < CORNER) take(0, away, middle, { middle: middle.toArray() });
@@ -127,6 +129,21 @@ export class Picking {
     const slack = 12 * this.stage.millimetresPerPixel();
     return point.clone().sub(hit.point).dot(view) > slack;
   }
+}
+
+// Whether another edge goes on from an end of one, straight or with a slight bend.
+function goesOn(ends, edge) {
+  const [a, b] = [2 * edge, 2 * edge + 1].map((at) => new THREE.Vector3().fromBufferAttribute(ends, at));
+  const near = 1e-5 * a.distanceTo(b);
+  const way = b.clone().sub(a).normalize();
+  const other = [new THREE.Vector3(), new THREE.Vector3()];
+  for (let at = 0; at < ends.count / 2; at++) {
+    if (at === edge) continue;
+    other.forEach((end, which) => end.fromBufferAttribute(ends, 2 * at + which));
+    const meets = other.some((end) => end.distanceTo(a) < near || end.distanceTo(b) < near);
+    if (meets && Math.abs(other[1].sub(other[0]).normalize().dot(way)) > SLIGHT) return true;
+  }
+  return false;
 }
 
 function shareAlong(point, from, to) {

@@ -8,10 +8,18 @@ const MOST_ROLLS = 2 ** 31 - 1;
 const SEEDS = 9999;
 
 export const rolling = () => ({
+  heldOf: 0, // the study
   held: [], // the names of inputs that stay where they are when others are rolled or varied
 
   begin(state) {
-    this.held = kept(state.study, "held", []);
+    this.heldOf = state.study;
+    this.takeHeld();
+    // Another page of this study may hold others meanwhile.
+    for (const event of ["storage", "pageshow"]) addEventListener(event, () => this.takeHeld());
+  },
+
+  takeHeld() {
+    this.held = kept(this.heldOf, "held", []);
   },
 
   isHeld(input) {
@@ -23,6 +31,7 @@ export const rolling = () => ({
   },
 
   toggleHeld({ name }) {
+    this.takeHeld();
     this.held = this.held.includes(name) ? this.held.filter((one) => one !== name) : [...this.held, name];
     keep("held", this.held);
   },

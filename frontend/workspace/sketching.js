@@ -192,7 +192,11 @@ export const sketching = () => ({
   },
 
   async keepSketch(ending) {
-    if (!(await this.keepDraft())) return;
+    const through = this.sketchThrough;
+    if (through && ending === "closed") this.sketch = [...this.sketch, { ...this.sketch[0], through }]; // the arc closes it
+    else if (through) return this.complain("the arc has no end yet", "click where it ends, or press Backspace");
+    this.sketchThrough = null;
+    if (!(await this.keepDraft())) return undefined;
     try {
       const asked = { revision: this.revision, set: { ...turning }, picks: this.sketch, name: this.view, ending, named: this.sketchNamed };
       const { lines } = await watched(() => postForJson(`${this.address}outline`, asked));
@@ -201,5 +205,6 @@ export const sketching = () => ({
     } catch (error) {
       this.fail(error);
     }
+    return undefined;
   },
 });

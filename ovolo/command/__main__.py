@@ -54,7 +54,7 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument(
         "--paper",
         choices=PAPERS,
-        help="A4 where a scale or a view is given; ANSI B in feet and inches",
+        help="A4 where a scale, a view or a key is asked for; ANSI B in feet and inches",
     )
     sheet.add_argument("--upright", action="store_true", help="paper that stands upright")
     sheet.add_argument("--scale", metavar="1:20", help="the largest standard one that fits, else")
@@ -129,7 +129,7 @@ def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
     from ovolo.drawing.paper import layout_said
     from ovolo.formats.export import exported, exported_sheet
 
-    on_paper = options.paper or options.scale or options.view
+    on_paper = options.paper or options.scale or options.view or options.key
     if not on_paper and not options.to.lower().endswith(".pdf"):
         return exported(
             outcome, options.to, options.part, dict(pairs(options.options, "option unit=in"))

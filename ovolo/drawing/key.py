@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovolo.drawing.marks import Group, Label, Stroke, flat, lines
+from ovolo.drawing.marks import Group, Label, Stroke, fitted, flat, lines
 from ovolo.drawing.views import View
 from ovolo.geometry.curves.drafting import circular
 from ovolo.geometry.types import Points
@@ -105,35 +105,17 @@ def table(found: Sequence[Entry], low: Points, width: float) -> tuple[list[Strok
     rules = [((edges[0], y), (edges[-1], y)) for y in levels[:-1]]
     rules += [((x, low[1]), (x, top)) for x in edges[1:-1]]
     frame = [((edges[0], top), (edges[-1], top)), ((edges[0], low[1]), (edges[0], top))]
-    strokes = [*lines(_points(rules), "fine"), *lines(_points(frame), "frame")]
+    strokes = [*lines(rules, "fine"), *lines(frame, "frame")]
     labels = [
-        cut_to(Label(text, np.array([edges[column] + _AIR, top - ROW * (row + 1) + 1.5]), _TEXT, role="text" if row else "field", anchor="start"), edges[column + 1] - edges[column] - 2 * _AIR)
+        _cell(text, top - ROW * (row + 1), edges[column : column + 2], "text" if row else "field")
         for row, cells in enumerate(rows)
         for column, text in enumerate(cells)
         if text
-    ]  # fmt: skip
+    ]
     return strokes, labels
 
 
-def _points(segments: Sequence[tuple[object, object]]) -> list[tuple[Points, Points]]:
-    return [(np.asarray(a, dtype=float), np.asarray(b, dtype=float)) for a, b in segments]
-
-
-def cut_to(label: Label, room: float) -> Label:
-    """A label that fits: made somewhat smaller, then cut."""
-    width = _width(label)
-    if width <= room:
-        return label
-    size = label.size * max(room / width, _LEAST)
-    text = label.text
-    while text and _width(_with(label, text, size)) > room:
-        text = f"{text.rstrip('…')[:-1].rstrip()}…" if len(text) > 1 else ""
-    return _with(label, text, size)
-
-
-def _with(label: Label, text: str, size: float) -> Label:
-    return Label(text, label.place, size, role=label.role, anchor=label.anchor)
-
-
-def _width(label: Label) -> float:
-    return float(np.ptp(label.corners[:, 0]))
+def _cell(text: str, bottom: float, sides: Points, role: str) -> Label:
+    place = np.array([sides[0] + _AIR, bottom + _AIR])
+    label = Label(text, place, _TEXT, role=role, anchor="start")
+    return fitted(label, float(sides[1] - sides[0]) - 2 * _AIR, _LEAST)

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
@@ -45,6 +46,11 @@ class Label:
     anchor: str = "middle"
 
     @property
+    def width(self) -> float:
+        """Of the box it fills, seen along the paper."""
+        return float(np.ptp(self.corners[:, 0]))
+
+    @property
     def corners(self) -> Points:
         """The box it fills, (4, 2)."""
         width = text_width(self.text, self.size)
@@ -54,6 +60,18 @@ class Label:
         c, s = np.cos(self.angle), np.sin(self.angle)
         corners: Points = self.place + box @ np.array([[c, s], [-s, c]])
         return corners
+
+
+def fitted(label: Label, room: float, least: float = 0.0) -> Label:
+    """A label that runs no farther than there is room: made smaller, down to the share `least` of its size;
+    then cut."""
+    if label.width <= room:
+        return label
+    found = replace(label, size=label.size * max(room / label.width, least))
+    while found.text and found.width > room * (1 + SAME_SHARE):
+        shorter = found.text.rstrip("…")[:-1].rstrip()
+        found = replace(found, text=f"{shorter}…" if shorter else "")
+    return found
 
 
 @dataclass(frozen=True)
@@ -79,16 +97,17 @@ class Page:
     """By how much lines are wider than on paper."""
 
 
-def lines(segments: Iterable[tuple[Points, Points]], role: str) -> Iterator[Stroke]:
-    """Straight lines as strokes."""
+def lines(segments: Iterable[tuple[ArrayLike, ArrayLike]], role: str) -> Iterator[Stroke]:
+    """Straight lines, by their ends on paper, as strokes."""
     for a, b in segments:
         if np.linalg.norm(np.subtract(b, a)) > SAME_SHARE:
             yield Stroke((polyline(np.array([flat(a), flat(b)])),), role)
 
 
-def flat(point: Points) -> Points:
+def flat(point: ArrayLike) -> Points:
     """A place on the paper as a point of space."""
-    return np.array([point[0], point[1], 0.0])
+    x, y, *_ = np.asarray(point, dtype=float)
+    return np.array([x, y, 0.0])
 
 
 def enlarged(groups: Iterable[Group], factor: float) -> list[Group]:

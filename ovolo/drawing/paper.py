@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.drawing import key
-from ovolo.drawing.marks import Group, Label, Page, Stroke, enlarged, extent, lines
+from ovolo.drawing.marks import Group, Label, Page, Stroke, enlarged, extent, fitted, lines
 from ovolo.drawing.picture import drawn, loose_page, natural_view
 from ovolo.drawing.standards import paper_size, read_scale, said_scale, scales_for, usual_paper
 from ovolo.drawing.views import View, view_named
@@ -163,7 +163,7 @@ def _sheet_marks(
     middle = low[1] + block[1] / 2
     rules = [((x, low[1]), (x, top)) for x in cells[1:-1]]
     rules.append(((left, middle), (high[0], middle)))
-    strokes = [*lines(_points(segments), "frame"), *lines(_points(rules), "fine")]
+    strokes = [*lines(segments, "frame"), *lines(rules, "fine")]
     labels = [*_fields(outcome, layout, scale, cells, (low[1], middle), block[1] / 2)]
     wrong = sum(dim.wrong for dim in outcome.dims)
     if wrong:
@@ -172,10 +172,6 @@ def _sheet_marks(
             Label(text, np.array([left, top + above + 2.0]), 2.5, role="wrong", anchor="start")
         )
     return tuple(strokes), tuple(labels)
-
-
-def _points(segments: Sequence[tuple[object, object]]) -> list[tuple[Points, Points]]:
-    return [(np.asarray(a, dtype=float), np.asarray(b, dtype=float)) for a, b in segments]
 
 
 def _fields(
@@ -203,20 +199,10 @@ def _fields(
         left, room = cells[cell] + 1.5, cells[cell + 1] - cells[cell] - 3.0
         at = np.array([left, bottom + height - 3.2])
         yield Label(name, at, 1.8, role="field", anchor="start")
-        yield _within(
+        yield fitted(
             Label(text, np.array([left, bottom + 2.0]), 2.5, role="text", anchor="start"), room
         )
 
 
 def _lengths_in(units: DisplayUnits) -> str:
     return "ft and in" if units.length == FEET_INCHES else units.length_unit.symbol
-
-
-def _within(label: Label, room: float) -> Label:
-    """A label made smaller until it fits its cell."""
-    width = float(np.ptp(label.corners[:, 0]))
-    if width <= room:
-        return label
-    return Label(
-        label.text, label.place, label.size * room / width, role=label.role, anchor=label.anchor
-    )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import time
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -91,12 +92,29 @@ def is_array(outcome: Outcome, name: str) -> bool:
     return _array_of(outcome, name) is not None
 
 
+def lines_of_array(outcome: Outcome, name: str) -> list[str]:
+    """The line itself, and those whose items it takes as they are or placed, up to where an array makes
+    them."""
+    return [line for line, _ in _way_to_array(outcome, name)]
+
+
 def _array_of(outcome: Outcome, name: str) -> tuple[str, checked_tree.WordCall] | None:
     """The array whose items are those of a line, placed or not, and the line in which it is made."""
+    *_, (line, node) = _way_to_array(outcome, name)
+    return None if node is None else (line, node)
+
+
+def _way_to_array(
+    outcome: Outcome, name: str
+) -> Iterator[tuple[str, checked_tree.WordCall | None]]:
+    """A line and those whose items it takes, each with the array that it makes itself."""
     checked = outcome.program.by_name[name].checked if name in outcome.program.by_name else None
     node = checked.value if checked is not None else None
     while isinstance(node, checked_tree.WordCall):
         if any(parameter.name == "skip" for parameter in node.word.parameters):
-            return name, node
+            yield name, node
+            return
         node = node.positional[0] if node.word.trade == "placing" and node.positional else None
-    return _array_of(outcome, node.name) if isinstance(node, checked_tree.Line) else None
+    yield name, None
+    if isinstance(node, checked_tree.Line):
+        yield from _way_to_array(outcome, node.name)

@@ -14,13 +14,13 @@ from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.types import Points
 from ovolo.meaning import checked_tree
-from ovolo.outcome.array_place import is_array, made_again, numbers_of
+from ovolo.outcome.array_place import is_array, lines_of_array, made_again, numbers_of
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part, construction_of
 from ovolo.quantities.kinds import REGION, SOLID, innermost
 
 _MOST_FACES = 200_000
-_MOST_PAIRS = 20_000
+MOST_TOLD = 2_000
 _NEAR = 1e-4
 """How near a face is, as a share of the size of the item: what is drawn is known to float32."""
 
@@ -50,13 +50,19 @@ class CutItem:
 
 
 def cut_items(outcome: Outcome, name: str) -> list[CutItem]:
-    """What the items of arrays left in the part `name`; nothing where it has very many faces, or where
-    very many of its items would have to be held against those of an array."""
-    part = outcome.parts[name]
-    faces = _faces(part)
-    if sum(len(middles) for _, middles in faces) > _MOST_FACES:
+    """What the items of arrays left in the part `name`. Copies of one body were cut alike, so one of them
+    is looked at; nothing is told of a body of very many faces, and of no more than MOST_TOLD in all."""
+    if not _arrays_in(outcome, name):
         return []
-    return [one for item, middles in faces for one in _cut_into(outcome, name, item, middles)]
+    found: list[CutItem] = []
+    for item, middles, onward in _bodies(outcome.parts[name]):
+        cut = list(_cut_into(outcome, name, item, middles)) if len(middles) <= _MOST_FACES else []
+        if len(found) + len(cut) * len(onward) > MOST_TOLD:
+            return []
+        found += [
+            CutItem(one.number, applied(place, one.middle)) for place in onward for one in cut
+        ]
+    return found
 
 
 def _cut_into(outcome: Outcome, name: str, item: int, middles: Points) -> Iterator[CutItem]:
@@ -65,7 +71,7 @@ def _cut_into(outcome: Outcome, name: str, item: int, middles: Points) -> Iterat
     free = np.ones(len(middles), dtype=bool)
     for array, spot in _arrays_within(outcome, _Spot(name, middles, item)):
         numbers = numbers_of(outcome, spot.line)
-        if numbers is None or array.count * outcome.parts[name].count > _MOST_PAIRS:
+        if numbers is None or array.count > MOST_TOLD:
             continue
         for index, touches in _touched(array, spot.points):
             left = middles[touches & free]
@@ -74,16 +80,23 @@ def _cut_into(outcome: Outcome, name: str, item: int, middles: Points) -> Iterat
             free &= ~touches
 
 
-def _faces(part: Part) -> list[tuple[int, Points]]:
-    """For each of the solids or regions of a part the middles of its triangles, or of its sides."""
-    if part.kind == REGION:
-        return [(at, _sides(region)) for at, region in part.indexed_regions]
-    found = []
-    for group in part.groups:
-        mesh = group.shape.mesh
-        middles: Points = mesh.corners[mesh.triangles].sum(axis=1) / 3
-        found += [(int(item), applied(matrix, middles)) for item, matrix in zip(group.items, group.matrices, strict=True)]  # fmt: skip
-    return found
+def _bodies(part: Part) -> Iterator[tuple[int, Points, Matrix]]:
+    """Of each of its different solids or regions one item, by its number: the middles of its triangles, or
+    of its sides, and the placements (n, 4, 4) from there to all that are the same."""
+    if part.kind != REGION:
+        for group in part.groups:
+            mesh = group.shape.mesh
+            first: Matrix = group.matrices[0]
+            middles: Points = mesh.corners[mesh.triangles].sum(axis=1) / 3
+            onward = group.matrices @ np.linalg.inv(first)
+            yield int(group.items[0]), applied(first, middles), onward
+        return
+    alike: dict[str, list[tuple[int, Region]]] = {}
+    for item, region in part.indexed_regions:
+        alike.setdefault(region.key, []).append((item, region))
+    for (item, region), *others in alike.values():
+        frames = np.array([region.frame, *(other.frame for _, other in others)])
+        yield item, _sides(region), frames @ np.linalg.inv(region.frame)
 
 
 def _sides(region: Region) -> Points:
@@ -99,13 +112,19 @@ def _rings(flat: shapely.Geometry) -> list[shapely.Geometry]:
 
 def _arrays_within(outcome: Outcome, begin: _Spot) -> Iterator[tuple[Part, _Spot]]:
     """The arrays that a part is made of, with the points as they lie there; the nearest first."""
-    program, name = outcome.program, begin.line
-    needed = program.upstream([program.by_name[name]]) if name in program.by_name else []
-    arrays = {one.name for one in needed if one.name and one.name != name and is_array(outcome, one.name)}  # fmt: skip
+    arrays = _arrays_in(outcome, begin.line)
     for spot in _made_of(outcome, begin) if arrays else ():
         array = _built(outcome, spot.line) if spot.line in arrays else None
         if array is not None:
             yield array, spot
+
+
+def _arrays_in(outcome: Outcome, name: str) -> set[str]:
+    """The lines that make arrays, of those that a part needs; not those whose items are just its own."""
+    program = outcome.program
+    needed = program.upstream([program.by_name[name]]) if name in program.by_name else []
+    own = lines_of_array(outcome, name)
+    return {one.name for one in needed if one.name and one.name not in own and is_array(outcome, one.name)}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Any
 
 import numpy as np
@@ -192,7 +192,7 @@ def piece_literal(
 def _point(asked: dict[str, Any]) -> Points:
     """A point in space that was picked. Raises Failure where it is none."""
     said = asked["point"]
-    if len(said) != 3 or not all(isinstance(one, int | float) for one in said):
+    if not isinstance(said, list) or len(said) != 3 or not all(map(is_figure, said)):
         raise Failure("the request cannot be read", "`point` is wrong")
     return np.array(said, dtype=float)
 
@@ -202,11 +202,13 @@ def numbers(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     out of it, with their numbers."""
     outcome = _outcome(text, asked.get("set", {}), files)
     several = [name for name, part in outcome.parts.items() if part.count > 1]
-    cuts = {name: cut_items(outcome, name) for name in outcome.parts}
-    return {
-        "numbers": {name: numbers_of(outcome, name) for name in several},
-        "cuts": {name: [one.as_json() for one in found] for name, found in cuts.items() if found},
+    lines = {one.line.name: one for one in outcome.lines}
+    cuts = {
+        name: [one.as_json() for one in found]
+        for name in outcome.parts
+        for found in outcome.kept(partial(cut_items, outcome, name), lines[name])
     }
+    return {"numbers": {name: numbers_of(outcome, name) for name in several}, "cuts": cuts}
 
 
 def inputs_of(texts: list[str]) -> list[list[str]]:
@@ -254,10 +256,16 @@ def outline(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     return {"lines": lines}
 
 
-def _corner(said: Any) -> Corner:
-    """A corner as it was clicked. Raises Failure where it is none."""
+def _clicked(said: Any) -> Corner:
+    """A place that was clicked. Raises Failure where it is none."""
     if not isinstance(said, dict):
         raise Failure("the request cannot be read", "`picks` is wrong")
+    return Corner(_point({"point": said.get("at")}), said.get("snapped") is True)
+
+
+def _corner(said: Any) -> Corner:
+    """A corner, and how the piece that leads to it goes. Raises Failure where it is none."""
+    place = _clicked(said)
     typed, radius, beside = (said.get(one) for one in ("typed", "radius", "beside"))
     if typed is not None and not (
         isinstance(typed, list) and len(typed) == 2 and all(map(is_figure, typed))
@@ -265,10 +273,10 @@ def _corner(said: Any) -> Corner:
         raise Failure("the request cannot be read", "`typed` is wrong")
     through = said.get("through")
     return Corner(
-        _point({"point": said.get("at", ())}),
-        said.get("snapped") is True,
+        place.at,
+        place.snapped,
         said.get("smooth") is True,
-        None if through is None else _corner(through),
+        None if through is None else _clicked(through),
         float(radius) if radius is not None and is_figure(radius) else 0.0,
         None if typed is None else (float(typed[0]), float(typed[1])),
         beside if isinstance(beside, int) else None,

@@ -57,6 +57,12 @@ def test_fewer_bars_than_the_lengths_add_up_to_may_not_do() -> None:
     assert plan.number == 3 and plan.proved
 
 
+def test_lengths_that_differ_by_noise_are_one() -> None:
+    """As the turned and moved copies of a bar do."""
+    plan = cut_bars([(1200.0, 2), (1200.0 + 2e-10, 3), (1200.0 - 1e-12, 1)], 4000.0)
+    assert plan.bars == cut_bars([(1200.0, 6)], 4000.0).bars
+
+
 @given(PIECES, st.sampled_from([0.0, 3.0]), st.sampled_from([0.0, 20.0]))
 @settings(max_examples=40, deadline=None)
 def test_every_plan_cuts_what_is_wanted_from_bars_that_hold_it(

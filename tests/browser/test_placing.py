@@ -505,6 +505,52 @@ def test_corners_of_a_drawn_outline_are_dragged_where_they_are_figures(
     assert head_text(study) == ROOF + line
 
 
+def test_an_arc_that_was_begun_closes_the_outline_and_is_not_dropped(
+    open_study: Opener, drive: Driver
+) -> None:
+    study = open_study("Lid", ROOF)
+    press(drive, "Outline")
+    clicked(drive, [0, 0, 0], [4000, 0, 0])
+    drive(lambda page: page.get_by_role("radio", name="arc through").click())
+    clicked(drive, [4000, 1500, 0])
+    press(drive, "Leave it open")
+    drive(lambda page: expect(page.get_by_role("alert").first).to_contain_text("the arc has no end yet"))  # fmt: skip
+    assert head_text(study) == ROOF
+    press(drive, "Close it")
+    assert last_line(study) == "outline_1 = start((0 m, 0 m)).to((w, 0 m)).arc_through((w, h), (0 m, 0 m)).close()"  # fmt: skip
+    drive(lambda page: expect(page.locator("footer")).to_contain_text("no problems"))
+
+
+def test_the_middle_of_a_chord_is_no_place_of_a_round_edge(
+    open_study: Opener, drive: Driver
+) -> None:
+    """Chords miss what is round: their middles do not draw a click to them, those of straight edges do."""
+    open_study("Coin", "tolerance 20 mm\nunits mm\npart coin = disc(400 mm)\npart plate = rect(300 mm, 200 mm).move(700 mm, 0 mm)")  # fmt: skip
+    press(drive, "Plan")
+    found = drive(lambda page: page.evaluate(
+        """() => {
+          const { stage } = window.ovolo;
+          const { left, top } = stage.host.getBoundingClientRect();
+          const middles = [];
+          for (const model of stage.visibleParts()) {
+            for (const mesh of model.meshes()) {
+              const ends = mesh.userData.edges.attributes.position;
+              const matrix = mesh.matrixWorld.clone();
+              mesh.getMatrixAt(0, matrix);
+              for (let at = 0; at < ends.count; at += 2) {
+                const [a, b] = [at, at + 1].map((end) => stage.camera.position.clone().fromBufferAttribute(ends, end).applyMatrix4(matrix));
+                const { x, y } = stage.onScreen(a.lerp(b, 0.5));
+                middles.push([model.part.name, Boolean(stage.picking.middleAt(left + x, top + y))]);
+              }
+            }
+          }
+          return middles;
+        }"""
+    ))  # fmt: skip
+    by_part = {name: {seen for other, seen in found if other == name} for name in ("coin", "plate")}
+    assert by_part == {"coin": {False}, "plate": {True}}
+
+
 def test_half_a_tooth_is_drawn_and_mirrored_in_one_step(open_study: Opener, drive: Driver) -> None:
     """It begins and ends on the middles of two edges; its lengths that no name has become inputs."""
     text = 'units mm\ninput w = 80 mm from 40 mm to 160 mm "Foot"\npart plate = box(w, 100 mm, 1 mm).move(0 mm, 50 mm) "Plate"\n'

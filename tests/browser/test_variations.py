@@ -258,6 +258,27 @@ def test_what_is_held_in_the_workspace_stays_when_all_is_rolled_and_varied(
     )
 
 
+def test_what_another_page_holds_meanwhile_is_held_here_too(shelf: Study, drive: Driver) -> None:
+    """A second page of the same browser, as who looks at variations beside the workspace has it."""
+    held = "(all) => all.map((one) => one.ariaLabel)"
+
+    def hold_elsewhere(page: Page) -> None:
+        other = page.context.new_page()
+        other.goto(page.url + "variations")
+        for name in ("hold Width", "hold seed"):
+            other.get_by_role("button", name=name).click()
+        other.close()
+        expect(page.locator(".hold-here[aria-pressed=true]")).to_have_count(2)
+
+    drive(hold_elsewhere)
+    found = drive(lambda page: page.locator(".hold-here[aria-pressed=true]").evaluate_all(held))
+    assert found == ["Hold Width", "Hold seed"]
+    press(drive, "Hold Width")
+    drive(lambda page: page.keyboard.press("Alt+r"))
+    settled(drive)
+    assert "input seed = 4 from" in head_text(shelf) and head_text(shelf) != TEXT
+
+
 def test_a_value_is_aimed_at_and_what_is_found_is_taken(shelf: Study, drive: Driver) -> None:
     open_line(drive, "area")
     press(drive, "Aim and reach…")

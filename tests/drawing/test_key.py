@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from ovolo.drawing import key
-from ovolo.drawing.marks import Group, Label, Page, extent
+from ovolo.drawing.marks import Group, Label, Page, extent, fitted
 from ovolo.drawing.paper import Layout, drawn_sheet, layout_said
 from ovolo.drawing.views import PLAN, VIEWS
 from ovolo.outcome.placed_schedule import placed_schedule
@@ -86,11 +86,12 @@ def test_the_table_stands_on_the_title_block_and_the_drawing_above_it() -> None:
 def test_a_long_text_is_made_smaller_then_cut() -> None:
     label = Label("floor_height = 3.1 m, outline = kite, going = 240 mm", np.zeros(2), 2.2, anchor="start")  # fmt: skip
     width = float(np.ptp(label.corners[:, 0]))
-    assert key.cut_to(label, width + 1) is label
-    smaller = key.cut_to(label, 0.8 * width)
+    assert fitted(label, width + 1, 0.75) is label
+    smaller = fitted(label, 0.8 * width, 0.75)
     assert smaller.text == label.text and smaller.size == pytest.approx(0.8 * 2.2)
-    cut = key.cut_to(label, 0.3 * width)
-    assert cut.text.endswith("…") and float(np.ptp(cut.corners[:, 0])) <= 0.3 * width
+    cut = fitted(label, 0.3 * width, 0.75)
+    assert cut.text.endswith("…") and cut.width <= 0.3 * width
+    assert fitted(label, 0.3 * width).text == label.text, "where nothing is said, it is never cut"
 
 
 def test_without_a_placed_study_or_room_it_says_so() -> None:

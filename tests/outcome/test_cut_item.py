@@ -137,3 +137,31 @@ def test_holes_in_regions_are_numbered_and_a_named_array_of_an_array_once() -> N
 def test_what_was_cut_away_wholly_has_no_number() -> None:
     outcome = run(*PLATE[:2], "part plate = (box(200 mm, 100 mm, 20 mm) - holes) & box(100 mm, 200 mm, 50 mm).move(-50 mm, 0 mm)")  # fmt: skip
     assert {one.number for one in cut_items(outcome, "plate")} <= {0, 4, 8}
+
+
+def test_a_hundred_plates_have_a_hundred_times_the_numbers() -> None:
+    """Each in its place: moved by the spacing of the plates (plane geometry)."""
+    plate = "plate = box(200 mm, 100 mm, 20 mm).move(45 mm, 20 mm) - holes"
+    one = cut_items(run(*PLATE[:2], plate, "part p = plate"), "p")
+    many = cut_items(run(*PLATE[:2], plate, "part p = grid(plate, 10, 10, 1 m, 2 m)"), "p")
+    wanted = {
+        (cut.number, *np.round(cut.middle + at(1000 * x, 2000 * y, 0), 6))
+        for cut in one
+        for x in range(10)
+        for y in range(10)
+    }
+    assert {(cut.number, *np.round(cut.middle, 6)) for cut in many} == wanted and len(many) == 1100
+
+
+def test_where_there_are_too_many_nothing_is_told_at_all() -> None:
+    """And however many items a part has, they are not looked at one by one (it would take minutes)."""
+    plate = "plate = box(200 mm, 100 mm, 20 mm).move(45 mm, 20 mm) - holes"
+    many = run(*PLATE[:2], plate, "part p = grid(plate, 100, 100, 1 m, 2 m)", "spacing = len(holes) * 1 mm", "part q = grid(box(1 mm, 1 mm, 1 mm), 150, 150, spacing, spacing)")  # fmt: skip
+    assert cut_items(many, "p") == [] == cut_items(many, "q")
+
+
+@pytest.mark.parametrize("own", ["holes", "holes.move(9 mm, 0 mm)", "holes.turn(30°)"])
+def test_the_items_of_a_part_are_not_cut_out_of_it(own: str) -> None:
+    outcome = run(*PLATE[:2], f"part pegs = {own}")
+    assert cut_items(outcome, "pegs") == []
+    assert place_of(outcome, "pegs", 4) is not None

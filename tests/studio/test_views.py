@@ -231,3 +231,30 @@ def test_a_drawing_comes_with_the_scene_or_says_why_not(signed_in: Client, study
     assert "there is no view" in header["drawing"]["message"]
     assert post(signed_in, study, "evaluate", drawing={"room": "wide"}).status_code == 400
     assert post(signed_in, study, "evaluate", drawing=[1]).status_code == 400
+
+
+@pytest.mark.parametrize(
+    "pick",
+    [
+        None, 3, [], {}, {"at": [0, 0]}, {"at": "000"}, {"at": [0, 0, "0"]}, {"at": [True, 0, 0]},
+        {"at": [0, 0, 0], "through": 5}, {"at": [0, 0, 0], "through": {"at": [1]}},
+        {"at": [0, 0, 0], "typed": 3}, {"at": [0, 0, 0], "typed": [1, None]},
+    ],
+)  # fmt: skip
+def test_corners_that_make_no_sense_are_refused(signed_in: Client, study: Study, pick: Any) -> None:
+    asked = {"picks": [{"at": [0, 0, 0]}, pick], "name": "plan", "ending": "open"}
+    answer = signed_in.post(reverse("outline", args=[study.pk]), json.dumps(asked), "application/json")  # fmt: skip
+    assert answer.status_code == 400 and "cannot be read" in answer.json()["message"]
+
+
+def test_an_arc_goes_through_a_place_and_not_through_an_arc(
+    signed_in: Client, study: Study
+) -> None:
+    """However deep a request says it: what a place is on the way to is not looked at."""
+    deep: dict[str, Any] = {"at": [5, 5, 0]}
+    for _ in range(200):
+        deep = {"at": [5, 5, 0], "through": deep}
+    asked = {"picks": [{"at": [0, 0, 0]}, {"at": [10, 0, 0], "through": deep}], "name": "plan", "ending": "open"}  # fmt: skip
+    answer = signed_in.post(reverse("outline", args=[study.pk]), json.dumps(asked), "application/json")  # fmt: skip
+    assert answer.status_code == 200
+    assert answer.json()["lines"][0].count("arc_through") == 1

@@ -29,6 +29,8 @@ _SLACK = 1e-6
 """mm by which what is cut from a bar may seem longer than it, by rounding."""
 
 _PAYS = 1e-7
+_DECIMALS = 6
+"""Lengths that differ by less than a millionth of a mm are one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,8 +89,9 @@ def cut_bars(
     sizes = np.array([length + saw.kerf for length, _ in kinds])
     wanted = np.array([count for _, count in kinds], dtype=np.int64)
     filled = _filled(sizes, wanted, room)
-    ways, bound = _ways(sizes, wanted, room, [way for way, _ in filled], time.monotonic() + seconds)
-    times = _whole(ways, wanted, seconds)
+    until = time.monotonic() + seconds
+    ways, bound = _ways(sizes, wanted, room, [way for way, _ in filled], until - seconds / 2)
+    times = _whole(ways, wanted, max(until - time.monotonic(), 0.0))
     if times is not None and times.sum() <= sum(number for _, number in filled):
         filled = _without_surplus(ways, times, wanted)
     bars = _as_bars(filled, kinds, stock, saw)
@@ -107,7 +110,8 @@ def _kinds(lengths: Sequence[tuple[float, int]]) -> list[tuple[float, int]]:
             raise Failure(
                 f"{count} pieces of {length:.6g} mm cannot be cut", "lengths and numbers above 0"
             )
-        together[length] = together.get(length, 0) + int(count)
+        alike = round(length, _DECIMALS)
+        together[alike] = together.get(alike, 0) + int(count)
     if len(together) > MOST_KINDS:
         raise Failure(f"{len(together)} lengths are too many", f"at most {MOST_KINDS}")
     if sum(together.values()) > MOST_PIECES:
