@@ -106,6 +106,27 @@ export interface SheetNumbered {
   sheet: number;
 }
 
+export interface BenchAsked {
+  set?: Record<string, any> | null;
+  machine?: string;
+  settings?: Record<string, any>;
+  roles?: Record<string, string>;
+  plate?: number;
+  first?: number;
+  last?: number;
+  at?: number[] | null;
+}
+
+export interface BenchKept {
+  machine?: string;
+  settings?: Record<string, any>;
+  roles?: Record<string, string>;
+}
+
+export interface ProfileKept {
+  text: string;
+}
+
 export interface SetInput {
   name: string;
   value?: boolean | number | string | any[] | null;

@@ -12,7 +12,7 @@ import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from ovolo.command import cutting, exploring
+from ovolo.command import cutting, exploring, printing
 from ovolo.command.sheets import outcome_said, pairs, sheet_command
 from ovolo.drawing.standards import PAPERS
 from ovolo.drawing.views import VIEWS
@@ -64,6 +64,7 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--author", default="", metavar="NAME")
     exploring.add_commands(commands)
     cutting.add_commands(commands)
+    printing.add_commands(commands)
     words = commands.add_parser("words", help="print the words of the language")
     words.add_argument("word", nargs="?", help="one word, explained")
     words.set_defaults(run=_words)

@@ -72,6 +72,9 @@ class Part:
     colour_said: bool = False
     """Whether its colour is said here, and not only where its items come from."""
 
+    role: str = ""
+    """What it is where the study is printed: an area for `support`, or for `no support`."""
+
     @property
     def tinting(self) -> Tinting | None:
         """The colours of its items, and the legend; none where they cannot be made."""
@@ -319,7 +322,7 @@ def part_of(name: str, content: tree.Part, line: LineOutcome, units: DisplayUnit
     density = float(terms["density"]) if "density" in terms else None
     return Part(
         name, content.label, colour, kind, line.value, at, hatch, density,
-        tint_source(content, terms, line.line.checked, units), bool(content.colour),
+        tint_source(content, terms, line.line.checked, units), bool(content.colour), content.role,
     )  # fmt: skip
 
 

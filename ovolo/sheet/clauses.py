@@ -50,9 +50,10 @@ def parameters(reading: Reading) -> tuple[tree.Parameter, ...]:
 
 
 def keyword(reading: Reading, *words: str) -> Token | None:
-    """The next token where it is one of these words, which may be names elsewhere."""
+    """The next token where it is one of these words; they may be names, or words of expressions, elsewhere."""
     token = reading.token
-    return reading.take() if token.kind == "name" and token.text in words else None
+    is_word = token.kind in ("name", token.text)
+    return reading.take() if is_word and token.text in words else None
 
 
 def expect_word(reading: Reading, word: str, after_value: bool = False) -> None:

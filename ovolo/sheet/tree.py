@@ -250,6 +250,9 @@ class Part(Content):
     between: tuple[str, str] = ()  # type: ignore[assignment]
     """The colours of the least and of the greatest of these, where they are said."""
 
+    role: str = ""
+    """What it is where the study is printed: an area for `support`, or for `no support`."""
+
     label: str = ""
 
 

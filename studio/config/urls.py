@@ -3,6 +3,7 @@
 from django.contrib.auth import views as auth
 from django.urls import path
 
+from studio.benches import printing, profiles
 from studio.engine import requests
 from studio.handover import views as handover
 from studio.projects import pictures
@@ -69,6 +70,16 @@ urlpatterns = [
     path(_STUDY + "reach", variations.reach, name="reach"),
     path(_STUDY + "bands", variations.bands, name="bands"),
     path(_STUDY + "proof", variations.proof, name="proof"),
+    path("benches/<str:machine>/profile", profiles.text, name="profile-text"),
+    path("benches/<str:machine>/keep", profiles.keep, name="keep-profile"),
+    path("benches/<str:machine>/forget", profiles.forget, name="forget-profile"),
+    path(_STUDY + "print", printing.page, name="print-bench"),
+    path(_STUDY + "print/lay", printing.lay, name="print-lay"),
+    path(_STUDY + "print/layers", printing.layer_figures, name="print-layers"),
+    path(_STUDY + "print/layer", printing.one_layer, name="print-layer"),
+    path(_STUDY + "print/run", printing.run, name="print-run"),
+    path(_STUDY + "print/code", printing.code, name="print-code"),
+    path(_STUDY + "print/keep", printing.keep, name="keep-print"),
     path(_STUDY + "hand-over/sheet/<str:file_name>", handover.sheet, name="hand-over-sheet"),
     path(_STUDY + "hand-over/<str:file_name>", handover.download, name="hand-over"),
 ]

@@ -70,7 +70,8 @@ def _given(text: str, settings: Settings, files: Files) -> tuple[Program, dict[s
     return program, given_settings(program, dict(settings))
 
 
-def _outcome(text: str, settings: Settings, files: Files) -> Outcome:
+def outcome_at(text: str, settings: Settings, files: Files) -> Outcome:
+    """What a sheet yields with some inputs at other values. Raises Failure."""
     _, given = _given(text, settings, files)
     return outcome_of(text, given, _MEMO, tables=_tables(files))
 
@@ -80,7 +81,7 @@ def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
     that are there already), `construction` (names of lines to draw though they are no parts) and
     `working` (the line to explain), `drawing` (the flat drawing that is wanted with it) and
     `lines_held` (which text's lines are there already)."""
-    outcome = _outcome(text, asked.get("set", {}), files)
+    outcome = outcome_at(text, asked.get("set", {}), files)
     wanted = asked.get("drawing")
     return scene_of(
         outcome,
@@ -154,7 +155,7 @@ def moves(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """The local values that made one item of a part; and where `point` lies in a hole that an item of
     an array left, the place of that item."""
-    outcome = _outcome(text, asked.get("set", {}), files)
+    outcome = outcome_at(text, asked.get("set", {}), files)
     name, index = str(asked.get("name")), int(asked.get("index", 0))
     place = place_of(outcome, name, index)
     cut = cut_item_at(outcome, name, _point(asked), index) if asked.get("point") else None
@@ -200,7 +201,7 @@ def _point(asked: dict[str, Any]) -> Points:
 def numbers(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """For each part of several items the number of each; and for each part what items of arrays cut
     out of it, with their numbers."""
-    outcome = _outcome(text, asked.get("set", {}), files)
+    outcome = outcome_at(text, asked.get("set", {}), files)
     several = [name for name, part in outcome.parts.items() if part.count > 1]
     lines = {one.line.name: one for one in outcome.lines}
     cuts = {
@@ -241,7 +242,7 @@ def _distance(one: Swap) -> tuple[int, str]:
 
 def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """What was picked on the stage, measured."""
-    outcome = _outcome(text, asked.get("set", {}), files)
+    outcome = outcome_at(text, asked.get("set", {}), files)
     picks = [pick for pick in asked.get("picks", ()) if isinstance(pick, dict)]
     parts = [str(pick["part"]) for pick in picks if pick.get("part")]
     return measuring.as_json(measuring.measured(outcome, picks), outcome, parts)
@@ -249,7 +250,7 @@ def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
 
 def outline(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """The lines that draw through some clicked corners. Raises Failure."""
-    outcome = _outcome(text, asked.get("set", {}), files)
+    outcome = outcome_at(text, asked.get("set", {}), files)
     corners = [_corner(one) for one in asked.get("picks", ())]
     view, ending = str(asked.get("name")), str(asked.get("ending", "closed"))
     lines = outline_lines(outcome, text, corners, view, ending, asked.get("named") is True)
@@ -286,14 +287,14 @@ def _corner(said: Any) -> Corner:
 
 def schedule(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """The distinct pieces of a study, and what to cut them from. Raises Failure."""
-    outcome = _outcome(text, asked.get("set", {}), files)
+    outcome = outcome_at(text, asked.get("set", {}), files)
     shown = shown_schedule(list(outcome.parts.values()), outcome.units)
     return shown | {"placed": shown_placed(outcome)}
 
 
 def bars(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     """The cut list on bars. Raises Failure."""
-    outcome = _outcome(text, asked.get("set", {}), files)
+    outcome = outcome_at(text, asked.get("set", {}), files)
     bar, saw = bars_said(asked, outcome.units)
     sections = sections_on_bars(list(outcome.parts.values()), bar, saw, _BAR_SECONDS)
     return {"sections": shown_bars(sections, outcome.units)}

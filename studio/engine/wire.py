@@ -203,6 +203,41 @@ class SheetNumbered:
     sheet: int
 
 
+# --- benches ---
+
+
+@dataclass(frozen=True)
+class BenchAsked:
+    """A study on a bench: inputs at other values (`set`), the machine by its title, what is set otherwise,
+    what the parts are there; of a print a plate and its layers from `first` to `last`, that left out, and
+    where the machine stands (`at`)."""
+
+    set: dict[str, Any] | None = field(default_factory=dict)
+    machine: str = ""
+    settings: dict[str, Any] = field(default_factory=dict)
+    roles: dict[str, str] = field(default_factory=dict)
+    plate: int = 0
+    first: int = 0
+    last: int = 0
+    at: list[float] | None = None
+
+
+@dataclass(frozen=True)
+class BenchKept:
+    """How a study is set up on a bench."""
+
+    machine: str = ""
+    settings: dict[str, Any] = field(default_factory=dict)
+    roles: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class ProfileKept:
+    """A profile of a machine, by its text."""
+
+    text: str
+
+
 # --- edits of the text ---
 
 

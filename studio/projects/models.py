@@ -198,6 +198,44 @@ class ContactSheet(models.Model):
         return self.title
 
 
+class MachineProfile(models.Model):
+    """A person's own profile of a machine (`ovolo/benches/profile.py`): its text says all."""
+
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="machine_profiles"
+    )
+    machine = models.CharField(max_length=20)
+    title = models.CharField(max_length=120)
+    text = models.TextField()
+
+    class Meta:
+        ordering = ("title",)
+        constraints = (
+            models.UniqueConstraint(
+                fields=("owner", "machine", "title"), name="profile_title_once_a_person"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class BenchSettings(models.Model):
+    """How a study was last set up on a bench: the machine, what is set otherwise, the roles of its parts."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="benches")
+    machine = models.CharField(max_length=20)
+    said = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=("study", "machine"), name="bench_once_a_study"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.study}: {self.machine}"
+
+
 class Attachment(models.Model):
     """A file attached to a study; its sheet reads it by name (`file bolts = "bolts.csv"`)."""
 

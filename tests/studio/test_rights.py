@@ -35,6 +35,11 @@ NEEDED = {
         "reach",
         "bands",
         "proof",
+        "print-bench",
+        "print-lay",
+        "print-layers",
+        "print-layer",
+        "print-run",
     ),
     Right.EDIT: (
         "edit",
@@ -48,8 +53,9 @@ NEEDED = {
         "name-moment",
         "attach",
         "detach",
+        "keep-print",
     ),
-    Right.HAND_OVER: ("give-out", "hand-over", "hand-over-sheet", "trial-files"),
+    Right.HAND_OVER: ("give-out", "hand-over", "hand-over-sheet", "trial-files", "print-code"),
     Right.OWN: (
         "copy",
         "remove",
@@ -61,7 +67,18 @@ NEEDED = {
         "remove-project",
     ),
 }
-FREE = ("projects", "new-project", "sign-in", "sign-out", "stop-job", "sun", "vocabulary")
+FREE = (
+    "projects",
+    "new-project",
+    "sign-in",
+    "sign-out",
+    "stop-job",
+    "sun",
+    "vocabulary",
+    "profile-text",
+    "keep-profile",
+    "forget-profile",
+)
 """Addresses of nobody's study."""
 
 KNOWN = {"name": "bolts.csv", "file_name": "a.stl"}

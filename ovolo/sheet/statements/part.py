@@ -19,7 +19,15 @@ from ovolo.quantities.kinds import (
     innermost,
 )
 from ovolo.sheet import tree
-from ovolo.sheet.clauses import Clause, clauses, keyword, label_at_end, name_and_value, one
+from ovolo.sheet.clauses import (
+    Clause,
+    clauses,
+    expect_word,
+    keyword,
+    label_at_end,
+    name_and_value,
+    one,
+)
 from ovolo.sheet.colours import tint
 from ovolo.sheet.construct import Blank, Construct, blank_label, blank_name
 from ovolo.sheet.formulas import Reading
@@ -60,11 +68,19 @@ def _hatch(reading: Reading) -> dict[str, Any]:
     return {"hatch": (angle, reading.expression())}
 
 
+def _for(reading: Reading) -> dict[str, Any]:
+    """`support` or `no support`: what a solid is for where the study is printed."""
+    no = reading.takes("no") is not None
+    expect_word(reading, "support", after_value=no)
+    return {"role": "no support" if no else "support"}
+
+
 _CLAUSES: dict[str, Clause] = {
     "when": one("condition"),
     "colour": _colour,
     "hatch": _hatch,
     "material": one("material"),
+    "for": _for,
 }
 
 
@@ -88,6 +104,12 @@ def _kind(content: tree.Part, checker: Checker) -> Any:
         wanted = (("hatch angle", ANGLE_KIND), ("hatch spacing", LENGTH_KIND))
         for (role, figure), node in zip(wanted, content.hatch, strict=True):
             terms[role] = checker.check_as(node, figure, f"the {role}")
+    if content.role and kind not in (SOLID, None):
+        raise Failure(
+            f"only a solid is an area for {content.role}; this is {value.kind.said}",
+            f"leave out `for {content.role}`",
+            content.value.span,
+        )
     if content.by is not None:
         terms["tint"] = _tints(content, content.by, checker)
     if content.material is not None:
@@ -125,11 +147,12 @@ part: "part" NAME "=" expression part_clause* [TEXT]
     | "colour" (NAME | COLOUR) "to" (NAME | COLOUR) BY expression -> colour_between
     | "hatch" expression "," expression -> hatch
     | "material" expression     -> material
+    | "for" ["no"] "support"    -> role
 """
 
 STATEMENT = StatementType(
     "part", "an outcome, drawn and handed over", tree.Part, {"part": _read}, 80, grammar=_GRAMMAR,
-    keywords=("when", "colour", "to", "hatch", "material"), kind=_kind, body=after_the_name,
+    keywords=("when", "colour", "to", "hatch", "material", "for", "support"), kind=_kind, body=after_the_name,
     constructs=(
         Construct(
             "A part", "An outcome, drawn and handed over",

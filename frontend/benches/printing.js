@@ -1,0 +1,230 @@
+// Working a print out: bodies laid on plates, then its layers in pieces, seen as they come.
+import { NewestWins, jobs, postForFile, postLong, stopJob } from "../server.js";
+import { tellSettled, underWay, watched } from "../workspace/settled.js";
+import { amount, duration, spread } from "./saying.js";
+
+const PIECE = 20;
+
+// Kept outside the reactive state: there may be thousands of layers.
+export const laid = { print: null, figures: [], outlines: [], found: [], lines: null };
+
+const layers = new NewestWins(tellSettled);
+
+export const printing = () => ({
+  parts: [],
+  roles: [],
+  refused: [],
+  isThere: false,
+  run: 0, // which run is under way; 0 where none is
+  runs: 0,
+  done: 0,
+  count: 0,
+  plate: 0,
+  plates: 1,
+  layer: 0,
+  isNew: true, // nothing was looked at yet
+  took: 0, // moves on with each piece, for what is shown of them
+
+  get isWorking() {
+    return this.run > 0;
+  },
+
+  get progressSaid() {
+    return this.isWorking && this.count ? `layer ${this.done} of ${this.count}` : this.isWorking ? "laying it out" : "";
+  },
+
+  get plateNumbers() {
+    return Array.from({ length: this.plates }, (_, at) => at);
+  },
+
+  // Whether what is set now could be laid out.
+  again() {
+    return watched(() => this.layOut());
+  },
+
+  async layOut() {
+    this.stop();
+    this.complain();
+    const run = this.beginRun();
+    let print;
+    try {
+      print = await postLong(`${this.address}print/lay`, this.asked);
+    } catch (error) {
+      if (this.run === run) this.complain(error);
+      this.endRun(run);
+      return false;
+    }
+    if (this.run !== run) return true;
+    Object.assign(this, { parts: print.parts, rail: print.rail, roles: print.roles ?? this.roles, refused: print.refused ?? [] });
+    this.isThere = !print.failure;
+    if (print.failure) {
+      this.complain({ message: print.failure.said, hint: print.failure.hint });
+      Object.assign(this, { count: 0, plates: 1, plate: 0 });
+      this.forget(null);
+      this.endRun(run);
+      return true;
+    }
+    this.plates = print.plates.length;
+    this.plate = Math.min(this.plate, this.plates - 1);
+    this.forget(print);
+    this.workOut(run);
+    return true;
+  },
+
+  forget(print) {
+    Object.assign(laid, { print, figures: [], outlines: [], found: [], lines: null });
+    this.count = print ? print.plates[this.plate].layers : 0;
+    if (this.isNew && this.count) Object.assign(this, { isNew: false, layer: Math.floor(this.count / 2) });
+    this.layer = Math.min(this.layer, Math.max(this.count - 1, 0));
+    this.forgetRun();
+    this.done = 0;
+    this.took += 1;
+    this.drawAnew();
+  },
+
+  beginRun() {
+    this.runs += 1;
+    this.run = this.runs;
+    return this.run;
+  },
+
+  endRun(run) {
+    if (this.run === run) this.run = 0;
+  },
+
+  // The layer that is looked at comes first; the others in pieces, which are seen as they come.
+  workOut(run) {
+    return watched(async () => {
+      try {
+        await this.showLayer();
+        for (let first = 0; first < this.count && this.run === run; first += PIECE) {
+          const last = Math.min(first + PIECE, this.count);
+          const piece = await postLong(`${this.address}print/layers`, { ...this.asked, plate: this.plate, first, last });
+          if (this.run !== run) return;
+          this.takePiece(piece);
+        }
+      } catch (error) {
+        if (this.run === run) this.complain(error);
+      }
+      this.endRun(run);
+      this.drawAnew();
+    });
+  },
+
+  takePiece({ first, figures, found, outlines }) {
+    figures.forEach((one, at) => (laid.figures[first + at] = one));
+    outlines.forEach((one, at) => (laid.outlines[first + at] = one));
+    laid.found.push(...found);
+    this.done = first + figures.length;
+    this.took += 1;
+    this.drawRule();
+    if (!this.isView("Layer")) this.drawPicture();
+  },
+
+  stop() {
+    if (!this.isWorking) return;
+    this.run = 0;
+    underWay(1);
+    Promise.allSettled([...jobs.keys()].map(stopJob)).then(() => underWay(-1));
+  },
+
+  setPlate({ target }) {
+    this.stop();
+    this.plate = Number(target.value);
+    const { print } = laid;
+    this.forget(print);
+    this.fit();
+    this.workOut(this.beginRun());
+  },
+
+  setLayer(number) {
+    const layer = Math.min(Math.max(number, 0), this.count - 1);
+    if (layer === this.layer) return;
+    this.layer = layer;
+    this.drawRule();
+    if (this.isView("Layer")) this.showLayer();
+    else this.drawPicture();
+  },
+
+  // Fetches the lines of the layer that is looked at; of a rush of them only the newest.
+  showLayer() {
+    return new Promise((resolve) => {
+      layers.ask(async () => {
+        try {
+          if (this.isThere && laid.lines?.layer !== this.layer) {
+            const { print } = laid;
+            const lines = await postLong(`${this.address}print/layer`, { ...this.asked, plate: this.plate, first: this.layer });
+            if (print === laid.print) laid.lines = lines;
+          }
+          this.drawPicture();
+        } catch (error) {
+          this.complain(error);
+        }
+        resolve();
+      });
+      setTimeout(resolve, 4000); // one that another replaced is never carried out
+    });
+  },
+
+  handOver() {
+    return watched(async () => {
+      try {
+        const file = await postForFile(`${this.address}print/code`, { ...this.asked, plate: this.plate });
+        const link = Object.assign(document.createElement("a"), {
+          href: URL.createObjectURL(file),
+          download: `${this.title}, plate ${this.plate + 1}.gcode`,
+        });
+        link.click();
+        setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+      } catch (error) {
+        this.complain(error);
+      }
+    });
+  },
+
+  // --- what it takes ---
+
+  total(read) {
+    return this.took >= 0 ? laid.figures.reduce((sum, one) => sum + (one ? read(one) : 0), 0) : 0;
+  },
+
+  get timeSaid() {
+    if (!this.isThere) return "–";
+    return this.done ? duration(this.total((one) => one.seconds)) : "…";
+  },
+
+  get takes() {
+    if (!this.isThere || this.took < 0) return [];
+    const volume = this.total((one) => one.volume);
+    const line = this.total((one) => Object.values(one.lengths).reduce((sum, length) => sum + length, 0));
+    const support = this.total((one) => one.lengths.support ?? 0);
+    const lost = laid.print.bodies.map((one) => one.lost);
+    const most = lost.reduce((best, one) => (Math.abs(one) > Math.abs(best) ? one : best), 0);
+    return [
+      { label: "Layers", said: `${this.count}` },
+      { label: "Line laid", said: `${amount(line / 1000)} m` },
+      { label: "Material", said: `${amount(volume * laid.print.material * 1000)} g` },
+      { label: "of it support", said: line ? `${amount((100 * support) / line)} %` : "–" },
+      { label: most < 0 ? "Height gained by layers" : "Height lost to layers", said: `${amount(Math.abs(most))} mm` },
+      { label: "First layer holds", said: `${amount(laid.print.plates[this.plate].held / 100)} cm²` },
+    ];
+  },
+
+  get lookedFor() {
+    if (!this.isThere || this.took < 0) return [];
+    const kinds = ["islands in the air", "walls under one line", "gaps under one line", "first layers too small"];
+    return kinds.map((kind) => {
+      const found = laid.found.filter((one) => one.kind === kind);
+      const done = this.done >= this.count;
+      const first = found.reduce((most, one) => (most && most.area >= one.area ? most : one), null);
+      const where = first ? `${first.label}: ${spread(found.map((one) => one.layer + 1))}${kind.includes("under") ? `, about ${amount(first.width)} mm wide at the largest, a line is ${amount(laid.print.line)} mm` : ""}.` : "";
+      return { kind, count: found.length, first, where, verdict: found.length ? "amiss" : done ? "well" : "waiting", said: found.length ? `✕ ${found.length}` : done ? "none" : "…" };
+    });
+  },
+
+  showPlace({ first }) {
+    this.setView("Layer");
+    this.setLayer(first.layer);
+    this.lookAt(first.at);
+  },
+});

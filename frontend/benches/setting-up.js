@@ -1,0 +1,133 @@
+// What is set on a bench: the machine's profile, what is set otherwise, and what the parts are.
+import { dialog } from "../elements.js";
+import { getJson, postForJson } from "../server.js";
+import { watched } from "../workspace/settled.js";
+
+export const settingUp = () => ({
+  address: "",
+  kind: "",
+  title: "",
+  profiles: [],
+  machine: "",
+  settings: {},
+  roles_said: {},
+  rail: [],
+  complaint: "",
+  hint: "",
+  profileText: "",
+  profileComplaint: "",
+  isOwn: false,
+
+  begin({ study, title, kind, profiles, kept }) {
+    this.address = `/studies/${study}/`;
+    this.title = title;
+    this.kind = kind;
+    this.profiles = profiles;
+    this.machine = profiles.some((one) => one.title === kept.machine) ? kept.machine : profiles[0].title;
+    this.settings = kept.settings ?? {};
+    this.roles_said = kept.roles ?? {};
+  },
+
+  get asked() {
+    return { machine: this.machine, settings: { ...this.settings }, roles: { ...this.roles_said } };
+  },
+
+  get isChanged() {
+    return Object.keys(this.settings).length > 0;
+  },
+
+  isSet(one) {
+    return one.name in this.settings;
+  },
+
+  // Of what is set with another unit, what was typed stands there until it is read.
+  shownOf(one) {
+    return one.said;
+  },
+
+  unitOf(one) {
+    return one.unit;
+  },
+
+  complain(error) {
+    this.complaint = error?.message ?? "";
+    this.hint = error?.hint ?? "";
+  },
+
+  dismiss() {
+    this.complain();
+  },
+
+  // A setting that is refused leaves all as it was.
+  async setSetting(one, { target }) {
+    const before = this.settings;
+    this.settings = { ...before, [one.name]: target.value };
+    if (await this.again()) return this.keepSettings();
+    this.settings = before;
+    target.value = one.said;
+  },
+
+  async setRole(part, { target }) {
+    const before = this.roles_said;
+    this.roles_said = { ...before, [part.name]: target.value };
+    if (await this.again()) return this.keepSettings();
+    this.roles_said = before;
+    target.value = part.role;
+  },
+
+  async chooseMachine({ target }) {
+    this.machine = target.value;
+    this.settings = {};
+    if (await this.again()) this.keepSettings();
+  },
+
+  async asInProfile() {
+    this.settings = {};
+    if (await this.again()) this.keepSettings();
+  },
+
+  keepSettings() {
+    return postForJson(`${this.address}${this.kind}/keep`, this.asked).catch((error) => this.complain(error));
+  },
+
+  // --- the text of the profile ---
+
+  async openProfile() {
+    const { text, own } = await getJson(`/benches/${this.profileOf}/profile?title=${encodeURIComponent(this.machine)}`);
+    Object.assign(this, { profileText: text, isOwn: own, profileComplaint: "" });
+    dialog("profile").showModal();
+  },
+
+  closeProfile() {
+    dialog("profile").close();
+  },
+
+  typeProfile({ target }) {
+    this.profileText = target.value;
+  },
+
+  get profileOf() {
+    return this.kind === "print" ? "printer" : "cutter";
+  },
+
+  keepProfile() {
+    return watched(async () => {
+      try {
+        const { title, profiles } = await postForJson(`/benches/${this.profileOf}/keep`, { text: this.profileText });
+        Object.assign(this, { profiles, machine: title, settings: {} });
+        this.closeProfile();
+      } catch (error) {
+        this.profileComplaint = [error.message, error.hint].filter(Boolean).join(": ");
+        return;
+      }
+      if (await this.again()) this.keepSettings();
+    });
+  },
+
+  async forgetProfile() {
+    const { profiles } = await postForJson(`/benches/${this.profileOf}/forget`, { title: this.machine });
+    Object.assign(this, { profiles, machine: profiles[0].title, settings: {} });
+    this.closeProfile();
+    if (await this.again()) this.keepSettings();
+  },
+});

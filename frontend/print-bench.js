@@ -1,0 +1,22 @@
+// The print bench: what is set, the layers of a plate, what they take, and the simulated printer.
+import Alpine from "./alpine.js";
+import { printing } from "./benches/printing.js";
+import { picturing } from "./benches/picturing.js";
+import { settingUp } from "./benches/setting-up.js";
+import { simulating } from "./benches/simulating.js";
+import { joined, pageState } from "./pieces.js";
+import { tellSettled } from "./workspace/settled.js";
+
+const PIECES = [settingUp, printing, picturing, simulating];
+
+Alpine.data("bench", () => {
+  const { whole, beginnings } = joined(PIECES);
+  whole.init = function () {
+    const state = pageState();
+    for (const begin of beginnings) begin.call(this, state);
+    tellSettled();
+    this.again();
+  };
+  return whole;
+});
+Alpine.start();

@@ -1,0 +1,1 @@
+"""Printing: layers of lines laid upon each other, as a simulated printer makes them."""

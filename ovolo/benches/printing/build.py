@@ -1,0 +1,194 @@
+"""A print: bodies on plates, in layers, and what each layer takes.
+
+What is costly (the sections of all layers, the support) is worked out once for a print; the lines of some
+layers are worked out when they are asked for, so that long prints show their progress and can be stopped.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+
+from ovolo.benches.motion import times
+from ovolo.benches.printing.bodies import Body, bodies_of
+from ovolo.benches.printing.findings import Finding, findings_of, held_by_first
+from ovolo.benches.printing.layers import Areas, Heights, heights_for, sections
+from ovolo.benches.printing.lines import LayerLines, lines_of_layers
+from ovolo.benches.printing.plate import Place, set_out
+from ovolo.benches.printing.printer import Printer
+from ovolo.benches.printing.supports import supports
+from ovolo.geometry.types import Points
+from ovolo.outcome.part import Part
+from ovolo.problems import Failure
+
+FINENESS = 0.01
+"""Lines follow the outline of a section within this share of their width: no printer is finer."""
+
+
+@dataclass(frozen=True, eq=False)
+class Layered:
+    """A body with the sections and the supports of all of its layers."""
+
+    body: Body
+    sections: Areas
+    supports: Areas
+
+
+@dataclass(frozen=True, eq=False)
+class Print:
+    """Bodies on plates, in common layers."""
+
+    printer: Printer
+    layered: Sequence[Layered]
+    places: Sequence[Place]
+    refused: Sequence[Failure]
+    """What is too large for the plate."""
+
+    heights: Heights
+
+    @property
+    def plates(self) -> int:
+        return 1 + max(place.plate for place in self.places)
+
+    def copies(self, plate: int) -> dict[int, int]:
+        """How many there are of each body on a plate."""
+        found: dict[int, int] = {}
+        for place in self.places:
+            if place.plate == plate:
+                found[place.body] = found.get(place.body, 0) + 1
+        return found
+
+    def layers_of(self, plate: int) -> int:
+        """How many layers a plate has."""
+        return max(len(self.layered[at].sections) for at in self.copies(plate))
+
+    def lines(self, body: int, chosen: range) -> list[LayerLines]:
+        """The lines of some layers of a body, in its own place; of those that it has."""
+        one = self.layered[body]
+        own = range(chosen.start, min(chosen.stop, len(one.sections)))
+        if not own:
+            return []
+        return lines_of_layers(one.sections, one.supports, self.heights, self.printer, own)
+
+    def speed_in(self, layer: int) -> float:
+        return self.printer.first_speed if layer == 0 else self.printer.speed
+
+    def lost(self, body: int) -> float:
+        """By how much (mm) a body is lower when it is made of whole layers; higher where it is below 0."""
+        one = self.layered[body]
+        count = len(one.sections)
+        top = (
+            float(self.heights.levels[count - 1] + self.heights.heights[count - 1])
+            if count
+            else 0.0
+        )
+        return float(one.body.size[2]) - top
+
+    @cached_property
+    def solid_volume(self) -> list[float]:
+        """mm³ of one of each body."""
+        return [one.body.volume for one in self.layered]
+
+
+def print_of(parts: Sequence[Part], printer: Printer, roles: Mapping[str, str]) -> Print:
+    """The print of some parts. Raises Failure where nothing can be printed."""
+    bodies = bodies_of(parts, printer, roles)
+    places, refused = set_out(bodies, printer)
+    used = sorted({place.body for place in places})
+    heights = heights_for([bodies[at] for at in used], printer)
+    layered = []
+    for at in used:
+        body = bodies[at]
+        own = sections(body.manifold, heights.middles[: heights.of(body)], printer.line * FINENESS)
+        layered.append(Layered(body, own, supports(body, own, heights, printer)))
+    renumbered = [Place(used.index(one.body), one.plate, one.x, one.y, one.turned) for one in places]  # fmt: skip
+    return Print(printer, layered, renumbered, refused, heights)
+
+
+@dataclass(frozen=True, slots=True)
+class LayerFigures:
+    """What a layer of a plate takes: mm² that are covered by bodies, mm of line by role, mm³ laid, s."""
+
+    area: float
+    lengths: dict[str, float]
+    volume: float
+    seconds: float
+
+
+def figures_of(made: Print, plate: int, chosen: range) -> tuple[list[LayerFigures], list[Finding]]:
+    """What some layers of a plate take, and what is amiss in them."""
+    copies = made.copies(plate)
+    area, volume, seconds = (np.zeros(len(chosen)) for _ in range(3))
+    lengths: list[dict[str, float]] = [{} for _ in chosen]
+    found: list[Finding] = []
+    for body, number in copies.items():
+        one = made.layered[body]
+        for at, lines in enumerate(made.lines(body, chosen)):
+            layer = chosen.start + at
+            own = lines.lengths()
+            area[at] += number * shapely.area(one.sections[layer])
+            seconds[at] += number * lines.seconds(made.speed_in(layer), made.printer)
+            for role, length in own.items():
+                lengths[at][role] = lengths[at].get(role, 0.0) + number * length
+        own_layers = range(chosen.start, min(chosen.stop, len(one.sections)))
+        if own_layers:
+            found += findings_of(body, one.sections, one.supports, made.printer, own_layers)
+    seconds += _between(made, plate, chosen)
+    for at, layer in enumerate(chosen):
+        volume[at] = sum(lengths[at].values()) * made.printer.line * made.heights.heights[layer]
+    figures = [
+        LayerFigures(float(area[at]), lengths[at], float(volume[at]), float(seconds[at]))
+        for at in range(len(chosen))
+    ]
+    return figures, found
+
+
+def _between(made: Print, plate: int, chosen: range) -> Any:
+    """Seconds for the ways from body to body, about: between their middles."""
+    there = route(made, plate)
+    found = np.zeros(len(chosen))
+    for at, layer in enumerate(chosen):
+        places = [one for one in there if layer < len(made.layered[one.body].sections)]
+        middles = np.array([_middle(made, one) for one in places])
+        ways = np.hypot(*np.diff(middles, axis=0).T) if len(places) > 1 else np.zeros(0)
+        found[at] = times(ways, made.printer.travel, made.printer.acceleration).sum()
+    return found
+
+
+def _middle(made: Print, place: Place) -> Points:
+    across, deep = made.layered[place.body].body.size[:2]
+    size = (deep, across) if place.turned else (across, deep)
+    return np.array([place.x + size[0] / 2, place.y + size[1] / 2])
+
+
+def route(made: Print, plate: int) -> list[Place]:
+    """The bodies of a plate in the order they are visited in each layer: the nearest next."""
+    left = [one for one in made.places if one.plate == plate]
+    place, found = np.zeros(2), []
+    while left:
+        away = [float(((_middle(made, one) - place) ** 2).sum()) for one in left]
+        found.append(left.pop(int(np.argmin(away))))
+        place = _middle(made, found[-1])
+    return found
+
+
+def in_place(points: Points, place: Place, body: Body) -> Points:
+    """Places (n, 2) of a body as they lie on the plate; a quarter turn goes to the left."""
+    if place.turned:
+        points = np.column_stack([float(body.size[1]) - points[:, 1], points[:, 0]])
+    moved: Points = points + np.array([place.x, place.y])
+    return moved
+
+
+def held(made: Print, plate: int) -> float:
+    """mm² of the plate that the first layer covers."""
+    return sum(
+        number
+        * held_by_first(made.layered[body].sections, made.layered[body].supports, made.printer)
+        for body, number in made.copies(plate).items()
+    )

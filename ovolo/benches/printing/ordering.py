@@ -1,0 +1,66 @@
+"""In which order lines are laid: from where the machine is, the nearest first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ovolo.geometry.types import Points
+
+MOST_COMPARED = 4_000
+"""Of more lines each goes to the next as they come: there they lie side by side."""
+
+
+def nearest_first(lines: Sequence[Points], last: Points | None) -> list[Points]:
+    """The lines (n, 2) each from the end that is nearest to where the one before it ended; a closed one
+    from its nearest corner. `last` is where it begins (2,); at the first line where that is None.
+
+    >>> [line.tolist() for line in nearest_first([np.array([[5.0, 0], [9, 0]]), np.array([[4.0, 0], [0, 0]])], np.zeros(2))]
+    [[[0.0, 0.0], [4.0, 0.0]], [[5.0, 0.0], [9.0, 0.0]]]
+    """
+    if not lines:
+        return []
+    place = lines[0][0] if last is None else last
+    if len(lines) > MOST_COMPARED:
+        return _as_they_come(lines, place)
+    begins = [_begins(line) for line in lines]
+    corners = np.concatenate(begins)
+    owner = np.repeat(np.arange(len(lines)), [len(one) for one in begins])
+    laid = np.zeros(len(corners), dtype=bool)
+    firsts = np.cumsum([0, *(len(one) for one in begins)])
+    found = []
+    for _ in range(len(lines)):
+        step = corners - place
+        away = np.einsum("ij,ij->i", step, step)
+        away[laid] = np.inf
+        at = int(away.argmin())
+        one = int(owner[at])
+        laid[firsts[one] : firsts[one + 1]] = True
+        found.append(_from(lines[one], at - int(firsts[one])))
+        place = found[-1][-1]
+    return found
+
+
+def _is_closed(line: Points) -> bool:
+    return bool(len(line) > 2 and line[0, 0] == line[-1, 0] and line[0, 1] == line[-1, 1])
+
+
+def _begins(line: Points) -> Points:
+    """Where a line may begin: at its ends, a closed one at each corner."""
+    return line[:-1] if _is_closed(line) else line[[0, -1]]
+
+
+def _from(line: Points, begin: int) -> Points:
+    if not _is_closed(line):
+        return line if begin == 0 else line[::-1]
+    return line if begin == 0 else np.concatenate([line[begin:-1], line[: begin + 1]])
+
+
+def _as_they_come(lines: Sequence[Points], place: Points) -> list[Points]:
+    found: list[Points] = []
+    for line in lines:
+        ends = _begins(line)
+        found.append(_from(line, int(((ends - place) ** 2).sum(axis=1).argmin())))
+        place = found[-1][-1]
+    return found

@@ -1,0 +1,1 @@
+"""The benches: how a study would be made, on simulated machines."""

@@ -1,0 +1,120 @@
+"""What worker processes do for the print bench. Everything here takes and gives plain data."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ovolo.benches.printing.build import Print, figures_of, print_of
+from ovolo.benches.printing.printer import Printer
+from ovolo.benches.printing.program import beginning, ending, layers, program
+from ovolo.benches.printing.shown import shown_figures, shown_layer, shown_parts, shown_print
+from ovolo.benches.printing.simulated import SimulatedPrinter
+from ovolo.benches.profile import profile_said, rail, read_profile, with_settings
+from ovolo.formats.attached import Files
+from ovolo.geometry.digest import digest
+from ovolo.outcome.outcome import Outcome
+from ovolo.problems import Failure
+from ovolo.remembering import Remembered
+from studio.engine import tasks
+
+_PIECE = 2_000
+"""Bytes that a layer of a body holds, about, beside its corners."""
+
+
+def _weight(made: Print) -> int:
+    import shapely
+
+    return sum(
+        _PIECE * len(one.sections) + 16 * int(shapely.get_num_coordinates(one.sections).sum())
+        for one in made.layered
+    )
+
+
+_PRINTS = Remembered[Print](_weight, most=6)
+Said = Mapping[str, Any]
+
+
+def printer_of(said: Said) -> Printer:
+    """The printer: a shipped one by its title, or one's own by its text; with what is set otherwise. Raises
+    Failure."""
+    own = str(said.get("profile") or "")
+    profile = read_profile(Printer, own) if own else profile_said(Printer, str(said.get("machine") or ""))  # fmt: skip
+    return with_settings(profile, said.get("settings") or {})
+
+
+def _print(text: str, files: Files, said: Said) -> Print:
+    printer, roles = printer_of(said), _roles(said)
+    key = digest(text, repr(sorted(files.items())), repr(said.get("set")), repr(printer), repr(sorted(roles.items())))  # fmt: skip
+    made = _PRINTS.get(key)
+    if made is None:
+        made = print_of(list(_outcome(text, files, said).parts.values()), printer, roles)
+        _PRINTS.put(key, made)
+    return made
+
+
+def _roles(said: Said) -> dict[str, str]:
+    return {str(name): str(role) for name, role in (said.get("roles") or {}).items()}
+
+
+def _outcome(text: str, files: Files, said: Said) -> Outcome:
+    return tasks.outcome_at(text, said.get("set") or {}, files)
+
+
+def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
+    """The bodies on their plates, in layers. What can be set is told also where nothing can be printed."""
+    printer = printer_of(said)
+    parts = list(_outcome(text, files, said).parts.values())
+    known = {"rail": rail(printer), "title": printer.title, "parts": shown_parts(parts, _roles(said))}  # fmt: skip
+    try:
+        return known | shown_print(_print(text, files, said))
+    except Failure as failure:
+        return known | {"failure": {"said": failure.message, "hint": failure.hint}}
+
+
+def layer_figures(text: str, files: Files, said: Said) -> dict[str, Any]:
+    """What the layers from `first` to `last`, that left out, take. Raises Failure."""
+    made, plate, chosen = _chosen(text, files, said)
+    figures, found = figures_of(made, plate, chosen)
+    return shown_figures(made, plate, chosen, figures, found)
+
+
+def one_layer(text: str, files: Files, said: Said) -> dict[str, Any]:
+    """The lines of the layer `first`. Raises Failure."""
+    made, plate, chosen = _chosen(text, files, {**said, "last": int(said.get("first") or 0) + 1})
+    return shown_layer(made, plate, chosen.start)
+
+
+def _chosen(text: str, files: Files, said: Said) -> tuple[Print, int, range]:
+    made = _print(text, files, said)
+    plate, first, last = (int(said.get(name) or 0) for name in ("plate", "first", "last"))
+    if not 0 <= plate < made.plates:
+        raise Failure(f"there is no plate {plate + 1}", f"there are {made.plates}")
+    count = made.layers_of(plate)
+    if not 0 <= first < last <= count:
+        raise Failure(f"there are no layers {first + 1} to {last}", f"there are {count}")
+    return made, plate, range(first, last)
+
+
+def run(text: str, files: Files, said: Said) -> dict[str, Any]:
+    """What the simulated printer lays down of the layers from `first` to `last`, beginning where it stands
+    (`at`). Raises Failure."""
+    made, plate, chosen = _chosen(text, files, said)
+    machine = SimulatedPrinter(made.printer)
+    if said.get("at"):
+        x, y, z = (float(one) for one in said["at"])
+        machine.laid.at = x, y, z
+    machine.run(beginning(made, ""))
+    laid = machine.run(layers(made, plate, chosen))
+    machine.run(ending())
+    return {
+        "volume": laid.volume, "line": laid.line, "travel": laid.travel, "seconds": laid.seconds,
+        "moves": laid.moves, "levels": laid.levels, "at": laid.at, "last": chosen.stop,
+    }  # fmt: skip
+
+
+def code(text: str, files: Files, said: Said) -> bytes:
+    """The G-code of a plate. Raises Failure."""
+    made, plate, _ = _chosen(text, files, {**said, "first": 0, "last": 1})
+    lines = program(made, plate, str(said.get("title") or ""))
+    return "".join(f"{line}\n" for line in lines).encode("ascii")

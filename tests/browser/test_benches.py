@@ -1,0 +1,97 @@
+"""The benches in a browser: what is set, what is seen, what is handed over."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ovolo.benches.gcode import blocks
+from studio.projects.models import BenchSettings, MachineProfile, Study
+from tests.browser.conftest import Driver, settled
+
+pytestmark = pytest.mark.browser
+Opener = Callable[[str, str], Study]
+
+BRACKET = """units mm, deg
+part plate = box(40 mm, 30 mm, 4 mm) + box(4 mm, 30 mm, 20 mm).move(x = -18 mm) "Bracket"
+part rib = box(20 mm, 20 mm, 4 mm) + box(20 mm, 0.3 mm, 4 mm).move(x = 20 mm) "Rib"
+part outline = rect(10 mm, 10 mm) "Outline"
+"""
+
+
+@pytest.fixture
+def bracket(open_study: Opener) -> Study:
+    return open_study("Bracket", BRACKET)
+
+
+def test_a_print_from_settings_to_code(drive: Driver, bracket: Study) -> None:
+    def begin(page: Page) -> None:
+        page.get_by_role("link", name="Benches").click()
+        expect(page.get_by_label("Layer height")).to_have_value("0.2")
+
+    drive(begin)
+    settled(drive)
+
+    def look(page: Page) -> None:
+        found = page.get_by_label("What it takes")
+        expect(found).to_contain_text(re.compile(r"walls under one line\s*✕"))
+        expect(page.get_by_text("flat, left out")).to_be_visible()
+        page.get_by_role("button", name="Show the place: walls under one line").click()
+        page.get_by_label("What Rib is").select_option("left out")
+        expect(found).to_contain_text(re.compile(r"walls under one line\s*none"))
+        layers = page.get_by_role("slider", name="Layer")
+        layers.press("End")
+        expect(page.get_by_text(re.compile(r"Layer \d+ of \d+"))).to_contain_text("Layer 99 of 99")
+        box = page.get_by_label("Layer height")
+        box.fill("0.4")
+        box.press("Tab")
+        expect(page.get_by_text(re.compile(r"Layer \d+ of \d+"))).to_contain_text("of 50")
+        box.fill("4")
+        box.press("Tab")
+        expect(page.get_by_role("alert")).to_contain_text("higher than a line is wide")
+        expect(box).to_have_value("0.4")
+
+    drive(look)
+    settled(drive)
+
+    def run(page: Page) -> str:
+        page.get_by_role("button", name="Run the simulated printer").click()
+        expect(page.get_by_text("beside the bench's figure")).to_be_visible()
+        for view in ("Stack", "Plate"):
+            page.get_by_role("button", name=view, exact=True).click()
+        expect(page.locator("#picture")).to_have_attribute("aria-label", "Plate 1: 1 pieces")
+        with page.expect_download() as waiting:
+            page.get_by_role("button", name="Hand over G-code").click()
+        assert waiting.value.suggested_filename == "Bracket, plate 1.gcode"
+        return waiting.value.path().read_text("ascii")
+
+    assert sum(one.words.get("G") == 1 for one in blocks(drive(run).splitlines())) > 500
+    settled(drive)
+    kept = BenchSettings.objects.get(study=bracket)
+    assert kept.said["settings"] == {"layer": "0.4"} and kept.said["roles"] == {"rib": "left out"}
+
+
+def test_a_profile_is_copied_and_changed(drive: Driver, bracket: Study) -> None:
+    drive.visit(f"/studies/{bracket.pk}/print")
+    settled(drive)
+
+    def change(page: Page) -> None:
+        page.get_by_role("button", name="its profile…").click()
+        text = page.get_by_label("Text of the profile")
+        expect(text).to_be_visible()
+        said = text.input_value()
+        text.fill(said.replace('layer = "0.2 mm"', 'layer = "0.2 kg"'))
+        page.get_by_role("button", name="Keep as mine").click()
+        expect(page.get_by_role("dialog")).to_contain_text("Layer height is a length")
+        text.fill(
+            said.replace('layer = "0.2 mm"', 'layer = "0.3 mm"').replace("Bench printer", "Mine")
+        )
+        page.get_by_role("button", name="Keep as mine").click()
+        expect(page.get_by_label("Layer height")).to_have_value("0.3")
+
+    drive(change)
+    settled(drive)
+    assert MachineProfile.objects.get().title.startswith("Mine")
