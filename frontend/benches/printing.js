@@ -1,6 +1,7 @@
 // Working a print out: bodies laid on plates, then its layers in pieces, seen as they come.
 import { NewestWins, jobs, postForFile, postLong, stopJob } from "../server.js";
 import { tellSettled, underWay, watched } from "../workspace/settled.js";
+import { saveAs } from "./files.js";
 import { amount, duration, spread } from "./saying.js";
 
 const PIECE = 20;
@@ -170,12 +171,7 @@ export const printing = () => ({
     return watched(async () => {
       try {
         const file = await postForFile(`${this.address}print/code`, { ...this.asked, plate: this.plate });
-        const link = Object.assign(document.createElement("a"), {
-          href: URL.createObjectURL(file),
-          download: `${this.title}, plate ${this.plate + 1}.gcode`,
-        });
-        link.click();
-        setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+        saveAs(file, `${this.title}, plate ${this.plate + 1}.gcode`);
       } catch (error) {
         this.complain(error);
       }

@@ -83,7 +83,7 @@ def _add_seen(space: Any, curves: Sequence[Curve], view: View, attributes: dict[
     for curve in curves:
         seen = flattened(curve, view, 1.0)
         if seen is not None:
-            _add_curve(space, seen, attributes)
+            add_curve(space, seen, attributes)
 
 
 def _add_regions(document: Any, space: Any, part: Part, layer: str, view: View) -> None:
@@ -96,7 +96,7 @@ def _add_regions(document: Any, space: Any, part: Part, layer: str, view: View) 
         if len(same) > 1:
             block = document.blocks.new(_block_name(layer, number, len(figures)))
             for curve in same[0][1].outlines:
-                _add_curve(block, curve, {"layer": layer})
+                add_curve(block, curve, {"layer": layer})
         for item, region in same:
             attributes = _attributes(part, layer, item)
             place = view.matrix @ region.frame
@@ -172,7 +172,7 @@ def _mesh(builder: Any, mesh: Mesh) -> Any:
     return builder
 
 
-def _add_curve(space: Any, curve: Curve, attributes: dict[str, Any]) -> None:
+def add_curve(space: Any, curve: Curve, attributes: dict[str, Any]) -> None:
     simple = [_is_simple(piece) for piece in curve.pieces]
     if len(curve.pieces) > 1 and all(simple):
         _add_polyline(space, curve, attributes)

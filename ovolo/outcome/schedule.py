@@ -66,13 +66,19 @@ class Stock:
 def schedule(parts: Sequence[Part]) -> list[Piece]:
     """The distinct pieces of parts, the longest of each part first. Raises Failure where there are
     too many different ones."""
-    found: list[Piece] = []
+    return [piece for piece, _ in schedule_with_shapes(parts)]
+
+
+def schedule_with_shapes(parts: Sequence[Part]) -> list[tuple[Piece, Any]]:
+    """The distinct pieces, each with one of the solids, regions, curves or surfaces that are it. Raises
+    Failure where there are too many different ones."""
+    found: list[tuple[Piece, Any]] = []
     for part in parts:
         gathered = sorted(
-            _pieces_of(part), key=lambda one: tuple(-round(size, 3) for size in one.sizes)
+            _pieces_of(part), key=lambda one: tuple(-round(size, 3) for size in one[0].sizes)
         )
-        for piece in gathered:
-            found.append(replace(piece, mark=_mark(len(found))))
+        for piece, shape in gathered:
+            found.append((replace(piece, mark=_mark(len(found))), shape))
     return found
 
 
@@ -96,15 +102,17 @@ class _Group:
     area: float | None
     sizes: Callable[[], tuple[float, ...]]
     coat: Coat | None
+    shape: Any
+    """One of them."""
 
 
-def _pieces_of(part: Part) -> list[Piece]:
+def _pieces_of(part: Part) -> list[tuple[Piece, Any]]:
     """Those of its own kind first, then those of other kinds that came along with them."""
     kinds = [part.kind, *(kind for kind in _GROUPS if kind != part.kind)]
     return [piece for kind in kinds if kind in _GROUPS for piece in _pieces_of_kind(part, kind)]
 
 
-def _pieces_of_kind(part: Part, kind: Kind) -> list[Piece]:
+def _pieces_of_kind(part: Part, kind: Kind) -> list[tuple[Piece, Any]]:
     groups = list(_GROUPS[kind](part))
     _refuse_many(part, len(groups))
     same: dict[int, list[_Group]] = {}
@@ -118,7 +126,7 @@ def _pieces_of_kind(part: Part, kind: Kind) -> list[Piece]:
     )
     for number, group in zip(numbers, groups, strict=True):
         same.setdefault(number, []).append(group)
-    return [_piece(part, alike) for alike in same.values()]
+    return [(_piece(part, alike), alike[0].shape) for alike in same.values()]
 
 
 def _on_the_bill(coat: Coat | None) -> tuple[str, float | None]:
@@ -161,7 +169,7 @@ def _solids(part: Part) -> Iterator[_Group]:
         _refuse_many(part, len(first))
         for at, count in zip(first, counts, strict=True):
             solid = Solid(group.shape, group.matrices[at])
-            yield _Group(Body(solid), int(count), solid.volume, solid.area, partial(_sizes, sizes_of_solid, solid), group.coat)  # fmt: skip
+            yield _Group(Body(solid), int(count), solid.volume, solid.area, partial(_sizes, sizes_of_solid, solid), group.coat, solid)  # fmt: skip
 
 
 def _sizes(measure: Callable[[Any], Any], what: Any) -> tuple[float, ...]:
@@ -170,7 +178,7 @@ def _sizes(measure: Callable[[Any], Any], what: Any) -> tuple[float, ...]:
 
 def _regions(part: Part) -> Iterator[_Group]:
     for region in part.regions:
-        yield _Group(body_of_region(region), 1, None, region.area, partial(_sizes, sizes_of_region, region), region.coat)  # fmt: skip
+        yield _Group(body_of_region(region), 1, None, region.area, partial(_sizes, sizes_of_region, region), region.coat, region)  # fmt: skip
 
 
 def _curves(part: Part) -> Iterator[_Group]:
@@ -182,6 +190,7 @@ def _curves(part: Part) -> Iterator[_Group]:
             None,
             partial(_sizes, lambda one: (one.length,), curve),
             curve.coat,
+            curve,
         )
 
 
@@ -195,7 +204,7 @@ class _Skin:
 def _surfaces(part: Part) -> Iterator[_Group]:
     for surface in part.surfaces:
         skin = _Skin(np.array([np.sqrt(surface.area)]))
-        yield _Group(skin, 1, None, surface.area, tuple, surface.coat)
+        yield _Group(skin, 1, None, surface.area, tuple, surface.coat, surface)
 
 
 _EQUAL: dict[Kind, Callable[[Any, Any], bool]] = {

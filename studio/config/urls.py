@@ -3,7 +3,7 @@
 from django.contrib.auth import views as auth
 from django.urls import path
 
-from studio.benches import printing, profiles
+from studio.benches import cutting, printing, profiles
 from studio.engine import requests
 from studio.handover import views as handover
 from studio.projects import pictures
@@ -80,6 +80,11 @@ urlpatterns = [
     path(_STUDY + "print/run", printing.run, name="print-run"),
     path(_STUDY + "print/code", printing.code, name="print-code"),
     path(_STUDY + "print/keep", printing.keep, name="keep-print"),
+    path(_STUDY + "cut", cutting.page, name="cut-bench"),
+    path(_STUDY + "cut/lay", cutting.lay, name="cut-lay"),
+    path(_STUDY + "cut/run", cutting.run, name="cut-run"),
+    path(_STUDY + "cut/keep", cutting.keep, name="keep-cut"),
+    path(_STUDY + "cut/file/<str:ending>", cutting.file, name="cut-file"),
     path(_STUDY + "hand-over/sheet/<str:file_name>", handover.sheet, name="hand-over-sheet"),
     path(_STUDY + "hand-over/<str:file_name>", handover.download, name="hand-over"),
 ]

@@ -12,11 +12,11 @@ from ovolo.benches.printing.shown import shown_figures, shown_layer, shown_parts
 from ovolo.benches.printing.simulated import SimulatedPrinter
 from ovolo.benches.profile import profile_said, rail, read_profile, with_settings
 from ovolo.formats.attached import Files
-from ovolo.geometry.digest import digest
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
 from studio.engine import tasks
+from studio.engine.naming import name_of
 
 _PIECE = 2_000
 """Bytes that a layer of a body holds, about, beside its corners."""
@@ -45,7 +45,7 @@ def printer_of(said: Said) -> Printer:
 
 def _print(text: str, files: Files, said: Said) -> Print:
     printer, roles = printer_of(said), _roles(said)
-    key = digest(text, repr(sorted(files.items())), repr(said.get("set")), repr(printer), repr(sorted(roles.items())))  # fmt: skip
+    key = name_of(text, sorted(files.items()), said.get("set"), printer, sorted(roles.items()))
     made = _PRINTS.get(key)
     if made is None:
         made = print_of(list(_outcome(text, files, said).parts.values()), printer, roles)

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 from ovolo.benches.gcode import blocks
 from studio.projects.models import BenchSettings, MachineProfile, Study
 from tests.browser.conftest import Driver, settled
+from tests.browser.test_access import serious
 
 pytestmark = pytest.mark.browser
 Opener = Callable[[str, str], Study]
@@ -95,3 +96,61 @@ def test_a_profile_is_copied_and_changed(drive: Driver, bracket: Study) -> None:
     drive(change)
     settled(drive)
     assert MachineProfile.objects.get().title.startswith("Mine")
+
+
+PLATES = """units mm, deg
+part plates = [rect(160 mm, 90 mm) - disc(20 mm) for i in 0 .. 5] "Plates"
+part posts = [box(40 mm, 40 mm, 900 mm).move(x = i * 60 mm) for i in 0 .. 4] "Posts"
+part ball = sphere(20 mm) "Ball"
+"""
+
+
+def test_sheets_and_bars(drive: Driver, open_study: Opener) -> None:
+    study = open_study("Frames", PLATES)
+    drive.visit(f"/studies/{study.pk}/cut")
+    settled(drive)
+
+    def look(page: Page) -> str:
+        found = page.get_by_label("What it takes")
+        expect(found).to_contain_text("Ball is no flat piece")
+        page.get_by_label("Whether Ball is cut").select_option("left out")
+        expect(found).not_to_contain_text("no flat piece")
+        page.get_by_role("button", name="Bars").click()
+        expect(
+            page.get_by_text("5 pieces from 2 bars of 3000 mm (fewer will not do)")
+        ).to_be_visible()
+        bar = page.get_by_label("Bar, long")
+        bar.fill("2 m")
+        bar.press("Tab")
+        expect(
+            page.get_by_text("5 pieces from 3 bars of 2000 mm (fewer will not do)")
+        ).to_be_visible()
+        page.get_by_role("button", name="Sheets").click()
+        page.get_by_role("button", name="Run the simulated cutter").click()
+        expect(found).to_contain_text(re.compile(r"pieces fallen out\s*(\d+) of \1"))
+        expect(page.locator("#cut-sheet .piece.well").first).to_be_visible()
+        kerf = page.get_by_label("Kerf")
+        kerf.fill("8 mm")
+        kerf.press("Tab")
+        expect(page.get_by_role("alert")).to_contain_text("off the sheet")
+        expect(kerf).to_have_value("0.2")
+        page.get_by_text("Hand over", exact=True).click()
+        with page.expect_download() as waiting:
+            page.get_by_role("button", name="The cut list as CSV").click()
+        assert waiting.value.suggested_filename == "Frames, cut list.csv"
+        return waiting.value.path().read_text("utf-8")
+
+    assert len(drive(look).splitlines()) == 1 + 6 + 5
+    settled(drive)
+    assert BenchSettings.objects.get(study=study, machine="cutter").said["settings"] == {
+        "bar": "2 m"
+    }
+
+
+def test_the_benches_are_accessible(drive: Driver, bracket: Study) -> None:
+    for bench in ("print", "cut"):
+        drive.visit(f"/studies/{bracket.pk}/{bench}")
+        settled(drive)
+        for scheme in ("light", "dark"):
+            drive(lambda page, scheme=scheme: page.emulate_media(color_scheme=scheme))
+            assert serious(drive) == []

@@ -99,3 +99,32 @@ def test_how_it_is_set_up_is_kept(signed_in: Client, small: Study) -> None:
     ask(signed_in, small, "keep-print", settings={"layer": "0.25 mm"})
     page = signed_in.get(reverse("print-bench", args=[small.pk]))
     assert page.context["state"]["kept"]["settings"] == {"layer": "0.25 mm"}
+
+
+# --- the cutting bench ---
+
+
+def test_sheets_bars_and_their_files(signed_in: Client, small: Study) -> None:
+    small.save_text("units mm\npart p = [rect(90 mm, 40 mm) - disc(8 mm) for i in 0 .. 4] \"Plates\"\npart post = box(40 mm, 40 mm, 900 mm)\npart ball = sphere(20 mm)", small.head_id)  # fmt: skip
+    laid = ask(signed_in, small, "cut-lay", roles={"post": "left out"})
+    assert len(laid["sheets"]) == 1 and len(laid["sheets"][0]["pieces"]) == 5
+    assert "no flat piece" in laid["refused"][0]["said"]
+    sawn = ask(signed_in, small, "cut-lay", roles={"p": "left out", "ball": "left out"})
+    assert "1 piece from 1 bar" in sawn["bars"]["sections"][0]["said"]
+    run = ask(signed_in, small, "cut-run", roles={"post": "left out"})
+    assert all(one["free"] and one["off"] <= 0.01 for one in run["pieces"])
+    for ending, begins in (("dxf", b"  0"), ("svg", b"<svg"), ("gcode", b"(Wind vane)"), ("pdf", b"%PDF"), ("csv", b"sheet,")):  # fmt: skip
+        assert ask(signed_in, small, "cut-file", 200, ending, roles={"post": "left out"}).startswith(begins)  # fmt: skip
+    assert ask(signed_in, small, "cut-file", 400, "exe")["message"]
+
+
+def test_nothing_to_cut_still_says_what_can_be_set(signed_in: Client, small: Study) -> None:
+    small.save_text("part ball = sphere(20 mm)", small.head_id)
+    laid = ask(signed_in, small, "cut-lay")
+    assert "not of one thickness" in laid["failure"]["said"] and laid["rail"] and laid["bars"]
+    assert ask(signed_in, small, "cut-run", 400)["message"]
+    told = ask(signed_in, small, "cut-lay", 400, settings={"kerf": "9 mm"})
+    assert "do not fit" in told["message"] or "off the sheet" in told["message"]
+    gone = ask(signed_in, small, "cut-lay", roles={"gone": "cut"})
+    assert gone["failure"]["said"] == "there is no part `gone`"
+    assert ask(signed_in, small, "cut-run", 400, plate=7)["message"]

@@ -40,6 +40,9 @@ NEEDED = {
         "print-layers",
         "print-layer",
         "print-run",
+        "cut-bench",
+        "cut-lay",
+        "cut-run",
     ),
     Right.EDIT: (
         "edit",
@@ -54,8 +57,16 @@ NEEDED = {
         "attach",
         "detach",
         "keep-print",
+        "keep-cut",
     ),
-    Right.HAND_OVER: ("give-out", "hand-over", "hand-over-sheet", "trial-files", "print-code"),
+    Right.HAND_OVER: (
+        "give-out",
+        "hand-over",
+        "hand-over-sheet",
+        "trial-files",
+        "print-code",
+        "cut-file",
+    ),
     Right.OWN: (
         "copy",
         "remove",
@@ -81,7 +92,7 @@ FREE = (
 )
 """Addresses of nobody's study."""
 
-KNOWN = {"name": "bolts.csv", "file_name": "a.stl"}
+KNOWN = {"name": "bolts.csv", "file_name": "a.stl", "ending": "dxf"}
 
 
 def test_every_address_has_its_right() -> None:

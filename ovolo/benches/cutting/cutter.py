@@ -49,8 +49,15 @@ class Cutter(profile.Profile):
             raise Failure(
                 f"ends that lose {self.trim:g} mm leave nothing of a bar of {self.bar:g} mm"
             )
-        if self.lead > self.apart:
+        if self.lead + self.kerf / 2 > self.margin:
             raise Failure(
-                f"a lead-in of {self.lead:g} mm is longer than pieces are apart ({self.apart:g} mm)",
-                "pieces further apart, or a shorter lead-in",
+                f"a lead-in of {self.lead:g} mm and half a cut of {self.kerf:g} mm reach beyond a margin of "
+                f"{self.margin:g} mm off the sheet",
+                f"a margin of {self.lead + self.kerf / 2:g} mm or more, or a shorter lead-in",
+            )
+        if self.lead + self.kerf > self.apart:
+            raise Failure(
+                f"a lead-in of {self.lead:g} mm and a cut of {self.kerf:g} mm do not fit between pieces that "
+                f"are {self.apart:g} mm apart",
+                f"{self.lead + self.kerf:g} mm apart or more, or a shorter lead-in",
             )

@@ -1,0 +1,190 @@
+// Laying pieces on sheets and bars: asked for as one work that can be stopped.
+import { jobs, postForFile, postLong, stopJob } from "../server.js";
+import { underWay, watched } from "../workspace/settled.js";
+import { saveAs } from "./files.js";
+import { amount, duration } from "./saying.js";
+
+// Kept outside the reactive state: paths are long.
+export const cut = { plan: null, measured: new Map() };
+
+const ALL_SHEETS = { pdf: "labels", csv: "cut list" };
+
+export const cutting = () => ({
+  parts: [],
+  roles: [],
+  refused: [],
+  isThere: false,
+  run: 0, // which run is under way; 0 where none is
+  runs: 0,
+  said: "",
+  count: 0,
+  sheet: 0,
+  took: 0, // moves on with each plan, for what is shown of it
+  barsSaid: "",
+  sections: [],
+
+  get isWorking() {
+    return this.run > 0;
+  },
+
+  get progressSaid() {
+    return this.isWorking ? this.said : "";
+  },
+
+  again() {
+    return watched(() => this.layOut());
+  },
+
+  async layOut() {
+    this.stop();
+    this.complain();
+    const run = this.beginRun("nesting");
+    let plan;
+    try {
+      plan = await postLong(`${this.address}cut/lay`, this.asked);
+    } catch (error) {
+      if (this.run === run) this.complain(error);
+      this.endRun(run);
+      return false;
+    }
+    if (this.run !== run) return true;
+    this.endRun(run);
+    Object.assign(this, { parts: plan.parts, rail: plan.rail, roles: plan.roles ?? this.roles, refused: plan.refused ?? [] });
+    this.isThere = !plan.failure;
+    if (plan.failure) this.complain({ message: plan.failure.said, hint: plan.failure.hint });
+    cut.plan = plan.failure ? null : plan;
+    cut.measured = new Map();
+    this.takeBars(plan.bars);
+    this.count = plan.sheets?.length ?? 0;
+    this.sheet = Math.min(this.sheet, Math.max(this.count - 1, 0));
+    this.took += 1;
+    this.fit();
+    return true;
+  },
+
+  beginRun(said) {
+    this.runs += 1;
+    this.run = this.runs;
+    this.said = said;
+    return this.run;
+  },
+
+  endRun(run) {
+    if (this.run === run) this.run = 0;
+  },
+
+  stop() {
+    if (!this.isWorking) return;
+    this.run = 0;
+    underWay(1);
+    Promise.allSettled([...jobs.keys()].map(stopJob)).then(() => underWay(-1));
+  },
+
+  // Bars drawn to scale: pieces one after another, a cut between them.
+  takeBars({ said, sections, bar }) {
+    this.barsSaid = said;
+    const share = (length) => `${((100 * length) / bar).toFixed(3)}%`;
+    this.sections = sections.map((one) => ({
+      title: one.title,
+      said: one.said,
+      fails: one.fails,
+      shown: one.drawn.map(({ number, cuts, rest }, key) => ({
+        key,
+        times: `${number} ×`,
+        left: `${amount(rest)} mm left`,
+        pieces: cuts
+          .flatMap(([length, times]) => Array.from({ length: times }, () => length))
+          .map((length, at) => ({ key: at, said: amount(length), title: `${amount(length)} mm`, style: { width: share(length) } })),
+      })),
+    }));
+  },
+
+  runCutter() {
+    return watched(async () => {
+      this.complain();
+      const run = this.beginRun("cutting");
+      try {
+        for (let sheet = 0; sheet < this.count && this.run === run; sheet += 1) {
+          this.said = `sheet ${sheet + 1} of ${this.count}`;
+          const found = await postLong(`${this.address}cut/run`, { ...this.asked, plate: sheet });
+          if (this.run !== run) return;
+          cut.measured.set(sheet, found);
+          this.took += 1;
+          this.drawSheet();
+        }
+      } catch (error) {
+        if (this.run === run) this.complain(error);
+      }
+      this.endRun(run);
+    });
+  },
+
+  handOver(ending) {
+    return watched(async () => {
+      try {
+        const file = await postForFile(`${this.address}cut/file/${ending}`, { ...this.asked, plate: this.sheet });
+        saveAs(file, `${this.title}, ${ALL_SHEETS[ending] ?? `sheet ${this.sheet + 1}`}.${ending}`);
+      } catch (error) {
+        this.complain(error);
+      }
+    });
+  },
+
+  // --- what it takes ---
+
+  get stockSaid() {
+    if (this.took < 0 || !this.isThere) return "–";
+    return `${this.count} sheet${this.count === 1 ? "" : "s"}`;
+  },
+
+  get nests() {
+    if (this.took < 0 || !this.isThere) return [];
+    return cut.plan.nests.map((one) => ({
+      label: `${one.pieces} ${one.thickness === null ? "flat" : `of ${amount(one.thickness)} mm`}`,
+      said: `${one.sheets} by ${one.by}, ${Math.round(100 * (1 - one.taken))} % waste`,
+    }));
+  },
+
+  get sheetHead() {
+    return this.isThere ? `Sheet ${this.sheet + 1}` : "Sheet";
+  },
+
+  get takes() {
+    if (this.took < 0 || !this.isThere) return [];
+    const one = cut.plan.sheets[this.sheet];
+    return [
+      { label: "Time", said: duration(one.seconds) },
+      { label: "Cut, travel", said: `${amount(one.length / 1000)} m, ${amount(one.travel / 1000)} m` },
+      { label: "Down", said: `${one.pierces} times` },
+      { label: "Used", said: `${amount(100 * one.used)} %` },
+      { label: "Remnant", said: one.remnant > 0 ? `${amount(one.remnant)} × ${amount(cut.plan.height)} mm` : "none" },
+    ];
+  },
+
+  get marks() {
+    if (this.took < 0 || !this.isThere) return [];
+    const found = new Map();
+    for (const { mark, label, size } of cut.plan.sheets[this.sheet].pieces) {
+      const one = found.get(mark) ?? { mark, label, times: 0, size };
+      one.times += 1;
+      found.set(mark, one);
+    }
+    return [...found.values()].map((one) => ({ ...one, said: `${one.times} × ${amount(one.size[0])} × ${amount(one.size[1])}` }));
+  },
+
+  get measuredSaid() {
+    const found = this.took >= 0 ? cut.measured.get(this.sheet) : null;
+    if (!found) return [];
+    const off = Math.max(...found.pieces.map((one) => one.off));
+    const corner = Math.max(...found.pieces.map((one) => one.corner));
+    const hanging = found.pieces.filter((one) => !one.free).length;
+    const verdict = (well) => (well ? "well" : "amiss");
+    return [
+      { label: "pieces fallen out", said: `${found.pieces.length - hanging} of ${found.pieces.length}`, verdict: verdict(hanging === 0) },
+      { label: "off the design, at most", said: `${amount(off)} mm`, verdict: verdict(off <= 0.01) },
+      { label: "left in inside corners", said: `${amount(corner)} mm`, verdict: "waiting" },
+      { label: "time", said: duration(found.seconds), verdict: "waiting" },
+      { label: "cut, travel", said: `${amount(found.length / 1000)} m, ${amount(found.travel / 1000)} m`, verdict: "waiting" },
+    ];
+  },
+});

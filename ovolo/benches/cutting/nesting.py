@@ -1,0 +1,381 @@
+"""Flat pieces laid on sheets: by their rectangles, or by their outlines, one in the hollows of another.
+
+Rectangles are packed by several known rules, of which the best is taken. Outlines are laid one after
+another, the largest first, each where it reaches least far along the sheet: on a grid all places are
+tried at once (overlap is a correlation, by the fast Fourier transform), then the piece is moved up to
+its neighbours exactly. What is given lies within the sheets and apart: that is checked on the figures
+themselves.
+"""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import fft
+from shapely import affinity
+
+from ovolo.benches.cutting.cutter import ACROSS, ALONG, OUTLINES, Cutter
+from ovolo.benches.cutting.flat_pieces import FlatPiece
+from ovolo.problems import Failure
+
+MOST_PIECES = 2_000
+MOST_SHEETS = 500
+SECONDS = 20.0
+"""So long, at most, better ways to lay outlines are looked for."""
+
+_CELLS = 900
+"""So many cells the grid has along the sheet."""
+
+_HAIR = 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """A piece on a sheet: its number, the sheet's, by how many degrees it is turned to the left, and where
+    its least corner lies then, in mm from that of the sheet."""
+
+    piece: int
+    sheet: int
+    turn: float
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, eq=False)
+class Nest:
+    """Pieces on sheets."""
+
+    cutter: Cutter
+    pieces: Sequence[FlatPiece]
+    laid: Sequence[Laid]
+    by: str
+    """By what it was laid: rectangles or outlines."""
+
+    @property
+    def sheets(self) -> int:
+        return 1 + max(one.sheet for one in self.laid)
+
+    @cached_property
+    def area(self) -> float:
+        """mm² of all pieces."""
+        return math.fsum(self.pieces[one.piece].region.area for one in self.laid)
+
+    @property
+    def used(self) -> float:
+        """The share of the sheets that is in the pieces."""
+        return self.area / (self.sheets * self.cutter.width * self.cutter.height)
+
+    def figure(self, one: Laid) -> Any:
+        """The figure (shapely) of a piece where it lies."""
+        return moved(self.pieces[one.piece].flat, one)
+
+    def on(self, sheet: int) -> list[Laid]:
+        return [one for one in self.laid if one.sheet == sheet]
+
+    def reached(self, sheet: int) -> float:
+        """How far along the sheet (mm) its pieces reach."""
+        return max(float(self.figure(one).bounds[2]) for one in self.on(sheet))
+
+    def remnants(self) -> list[float]:
+        """How long what is left at the end of each sheet is; it is as wide as the sheet."""
+        return [
+            self.cutter.width - self.reached(at) - self.cutter.apart for at in range(self.sheets)
+        ]
+
+    @property
+    def taken(self) -> float:
+        """The share that is in the pieces of what they take: all sheets, the last as far as they reach."""
+        last = self.sheets - 1
+        taken = last * self.cutter.width + min(
+            self.reached(last) + self.cutter.margin, self.cutter.width
+        )
+        return self.area / (taken * self.cutter.height)
+
+
+def moved(flat: Any, one: Laid) -> Any:
+    turned = _turned(flat, one.turn)
+    return affinity.translate(turned, one.x, one.y)
+
+
+def _turned(flat: Any, degrees: float) -> Any:
+    """The figure turned to the left, its least corner at the origin again."""
+    turned = affinity.rotate(flat, degrees, origin=(0, 0)) if degrees else flat
+    x, y = turned.bounds[:2]
+    return affinity.translate(turned, -x, -y)
+
+
+def turns_of(cutter: Cutter) -> tuple[float, ...]:
+    """How a piece may be turned, by the grain of the sheet: its length lies along the grain."""
+    if cutter.grain == ALONG:
+        return (0.0, 180.0)
+    if cutter.grain == ACROSS:
+        return (90.0, 270.0)
+    return (0.0, 90.0, 180.0, 270.0)
+
+
+def nested(pieces: Sequence[FlatPiece], cutter: Cutter, seconds: float = SECONDS) -> Nest:
+    """Pieces on as few sheets as are found. Raises Failure for what is larger than a sheet, and where there
+    are too many."""
+    _refuse(pieces, cutter)
+    best = _by_rectangles(pieces, cutter)
+    if cutter.nested != OUTLINES:
+        return best
+    until = time.monotonic() + seconds
+    for order in _ORDERS:
+        other = _by_outlines(pieces, cutter, order, until)
+        if other is not None and _cost(other) < _cost(best):
+            best = other
+    return best
+
+
+def _cost(nest: Nest) -> tuple[int, float]:
+    return nest.sheets, nest.reached(nest.sheets - 1)
+
+
+def _refuse(pieces: Sequence[FlatPiece], cutter: Cutter) -> None:
+    number = sum(one.piece.quantity for one in pieces)
+    if number > MOST_PIECES:
+        raise Failure(f"{number:,} pieces are too many for a nest", f"at most {MOST_PIECES:,}")
+    room = cutter.width - 2 * cutter.margin, cutter.height - 2 * cutter.margin
+    for one in pieces:
+        sizes = [_turned(one.flat, turn).bounds[2:] for turn in turns_of(cutter)]
+        over = min(max(size[0] - room[0], size[1] - room[1]) for size in sizes)
+        if over > _HAIR:
+            grain = "" if cutter.grain not in (ALONG, ACROSS) else f" with the grain {cutter.grain}"
+            raise Failure(
+                f"{one.mark} {one.piece.label} is {one.size[0]:.5g} × {one.size[1]:.5g} mm; the sheet has room "
+                f"for {room[0]:g} × {room[1]:g} mm{grain}: too large by {over:.4g} mm",
+                "a larger sheet, a smaller margin, or leave the part out",
+            )
+
+
+# --- rectangles ---
+
+_GRAIN = 1000.0
+"""Rectangles are packed in whole thousandths of a mm."""
+
+
+def _by_rectangles(pieces: Sequence[FlatPiece], cutter: Cutter) -> Nest:
+    """The best of several rules by which rectangles are packed (rectpack: Jylänki, A thousand ways to pack
+    the bin, 2010)."""
+    import rectpack
+
+    turns = turns_of(cutter)
+    rotation = len({turn % 180 for turn in turns}) > 1
+    own = [_turned(one.flat, turns[0]).bounds[2:] for one in pieces]
+    sides = [[math.ceil((side + cutter.apart) * _GRAIN - 1e-3) for side in size] for size in own]
+    room = [
+        math.floor((side - 2 * cutter.margin + cutter.apart) * _GRAIN + 1e-3)
+        for side in (cutter.width, cutter.height)
+    ]
+    best = None
+    for rule in (
+        rectpack.MaxRectsBssf,
+        rectpack.MaxRectsBaf,
+        rectpack.MaxRectsBl,
+        rectpack.GuillotineBssfSas,
+    ):
+        for order in (
+            rectpack.SORT_AREA,
+            rectpack.SORT_LSIDE,
+            rectpack.SORT_SSIDE,
+            rectpack.SORT_PERI,
+        ):
+            packer = rectpack.newPacker(rotation=rotation, pack_algo=rule, sort_algo=order)
+            for at, one in enumerate(pieces):
+                for _ in range(one.piece.quantity):
+                    packer.add_rect(*sides[at], rid=at)
+            packer.add_bin(*room, count=MOST_SHEETS)
+            packer.pack()
+            laid = [
+                _rectangle(at, sheet, x, y, width, sides[at], turns, cutter.margin)
+                for sheet, x, y, width, height, at in packer.rect_list()
+            ]
+            if len(laid) < sum(one.piece.quantity for one in pieces):
+                raise Failure(f"the pieces need more than {MOST_SHEETS} sheets")
+            nest = Nest(cutter, pieces, laid, "rectangles")
+            if best is None or _cost(nest) < _cost(best):
+                best = nest
+    assert best is not None
+    return best
+
+
+def _rectangle(
+    piece: int, sheet: int, x: int, y: int, width: int, sides: Sequence[int],
+    turns: Sequence[float], margin: float,
+) -> Laid:  # fmt: skip
+    is_turned = width != sides[0]
+    turn = turns[0] + (90.0 if is_turned else 0.0)
+    return Laid(piece, sheet, turn, x / _GRAIN + margin, y / _GRAIN + margin)
+
+
+# --- outlines ---
+
+Order = Callable[[FlatPiece], float]
+_ORDERS: tuple[Order, ...] = (
+    lambda one: -one.region.area,
+    lambda one: -float(np.prod(one.size)),
+    lambda one: -float(one.size[0]),
+)
+
+
+@dataclass(eq=False)
+class _Grid:
+    """A sheet in cells: which are taken, and the figures that lie on it."""
+
+    cell: float
+    shape: tuple[int, int]
+    gap: float
+    taken: NDArray[np.float32]
+    figures: list[Any]
+    changed: bool = True
+    seen: Any = None
+
+    @property
+    def transform(self) -> Any:
+        if self.changed:
+            self.seen = fft.rfft2(self.taken, self.shape)
+            self.changed = False
+        return self.seen
+
+
+@dataclass(eq=False)
+class _Mask:
+    """A piece as it may be turned: its figure, the cells it takes, and their transform."""
+
+    turn: float
+    figure: Any
+    cells: NDArray[np.float32]
+    transform: Any
+
+
+def _by_outlines(
+    pieces: Sequence[FlatPiece], cutter: Cutter, order: Order, until: float
+) -> Nest | None:
+    """Pieces laid one after another by their outlines; None where there is no time for it."""
+    cell = cutter.width / _CELLS
+    gap = cutter.apart
+    across = cutter.width - 2 * cutter.margin + gap
+    deep = cutter.height - 2 * cutter.margin + gap
+    room = math.floor(across / cell), math.floor(deep / cell)
+    shape = fft.next_fast_len(room[0], real=True), fft.next_fast_len(room[1], real=True)
+    masks = {at: [*_masks(one, cutter, cell, room, shape)] for at, one in enumerate(pieces)}
+    grids: list[_Grid] = []
+    laid = []
+    queue = [at for at in sorted(range(len(pieces)), key=lambda at: order(pieces[at])) for _ in range(pieces[at].piece.quantity)]  # fmt: skip
+    full: dict[int, int] = {}
+    for at in queue:
+        # What found no place on a sheet finds none there later.
+        for sheet in range(full.get(at, 0), MOST_SHEETS):
+            if time.monotonic() > until:
+                return None
+            if sheet == len(grids):
+                grids.append(_Grid(cell, shape, gap, np.zeros(room, dtype=np.float32), []))
+            place = _place(grids[sheet], masks[at], room)
+            if place is not None:
+                mask, x, y = place
+                offset = cutter.margin - gap / 2
+                laid.append(Laid(at, sheet, mask.turn, x + offset, y + offset))
+                break
+            full[at] = sheet + 1
+        else:
+            return None
+    return Nest(cutter, pieces, laid, "outlines")
+
+
+def _masks(
+    one: FlatPiece, cutter: Cutter, cell: float, room: tuple[int, int], shape: tuple[int, int]
+) -> Iterator[_Mask]:
+    met: list[Any] = []
+    for turn in turns_of(cutter):
+        figure = _turned(one.flat, turn)
+        if any(figure.equals_exact(other, 1e-6) or figure.symmetric_difference(other).area < 1e-6 * figure.area for other in met):  # fmt: skip
+            continue  # it is the same as before it was turned
+        met.append(figure)
+        cells = _cells(figure, cutter.apart / 2, cell)
+        if cells.shape[0] <= room[0] and cells.shape[1] <= room[1]:
+            yield _Mask(turn, figure, cells, np.conj(fft.rfft2(cells, shape)))
+
+
+def _cells(
+    figure: Any, gap: float, cell: float, x: float = 0.0, y: float = 0.0
+) -> NDArray[np.float32]:
+    """The cells that a figure takes with half of the gap about it, its least corner (of the figure and its
+    gap) at (x, y) within the first cell: those whose middle is so near that the cell may be touched."""
+    grown = affinity.translate(
+        shapely.buffer(figure, gap + cell * math.sqrt(0.5), quad_segs=8), gap + x, gap + y
+    )
+    width = math.ceil((figure.bounds[2] + 2 * gap + x) / cell - _HAIR)
+    height = math.ceil((figure.bounds[3] + 2 * gap + y) / cell - _HAIR)
+    columns, rows = (np.arange(number) * cell + cell / 2 for number in (width, height))
+    shapely.prepare(grown)
+    inside = shapely.contains_xy(grown, columns[:, None], rows[None])
+    return np.asarray(inside, dtype=np.float32)
+
+
+def _place(
+    grid: _Grid, masks: Sequence[_Mask], room: tuple[int, int]
+) -> tuple[_Mask, float, float] | None:
+    """Where a piece reaches least far along the sheet; None where it has no place. The place is that of the
+    least corner of the piece, from that of the grid."""
+    best: tuple[float, float, _Mask, int, int] | None = None
+    for mask in masks:
+        overlap = fft.irfft2(grid.transform * mask.transform, grid.shape)
+        wide, high = room[0] - mask.cells.shape[0] + 1, room[1] - mask.cells.shape[1] + 1
+        free = overlap[:wide, :high] < 0.5
+        column = np.flatnonzero(free.any(axis=1))
+        if not len(column):
+            continue
+        x = int(column[0])
+        y = int(np.flatnonzero(free[x])[0])
+        reach = x + mask.cells.shape[0]
+        if best is None or (reach, y) < best[:2]:
+            best = (reach, y, mask, x, y)
+    if best is None:
+        return None
+    _, _, mask, column_at, row = best
+    left, low = _moved_up(grid, mask, column_at * grid.cell, row * grid.cell)
+    _take(grid, mask, left, low)
+    return mask, left + grid.gap / 2, low + grid.gap / 2
+
+
+def _moved_up(grid: _Grid, mask: _Mask, x: float, y: float) -> tuple[float, float]:
+    """The place moved down, then back, as far as the neighbours exactly allow: at most some cells."""
+    tree = shapely.STRtree(grid.figures)
+
+    def is_free(left: float, low: float) -> bool:
+        if left < 0 or low < 0:
+            return False
+        there = affinity.translate(mask.figure, left + grid.gap / 2, low + grid.gap / 2)
+        near = tree.query(there, predicate="dwithin", distance=grid.gap - _HAIR)
+        return not len(near)
+
+    for step in ((0.0, -1.0), (-1.0, 0.0), (0.0, -1.0)):
+        low, high = 0.0, 4 * grid.cell
+        for _ in range(12):
+            middle = (low + high) / 2
+            if is_free(x + step[0] * middle, y + step[1] * middle):
+                low = middle
+            else:
+                high = middle
+        x, y = x + step[0] * low, y + step[1] * low
+    return x, y
+
+
+def _take(grid: _Grid, mask: _Mask, x: float, y: float) -> None:
+    grid.figures.append(affinity.translate(mask.figure, x + grid.gap / 2, y + grid.gap / 2))
+    column, row = int(x / grid.cell), int(y / grid.cell)
+    cells = _cells(
+        mask.figure, grid.gap / 2, grid.cell, x - column * grid.cell, y - row * grid.cell
+    )
+    there = grid.taken[column : column + cells.shape[0], row : row + cells.shape[1]]
+    np.maximum(there, cells[: there.shape[0], : there.shape[1]], out=there)
+    grid.changed = True

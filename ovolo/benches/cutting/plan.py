@@ -1,0 +1,85 @@
+"""How the flat pieces of a study are cut: nests for each thickness, the cuts of every sheet, what they take."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from ovolo.benches.cutting.cutter import Cutter
+from ovolo.benches.cutting.flat_pieces import FlatPiece, flat_pieces
+from ovolo.benches.cutting.nesting import SECONDS, Laid, Nest, nested
+from ovolo.benches.cutting.routes import Cut, Effort, cuts_of, effort_of
+from ovolo.outcome.part import Part
+from ovolo.problems import Failure
+from ovolo.quantities.kinds import REGION, SOLID
+
+CUT, LEFT_OUT = "cut", "left out"
+ROLES = (CUT, LEFT_OUT)
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """A sheet of stock of one thickness (mm; None for regions), with its cuts in their order."""
+
+    nest: Nest
+    number: int
+    """Of the sheet in its nest."""
+
+    thickness: float | None
+    cuts: Sequence[Cut]
+    effort: Effort
+
+    @property
+    def laid(self) -> list[Laid]:
+        return self.nest.on(self.number)
+
+
+@dataclass(frozen=True, eq=False)
+class CutPlan:
+    """All sheets, and why some pieces are on none."""
+
+    cutter: Cutter
+    nests: Sequence[tuple[float | None, Nest]]
+    sheets: Sequence[Sheet]
+    refused: Sequence[Failure] = field(default=())
+
+
+def role_of(part: Part, roles: Mapping[str, str]) -> str:
+    """Whether a part is cut, as it is said. Raises Failure."""
+    said = roles.get(part.name, CUT)
+    if said not in ROLES:
+        raise Failure(f"`{part.name}` cannot be `{said}` on the cutting bench", ", ".join(ROLES))
+    return said if part.kind in (REGION, SOLID) else LEFT_OUT
+
+
+def cut_plan(
+    parts: Sequence[Part], cutter: Cutter, roles: Mapping[str, str], seconds: float = SECONDS
+) -> CutPlan:
+    """How parts are cut, pieces of one thickness together. Raises Failure where nothing is cut."""
+    for name in roles:
+        if all(part.name != name for part in parts):
+            raise Failure(f"there is no part `{name}`")
+    chosen = [part for part in parts if role_of(part, roles) == CUT]
+    pieces, refused = flat_pieces(chosen)
+    stocks: dict[float | None, list[FlatPiece]] = {}
+    for one in pieces:
+        key = None if one.thickness is None else round(one.thickness, 4)
+        stocks.setdefault(key, []).append(one)
+    nests, sheets = [], []
+    for thickness, own in stocks.items():
+        try:
+            nest = nested(own, cutter, seconds / len(stocks))
+            made = [_sheet(nest, at, thickness) for at in range(nest.sheets)]
+        except Failure as failure:
+            refused.append(failure)
+            continue
+        nests.append((thickness, nest))
+        sheets += made
+    if not sheets:
+        raise refused[0]
+    return CutPlan(cutter, nests, sheets, refused)
+
+
+def _sheet(nest: Nest, number: int, thickness: float | None) -> Sheet:
+    cuts = cuts_of(nest, number)
+    return Sheet(nest, number, thickness, cuts, effort_of(cuts, nest.cutter))

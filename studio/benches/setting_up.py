@@ -1,0 +1,80 @@
+"""What the pages of both benches have in common: how a study is set up there, and how work is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.utils.http import content_disposition_header
+
+from ovolo.benches.profile import Profile
+from ovolo.problems import Failure
+from studio.benches.profiles import own_text, profiles_of
+from studio.engine import wire
+from studio.engine.requests import body_of, failures_told, job_of, worked
+from studio.projects.access import Right, files_of, study_with
+from studio.projects.models import Study
+
+SECONDS = 60.0
+MOST_LAYERS = 60
+"""So many layers one request may ask for."""
+
+
+def page_state(
+    request: HttpRequest, study: Study, machine: type[Profile], kind: str
+) -> dict[str, Any]:
+    """What the page of a bench begins with: set up as it was left."""
+    kept = study.benches.filter(machine=machine.MACHINE).first()
+    return {
+        "study": study.pk,
+        "title": study.title,
+        "kind": kind,
+        "profiles": profiles_of(request, machine.MACHINE),
+        "kept": kept.said if kept else {},
+    }
+
+
+def asked_of(request: HttpRequest, machine: type[Profile]) -> dict[str, Any]:
+    """What is asked for, with the text of one's own profile. Raises Failure."""
+    asked = wire.read(wire.BenchAsked, body_of(request))
+    if asked.last - asked.first > MOST_LAYERS:
+        raise Failure(f"so many layers are not given at once, but {MOST_LAYERS} at most")
+    if asked.at is not None and len(asked.at) != 3:
+        raise Failure("the request cannot be read", "`at` is wrong")
+    return {**vars(asked), "profile": own_text(request, machine.MACHINE, asked.machine)}
+
+
+def work(
+    request: HttpRequest,
+    study: Study,
+    task: Callable[..., Any],
+    asked: dict[str, Any],
+    seconds: float = SECONDS,
+) -> Any:
+    """What a worker makes of the study. Raises Failure."""
+    files = files_of(study, study.text)
+    return worked(request, task, study.text, files, asked, study=study.pk, job=job_of(request), seconds=seconds)  # fmt: skip
+
+
+@failures_told
+def worked_out(
+    request: HttpRequest, study_id: int, task: Callable[..., Any], machine: type[Profile]
+) -> HttpResponse:
+    study = study_with(request, study_id, Right.TURN)
+    return JsonResponse(work(request, study, task, asked_of(request, machine)))
+
+
+@failures_told
+def kept(request: HttpRequest, study_id: int, machine: type[Profile]) -> HttpResponse:
+    """Keeps how the study is set up on a bench."""
+    study = study_with(request, study_id, Right.EDIT)
+    said = wire.read(wire.BenchKept, body_of(request))
+    study.benches.update_or_create(machine=machine.MACHINE, defaults={"said": vars(said)})
+    return JsonResponse({})
+
+
+def handed_over(data: bytes, name: str, kind: str) -> HttpResponse:
+    response = HttpResponse(data, content_type=kind)
+    response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+    return response

@@ -1,0 +1,150 @@
+"""What worker processes do for the cutting bench. Everything here takes and gives plain data."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ovolo.benches.cutting import outputs
+from ovolo.benches.cutting.bar_list import sections_on_bars, shown_bars
+from ovolo.benches.cutting.bars import Saw
+from ovolo.benches.cutting.cutter import Cutter
+from ovolo.benches.cutting.plan import CutPlan, cut_plan, role_of
+from ovolo.benches.cutting.program import program
+from ovolo.benches.cutting.shown import shown_measured, shown_parts, shown_plan
+from ovolo.benches.cutting.simulated import SimulatedCutter, measured
+from ovolo.benches.profile import profile_said, rail, read_profile, with_settings
+from ovolo.formats.attached import Files
+from ovolo.outcome.outcome import Outcome
+from ovolo.problems import Failure
+from ovolo.remembering import Remembered
+from studio.engine import tasks
+from studio.engine.naming import name_of
+
+_OF_A_PIECE = 20_000
+"""Bytes that a laid piece holds with its cuts, about."""
+
+NESTING = 15.0
+_SAWING = 4.0
+
+
+@dataclass(frozen=True)
+class _Made:
+    """A plan, or why there is none."""
+
+    plan: CutPlan | None
+    failure: Failure | None = None
+
+
+def _weight(made: _Made) -> int:
+    return 10_000 + _OF_A_PIECE * (sum(len(nest.laid) for _, nest in made.plan.nests) if made.plan else 0)  # fmt: skip
+
+
+_PLANS = Remembered[_Made](_weight, most=6)
+Said = Mapping[str, Any]
+
+
+def cutter_of(said: Said) -> Cutter:
+    """The cutter: a shipped one by its title, or one's own by its text; with what is set otherwise. Raises
+    Failure."""
+    own = str(said.get("profile") or "")
+    profile = read_profile(Cutter, own) if own else profile_said(Cutter, str(said.get("machine") or ""))  # fmt: skip
+    return with_settings(profile, said.get("settings") or {})
+
+
+def _roles(said: Said) -> dict[str, str]:
+    return {str(name): str(role) for name, role in (said.get("roles") or {}).items()}
+
+
+def _outcome(text: str, files: Files, said: Said) -> Outcome:
+    return tasks.outcome_at(text, said.get("set") or {}, files)
+
+
+def _plan(text: str, files: Files, said: Said) -> _Made:
+    cutter, roles = cutter_of(said), _roles(said)
+    key = name_of(text, sorted(files.items()), said.get("set"), cutter, sorted(roles.items()))
+    made = _PLANS.get(key)
+    if made is None:
+        try:
+            parts = list(_outcome(text, files, said).parts.values())
+            made = _Made(cut_plan(parts, cutter, roles, NESTING))
+        except Failure as failure:
+            made = _Made(None, failure)
+        _PLANS.put(key, made)
+    return made
+
+
+def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
+    """The pieces on their sheets, and on bars. What can be set is told also where nothing is cut."""
+    cutter, roles = cutter_of(said), _roles(said)
+    outcome = _outcome(text, files, said)
+    parts = list(outcome.parts.values())
+    known: dict[str, Any] = {
+        "rail": rail(cutter),
+        "title": cutter.title,
+        "parts": shown_parts(parts, roles),
+    }
+    made = _plan(text, files, said)
+    if made.plan is None:
+        assert made.failure is not None
+        known["failure"] = {"said": made.failure.message, "hint": made.failure.hint}
+        return known | {"bars": _bars(outcome, cutter, roles)}
+    return known | shown_plan(made.plan) | {"bars": _bars(outcome, cutter, roles)}
+
+
+def _bars(outcome: Outcome, cutter: Cutter, roles: Mapping[str, str]) -> dict[str, Any]:
+    """The pieces sawn from bars; where there is nothing to saw, why."""
+    parts = [part for part in outcome.parts.values() if role_of(part, roles) == "cut"]
+    try:
+        sections = sections_on_bars(parts, cutter.bar, Saw(cutter.kerf, cutter.trim), _SAWING)
+    except Failure as failure:
+        return {"said": failure.message, "sections": []}
+    shown = shown_bars(sections, outcome.units)
+    for one, section in zip(shown, sections, strict=True):
+        one["drawn"] = [] if section.plan is None else [
+            {"number": bar.number, "cuts": bar.cuts, "rest": bar.rest} for bar in section.plan.bars
+        ]  # fmt: skip
+    return {
+        "said": "",
+        "sections": shown,
+        "bar": cutter.bar,
+        "kerf": cutter.kerf,
+        "trim": cutter.trim,
+    }
+
+
+def _sheet_of(text: str, files: Files, said: Said) -> tuple[CutPlan, Any]:
+    made = _plan(text, files, said)
+    if made.plan is None:
+        assert made.failure is not None
+        raise made.failure
+    number = int(said.get("plate") or 0)
+    if not 0 <= number < len(made.plan.sheets):
+        raise Failure(f"there is no sheet {number + 1}", f"there are {len(made.plan.sheets)}")
+    return made.plan, made.plan.sheets[number]
+
+
+def run(text: str, files: Files, said: Said) -> dict[str, Any]:
+    """What the simulated cutter makes of a sheet (`plate`). Raises Failure."""
+    plan, sheet = _sheet_of(text, files, said)
+    machine = SimulatedCutter(plan.cutter)
+    machine.run(program(sheet.nest, sheet.number, sheet.cuts, ""))
+    return shown_measured(measured(sheet.nest, sheet.number, machine), machine)
+
+
+def file(text: str, files: Files, said: Said) -> bytes:
+    """A file of a sheet (`plate`), or of all: what it is says its ending. Raises Failure."""
+    plan, sheet = _sheet_of(text, files, said)
+    title = str(said.get("title") or "")
+    makers = {
+        "dxf": lambda: outputs.write_dxf(sheet),
+        "svg": lambda: outputs.write_svg(sheet),
+        "gcode": lambda: outputs.write_code(sheet, title),
+        "pdf": lambda: outputs.write_labels(plan, title),
+        "csv": lambda: outputs.write_list(plan),
+    }
+    if said.get("file") not in makers:
+        raise Failure(f"a sheet is not handed over as `{said.get('file')}`", ", ".join(makers))
+    made: bytes = makers[said["file"]]()
+    return made
