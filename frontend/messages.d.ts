@@ -123,6 +123,16 @@ export interface BenchKept {
   roles?: Record<string, string>;
 }
 
+export interface HandOverAsked {
+  order: Record<string, any>;
+  with_manifest?: boolean;
+}
+
+export interface HandedOverAgain {
+  number: number;
+  anyway?: boolean;
+}
+
 export interface ProfileKept {
   text: string;
 }

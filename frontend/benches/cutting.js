@@ -1,7 +1,7 @@
 // Laying pieces on sheets and bars: asked for as one work that can be stopped.
 import { jobs, postForFile, postLong, stopJob } from "../server.js";
 import { underWay, watched } from "../workspace/settled.js";
-import { saveAs } from "./files.js";
+import { saveAs } from "../workspace/handover.js";
 import { amount, duration } from "./saying.js";
 
 // Kept outside the reactive state: paths are long.
@@ -140,8 +140,8 @@ export const cutting = () => ({
   get nests() {
     if (this.took < 0 || !this.isThere) return [];
     return cut.plan.nests.map((one) => ({
-      label: `${one.pieces} ${one.thickness === null ? "flat" : `of ${amount(one.thickness)} mm`}`,
-      said: `${one.sheets} by ${one.by}, ${Math.round(100 * (1 - one.taken))} % waste`,
+      label: `${one.pieces} × ${one.thickness === null ? "flat" : `${amount(one.thickness)} mm`}`,
+      said: `${one.sheets} sheet${one.sheets === 1 ? "" : "s"}, ${Math.round(100 * (1 - one.taken))} % waste`,
     }));
   },
 

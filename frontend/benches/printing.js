@@ -1,7 +1,7 @@
 // Working a print out: bodies laid on plates, then its layers in pieces, seen as they come.
 import { NewestWins, jobs, postForFile, postLong, stopJob } from "../server.js";
 import { tellSettled, underWay, watched } from "../workspace/settled.js";
-import { saveAs } from "./files.js";
+import { saveAs } from "../workspace/handover.js";
 import { amount, duration, spread } from "./saying.js";
 
 const PIECE = 20;

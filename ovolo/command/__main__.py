@@ -1,4 +1,5 @@
-"""The command line: `ovolo eval`, `export`, `check`, `vary`, `aim`, `proof`, `compare`, `cut`, `words`.
+"""The command line: `ovolo eval`, `export`, `check`, `vary`, `aim`, `proof`, `compare`, `cut`, `nest`, `print`,
+`hand-over`, `words`.
 
 Exit status: 0 where all is well, 1 where the sheet has problems or failed checks, or what was asked
 for does not hold, 2 where it cannot be read or the command makes no sense.
@@ -12,7 +13,7 @@ import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from ovolo.command import cutting, exploring, printing
+from ovolo.command import cutting, exploring, hand_over, printing
 from ovolo.command.sheets import outcome_said, pairs, sheet_command
 from ovolo.drawing.standards import PAPERS
 from ovolo.drawing.views import VIEWS
@@ -65,6 +66,7 @@ def _parser() -> argparse.ArgumentParser:
     exploring.add_commands(commands)
     cutting.add_commands(commands)
     printing.add_commands(commands)
+    hand_over.add_commands(commands)
     words = commands.add_parser("words", help="print the words of the language")
     words.add_argument("word", nargs="?", help="one word, explained")
     words.set_defaults(run=_words)

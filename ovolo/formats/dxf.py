@@ -41,12 +41,9 @@ _TURN = 2 * math.pi
 def write_dxf(outcome: Outcome, parts: list[Part], settled: Settled) -> bytes:
     """Curves and regions of the parts in the plane in which they lie, and the dims in it; or solids
     in space."""
-    from ezdxf import filemanagement
-
     solid = parts[0].kind == SOLID
     view = PLAN if solid else view_for(parts)
-    document = filemanagement.new("R2010", setup=True)
-    document.header["$INSUNITS"] = _MM
+    document = new_document()
     document.header["$MEASUREMENT"] = 1
     space = document.modelspace()
     pieces: dict[str, str] = {}
@@ -63,6 +60,23 @@ def write_dxf(outcome: Outcome, parts: list[Part], settled: Settled) -> bytes:
         _add_hatch(space, part, layer, view)
     if not solid:
         _add_dims(document, space, outcome, view)
+    return bytes_of(document)
+
+
+def new_document() -> Any:
+    """An empty drawing in mm. It tells no time and has no random names, so that the same drawing gives the
+    same bytes."""
+    import ezdxf
+    from ezdxf import filemanagement
+
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # type: ignore[attr-defined]
+    document = filemanagement.new("R2010", setup=True)
+    document.header["$INSUNITS"] = _MM
+    return document
+
+
+def bytes_of(document: Any) -> bytes:
+    """The file of a drawing."""
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode(document.output_encoding, errors="dxfreplace")

@@ -5,6 +5,7 @@ from django.urls import path
 
 from studio.benches import cutting, printing, profiles
 from studio.engine import requests
+from studio.handover import package
 from studio.handover import views as handover
 from studio.projects import pictures
 from studio.projects import views as projects
@@ -85,6 +86,10 @@ urlpatterns = [
     path(_STUDY + "cut/run", cutting.run, name="cut-run"),
     path(_STUDY + "cut/keep", cutting.keep, name="keep-cut"),
     path(_STUDY + "cut/file/<str:ending>", cutting.file, name="cut-file"),
+    path(_STUDY + "package", package.page, name="hand-over-page"),
+    path(_STUDY + "package/look", package.look, name="hand-over-look"),
+    path(_STUDY + "package/take", package.take, name="hand-over-take"),
+    path(_STUDY + "package/again", package.again, name="hand-over-again"),
     path(_STUDY + "hand-over/sheet/<str:file_name>", handover.sheet, name="hand-over-sheet"),
     path(_STUDY + "hand-over/<str:file_name>", handover.download, name="hand-over"),
 ]

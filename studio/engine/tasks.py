@@ -65,6 +65,11 @@ def _tables(files: Files) -> Tables:
     return read_files(files, _read)
 
 
+def program_of(text: str, files: Files) -> Program:
+    """The sheet, read and checked, with what it names."""
+    return checked_program(text, _tables(files))
+
+
 def _given(text: str, settings: Settings, files: Files) -> tuple[Program, dict[str, Any]]:
     program = checked_program(text, _tables(files))
     return program, given_settings(program, dict(settings))

@@ -232,6 +232,22 @@ class BenchKept:
 
 
 @dataclass(frozen=True)
+class HandOverAsked:
+    """What leaves (`ovolo/hand_over/order.py`), and whether a manifest goes with a file that is alone."""
+
+    order: dict[str, Any]
+    with_manifest: bool = False
+
+
+@dataclass(frozen=True)
+class HandedOverAgain:
+    """A hand-over that was made, once more; `anyway` where what it was made from has changed."""
+
+    number: int
+    anyway: bool = False
+
+
+@dataclass(frozen=True)
 class ProfileKept:
     """A profile of a machine, by its text."""
 

@@ -236,6 +236,25 @@ class BenchSettings(models.Model):
         return f"{self.study}: {self.machine}"
 
 
+class HandedOver(models.Model):
+    """A hand-over that was made: what was asked for, of which revision, and the digests of what left."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="handed_over")
+    revision = models.ForeignKey("Revision", on_delete=models.CASCADE, related_name="+")
+    author = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    asked = models.JSONField()
+    manifest = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"{self.study}, {len(self.manifest['files'])} files"
+
+
 class Attachment(models.Model):
     """A file attached to a study; its sheet reads it by name (`file bolts = "bolts.csv"`)."""
 

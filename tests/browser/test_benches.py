@@ -154,3 +154,39 @@ def test_the_benches_are_accessible(drive: Driver, bracket: Study) -> None:
         for scheme in ("light", "dark"):
             drive(lambda page, scheme=scheme: page.emulate_media(color_scheme=scheme))
             assert serious(drive) == []
+
+
+def test_a_hand_over_is_put_together(drive: Driver, open_study: Opener) -> None:
+    study = open_study("Frames", PLATES)
+
+    def put(page: Page) -> None:
+        page.locator("#hand-over > summary").click()
+        page.get_by_role("link", name="Put a hand-over together…").click()
+        table = page.get_by_role("table")
+        expect(table).to_contain_text("Frames Posts.stl")
+        page.get_by_label("How many files of STL").select_option("")
+        expect(table).to_contain_text("Frames.stl")
+        page.get_by_label("How many files of STL").select_option("each")
+        expect(table).to_contain_text("Frames Posts.stl")
+        rule = page.get_by_label("Rule for names")
+        rule.fill("{study}")
+        rule.press("Tab")
+        expect(page.get_by_role("alert")).to_contain_text("say {part} in the rule")
+        rule.fill("{part} of {study}")
+        rule.press("Tab")
+        expect(table).to_contain_text("Ball of Frames.stl")
+        page.get_by_label("Posts").uncheck()
+        expect(table).not_to_contain_text("Posts of Frames.stl")
+        expect(page.get_by_alt_text("Drawing as it is")).to_be_visible()
+        with page.expect_download() as waiting:
+            page.get_by_role("button", name="Hand over the file").or_(page.get_by_role("button", name="Hand over as ZIP")).click()  # fmt: skip
+        assert waiting.value.suggested_filename == "Frames.zip"
+        first = waiting.value.path().read_bytes()
+        with page.expect_download() as again:
+            page.get_by_role("button", name="Make again").click()
+        assert again.value.path().read_bytes() == first
+
+    drive(put)
+    settled(drive)
+    assert study.handed_over.count() == 1
+    assert serious(drive) == []

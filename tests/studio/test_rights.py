@@ -66,6 +66,10 @@ NEEDED = {
         "trial-files",
         "print-code",
         "cut-file",
+        "hand-over-page",
+        "hand-over-look",
+        "hand-over-take",
+        "hand-over-again",
     ),
     Right.OWN: (
         "copy",

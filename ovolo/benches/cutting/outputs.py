@@ -14,7 +14,7 @@ import shapely
 from ovolo.benches.cutting.plan import CutPlan, Sheet
 from ovolo.benches.cutting.program import program
 from ovolo.benches.cutting.routes import place_of, spans
-from ovolo.formats.dxf import add_curve
+from ovolo.formats.dxf import add_curve, bytes_of, new_document
 from ovolo.formats.svg import path_of
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
@@ -77,10 +77,7 @@ def _marks(sheet: Sheet) -> list[tuple[str, Points]]:
 
 def write_dxf(sheet: Sheet) -> bytes:
     """The sheet, its pieces, the ways of the tool, and the marks, each on its layer; mm."""
-    from ezdxf import filemanagement
-
-    document = filemanagement.new("R2010", setup=True)
-    document.header["$INSUNITS"] = 4
+    document = new_document()
     for layer, colour in _COLOURS.items():
         document.layers.add(layer, color=colour)
     space = document.modelspace()
@@ -89,9 +86,7 @@ def write_dxf(sheet: Sheet) -> bytes:
     for mark, place in _marks(sheet):
         text = space.add_text(mark, height=_LETTERS, dxfattribs={"layer": MARKS})
         text.set_placement(tuple(place), align=_middle())
-    made = io.StringIO()
-    document.write(made)
-    return made.getvalue().encode(document.output_encoding, errors="dxfreplace")
+    return bytes_of(document)
 
 
 def _middle() -> Any:

@@ -11,10 +11,11 @@ from functools import cached_property
 
 import manifold3d
 import numpy as np
+import shapely
 
 from ovolo.benches.printing.printer import AS_DRAWN, LARGEST_FACE_DOWN, TOGETHER, Printer
 from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.placement import IDENTITY, Matrix, determinant
+from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.solids.solid import Solid, in_space
 from ovolo.geometry.types import Points
 from ovolo.outcome.part import Part
@@ -197,7 +198,10 @@ def _face_down(solid: Solid) -> Matrix:
         if lying > best * (1 + 1e-6) or (chosen is not None and lying > best * (1 - 1e-6) and normal[2] < chosen[2] - _FLAT):  # fmt: skip
             best, chosen = max(lying, best), normal
     whole = float(areas.sum())
-    return IDENTITY.copy() if chosen is None or best < whole * _LEAST_FACE else _turned_down(chosen)
+    if chosen is None or best < whole * _LEAST_FACE:
+        return IDENTITY.copy()
+    down = _turned_down(chosen)
+    return _squared(applied(down, reach)[:, :2]) @ down
 
 
 _LEAST_FACE = 0.005
@@ -220,6 +224,25 @@ def _directions(hull: manifold3d.Manifold) -> Points:
 
 _MOST_FACES = 200
 """So many of the largest faces of the hull are tried."""
+
+
+def _squared(plan: Points) -> Matrix:
+    """The turn (4, 4) about z by which places (n, 2) take the least rectangle along x and y; none where that
+    saves little."""
+    hull = shapely.MultiPoint(plan).convex_hull
+    box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(hull))[:3]
+    sides = np.diff(box, axis=0)
+    if len(sides) < 2 or np.prod(np.hypot(*sides.T)) > _SAVES * np.prod(np.ptp(plan, axis=0)):
+        return IDENTITY.copy()
+    x = sides[np.argmax(np.hypot(*sides.T))]
+    x = x / np.hypot(*x)
+    turn = IDENTITY.copy()
+    turn[:2, :2] = [[x[0], x[1]], [-x[1], x[0]]]
+    return turn
+
+
+_SAVES = 0.98
+"""A turn that leaves more of the rectangle than this share is not worth it."""
 
 
 def _turned_down(normal: Points) -> Matrix:
