@@ -11,7 +11,7 @@ export const choosing = () => ({
   views: [],
   papers: [],
   scales: [],
-  paper: { ending: "", view: "", paper: "", scale: "" },
+  paper: { ending: "", view: "", paper: "", scale: "", figures: "", dashed: "", schedule: "", checks: "" },
   rule: "",
   places: [],
   text: false,
@@ -94,6 +94,11 @@ export const choosing = () => ({
 
   setPaper(name, { target }) {
     this.paper = { ...this.paper, [name]: target.value };
+    this.look();
+  },
+
+  tickPaper(name, { target }) {
+    this.paper = { ...this.paper, [name]: target.checked ? "yes" : "" };
     this.look();
   },
 

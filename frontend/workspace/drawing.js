@@ -10,7 +10,7 @@ export const drawing = () => ({
   drawn: false,
   drawnNames: false,
   drawingSaid: "",
-  sheet: { format: "pdf", paper: "", upright: "", scale: "", view: "", names: "", key: "", author: "", preset: "" },
+  sheet: { format: "pdf", paper: "", upright: "", scale: "", view: "", names: "", key: "", author: "", preset: "", figures: "", dashed: "", schedule: "", checks: "", moments: "" },
 
   begin(state) {
     this.sheet.author = state.author ?? "";
@@ -73,6 +73,13 @@ export const drawing = () => ({
   setSheet(event) {
     const { name, type, checked, value } = event.target;
     this.sheet = { ...this.sheet, [name]: type === "checkbox" ? (checked ? "yes" : "") : value };
+  },
+
+  figuresOffered: ["plan", "front", "side", "axonometric", "section x"],
+
+  addFigure(one) {
+    const known = this.sheet.figures.split(";").map((each) => each.trim()).filter(Boolean);
+    if (!known.includes(one)) this.sheet = { ...this.sheet, figures: [...known, one].join("; ") };
   },
 
   get sheetAddress() {

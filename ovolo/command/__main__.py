@@ -62,6 +62,10 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--view", choices=VIEWS, help="the one in which the parts lie, else")
     sheet.add_argument("--names", action="store_true", help="dims say what they state")
     sheet.add_argument("--key", action="store_true", help="numbers at placed studies, and a table")
+    sheet.add_argument("--figures", default="", metavar="LIST", help='several: "plan; front; side; axonometric; section x 120 mm; detail front 40 mm 25 mm 15 mm"')  # fmt: skip
+    sheet.add_argument("--dashed", action="store_true", help="hidden lines of figures dashed")
+    sheet.add_argument("--schedule", action="store_true", help="the schedule beside figures, its marks in them")  # fmt: skip
+    sheet.add_argument("--checks", action="store_true", help="the checks beside figures")
     sheet.add_argument("--author", default="", metavar="NAME")
     exploring.add_commands(commands)
     cutting.add_commands(commands)
@@ -132,7 +136,7 @@ def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
     from ovolo.drawing.paper import layout_said
     from ovolo.formats.export import exported, exported_sheet
 
-    on_paper = options.paper or options.scale or options.view or options.key
+    on_paper = options.paper or options.scale or options.view or options.key or options.figures
     if not on_paper and not options.to.lower().endswith(".pdf"):
         return exported(
             outcome, options.to, options.part, dict(pairs(options.options, "option unit=in"))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import datetime
 import json
 from pathlib import Path
 from typing import Any
@@ -23,6 +24,7 @@ def add_commands(commands: Any) -> None:
     hand_over.add_argument(
         "--revision", default="", metavar="NAME", help="what is put for {revision}"
     )
+    hand_over.add_argument("--date", type=datetime.date.fromisoformat, default=datetime.date.today(), metavar="YYYY-MM-DD", help="what drawings are dated; today, else")  # fmt: skip
     hand_over.add_argument("--text", action="store_true", help="the sheet itself, too")
 
 
@@ -48,7 +50,7 @@ def _hand_over(options: argparse.Namespace) -> int:
         "text": options.text,
     }
     title = outcome.program.title or Path(options.sheet).stem
-    source = Source(title, outcome.program.sheet.text, options.revision, outcome.program, HAND_OVER_LIMIT)  # fmt: skip
+    source = Source(title, outcome.program.sheet.text, options.revision, outcome.program, options.date, HAND_OVER_LIMIT)  # fmt: skip
     package = packed(source, read_order(said))
     folder = Path(options.to)
     folder.mkdir(parents=True, exist_ok=True)

@@ -129,6 +129,20 @@ def enlarged(groups: Iterable[Group], factor: float) -> list[Group]:
     ]
 
 
+def moved(group: Group, shift: Points) -> Group:
+    """The same marks elsewhere on the paper; `shift` is (2,)."""
+    matrix = np.eye(4)
+    matrix[:2, 3] = shift
+    return replace(
+        group,
+        strokes=tuple(
+            replace(stroke, curves=tuple(curve.placed(matrix) for curve in stroke.curves))
+            for stroke in group.strokes
+        ),
+        labels=tuple(replace(label, place=label.place + shift) for label in group.labels),
+    )
+
+
 def extent(groups: Iterable[Group]) -> tuple[Points, Points] | None:
     """The corners (2,) of the box round all marks; None where there are none."""
     boxes = [

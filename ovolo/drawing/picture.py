@@ -36,7 +36,7 @@ def drawn(
     Raises Failure where there is too much to draw."""
     taken = list(outcome.parts.values()) if parts is None else list(parts)
     taken = [part for part in taken if part.count]
-    _refuse_too_much(taken)
+    refuse_too_much(taken)
     far_first = sorted(taken, key=lambda part: _nearness(part, view))
     groups = [_group(part, view, scale) for part in far_first]
     dims = dims_drawn(outcome.dims, view, scale, outcome.units, groups, names)
@@ -59,7 +59,8 @@ def loose_page(outcome: Outcome, groups: Sequence[Group], weight: float = 1.0) -
     return Page(title, low, float(width), float(height), tuple(groups), weight)
 
 
-def _refuse_too_much(parts: Sequence[Part]) -> None:
+def refuse_too_much(parts: Sequence[Part]) -> None:
+    """Raises Failure where parts are more than a drawing shows."""
     solids = sum(len(group.matrices) for part in parts for group in part.groups)
     if solids > MOST_SOLIDS:
         raise Failure(
@@ -77,13 +78,17 @@ def _nearness(part: Part, view: View) -> float:
 
 
 def _group(part: Part, view: View, scale: float) -> Group:
-    strokes = [
-        *_solids(part, view, scale),
+    strokes = [*_solids(part, view, scale), *flat_strokes(part, view, scale)]
+    return Group(part.name, part.label or part.name, tuple(strokes))
+
+
+def flat_strokes(part: Part, view: View, scale: float) -> list[Stroke]:
+    """The regions and curves of a part, and its hatch."""
+    return [
         *_regions(part, view, scale),
         *_curves(part.curves, view, scale),
         *_hatching(part, view, scale),
     ]
-    return Group(part.name, part.label or part.name, tuple(strokes))
 
 
 def _seen(curves: Sequence[Curve], view: View, scale: float) -> tuple[Curve, ...]:

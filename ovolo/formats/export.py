@@ -7,7 +7,8 @@ import zipfile
 from collections.abc import Sequence
 from pathlib import PurePath
 
-from ovolo.drawing.paper import Layout, drawn_sheet
+from ovolo.drawing.paper import drawn_sheet
+from ovolo.drawing.title_block import Layout
 from ovolo.formats.format import (
     Settled,
     dotted,

@@ -5,12 +5,13 @@ The same order, text and files give the same bytes: nothing in them tells the ti
 
 from __future__ import annotations
 
+import datetime
 import hashlib
 import io
 import json
 import zipfile
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ovolo.drawing.paper import layout_said
@@ -39,6 +40,9 @@ class Source:
     text: str
     revision: str
     program: Program
+    date: datetime.date
+    """What drawings are dated: that of the revision, so that they are the same another day."""
+
     seconds: float = 100.0
 
 
@@ -152,7 +156,7 @@ def _files(source: Source, order: Order, outcome: Outcome, preset: str) -> Itera
             what = {"format": wanted.ending, "options": dict(wanted.options)}
             yield Made(name_for(part, wanted.ending), data, preset, tuple(names), what)
     for paper in order.papers:
-        layout = layout_said(outcome, {**paper.layout, "preset": preset})
+        layout = replace(layout_said(outcome, {**paper.layout, "preset": preset}), date=source.date)
         data = exported_sheet(outcome, f"sheet.{paper.ending}", layout, order.parts)
         what = {"format": paper.ending, "paper": dict(paper.layout)}
         ending = f"{layout.view.name}.{paper.ending}"

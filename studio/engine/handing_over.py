@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Mapping
 from typing import Any
 
@@ -34,7 +35,8 @@ def offered(text: str, files: Files) -> dict[str, Any]:
 
 def _package(text: str, files: Files, said: Said) -> Package:
     program = tasks.program_of(text, files)
-    source = Source(str(said["title"]), text, str(said["revision"]), program)
+    date = datetime.date.fromisoformat(said["date"])
+    source = Source(str(said["title"]), text, str(said["revision"]), program, date)
     return packed(source, read_order(said["order"]))
 
 

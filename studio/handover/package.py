@@ -103,14 +103,19 @@ def _work(request: HttpRequest, study: Study, task: Any, text: str, said: dict[s
     )  # fmt: skip
 
 
-def _said(study: Study, revision: Revision | None, asked: wire.HandOverAsked) -> dict[str, Any]:
-    number = revision.pk if revision else study.head_id
+def _said(study: Study, revision: Revision, asked: wire.HandOverAsked) -> dict[str, Any]:
     return {
         "title": study.title,
-        "revision": f"r{number}",
+        "revision": f"r{revision.pk}",
+        "date": localtime(revision.created).date().isoformat(),
         "order": asked.order,
         "with_manifest": asked.with_manifest,
     }
+
+
+def _head(study: Study) -> Revision:
+    assert study.head is not None, "a study has a text from its beginning"
+    return study.head
 
 
 @login_required
@@ -120,7 +125,7 @@ def look(request: HttpRequest, study_id: int) -> HttpResponse:
     """What would leave."""
     study = study_with(request, study_id, Right.HAND_OVER)
     asked = wire.read(wire.HandOverAsked, body_of(request))
-    said = _said(study, study.head, asked)
+    said = _said(study, _head(study), asked)
     return JsonResponse(_work(request, study, handing_over.look, study.text, said))
 
 
@@ -131,10 +136,9 @@ def take(request: HttpRequest, study_id: int) -> HttpResponse:
     """What leaves; it is kept in the list."""
     study = study_with(request, study_id, Right.HAND_OVER)
     asked = wire.read(wire.HandOverAsked, body_of(request))
-    said = _said(study, study.head, asked)
+    said = _said(study, _head(study), asked)
     data, name, manifest = _work(request, study, handing_over.take, study.text, said)
-    assert study.head is not None
-    study.handed_over.create(revision=study.head, author=study.by, asked=vars(asked), manifest=manifest)  # fmt: skip
+    study.handed_over.create(revision=_head(study), author=study.by, asked=vars(asked), manifest=manifest)  # fmt: skip
     kept = study.handed_over.values_list("pk", flat=True)[:MOST]
     study.handed_over.exclude(pk__in=list(kept)).delete()
     return _file(data, name)

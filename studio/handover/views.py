@@ -8,6 +8,7 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
+from django.utils.timezone import localtime
 from django.views.decorators.http import require_GET
 
 from ovolo.problems import Failure
@@ -33,7 +34,9 @@ def download(request: HttpRequest, study_id: int, file_name: str) -> HttpRespons
 def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     """A sheet of paper with a drawing; the query says how it is laid out."""
     study = study_with(request, study_id, Right.HAND_OVER)
-    said = {key: request.GET.get(key, "") for key in _LAYOUT}
+    said: dict[str, Any] = {key: request.GET.get(key, "") for key in _LAYOUT}
+    if request.GET.get("moments"):
+        said["revisions"] = named_moments(study)
     return _file(
         request,
         study,
@@ -43,7 +46,18 @@ def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     )
 
 
-_LAYOUT = ("view", "paper", "upright", "scale", "names", "key", "author", "preset")
+_LAYOUT = (
+    "view", "paper", "upright", "scale", "names", "key", "author", "preset", "figures", "dashed", "schedule", "checks",
+)  # fmt: skip
+
+
+def named_moments(study: Study) -> list[tuple[str, str, str]]:
+    """The moments of the history that a person named: the name, the date, by whom."""
+    named = study.revisions.exclude(name="").select_related("author").order_by("pk")
+    return [
+        (one.name, localtime(one.created).date().isoformat(), str(one.author or ""))
+        for one in named
+    ]
 
 
 def _file(

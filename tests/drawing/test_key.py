@@ -7,9 +7,10 @@ import itertools
 import numpy as np
 import pytest
 
-from ovolo.drawing import key
+from ovolo.drawing import key, piece_marks
 from ovolo.drawing.marks import Group, Label, Page, extent, fitted
-from ovolo.drawing.paper import Layout, drawn_sheet, layout_said
+from ovolo.drawing.paper import drawn_sheet, layout_said
+from ovolo.drawing.title_block import Layout
 from ovolo.drawing.views import PLAN, VIEWS
 from ovolo.outcome.placed_schedule import placed_schedule
 from ovolo.problems import Failure
@@ -64,7 +65,7 @@ def test_numbers_of_pieces_on_one_place_stand_beside_each_other(view: str) -> No
     outcome = using(*(f"part p{k} = baluster()" for k in range(30)), studies=beside(POST))
     found = key.numbers(key.entries(outcome), VIEWS[view], 0.05)
     for one, other in itertools.combinations(found.labels, 2):
-        assert np.linalg.norm(one.place - other.place) >= 2 * key.RADIUS - 1e-9
+        assert np.linalg.norm(one.place - other.place) >= 2 * piece_marks.RADIUS - 1e-9
 
 
 def test_the_table_stands_on_the_title_block_and_the_drawing_above_it() -> None:

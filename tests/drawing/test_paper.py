@@ -5,8 +5,9 @@ import datetime
 import pytest
 
 from ovolo.drawing.marks import Page
-from ovolo.drawing.paper import Layout, drawn_sheet, layout_said
+from ovolo.drawing.paper import drawn_sheet, layout_said
 from ovolo.drawing.standards import FOOT_SCALES, SCALES, paper_size, read_scale, said_scale
+from ovolo.drawing.title_block import Layout
 from ovolo.drawing.views import PLAN, view_named
 from ovolo.problems import Failure
 from tests.sheets import demo, run

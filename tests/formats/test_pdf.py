@@ -9,7 +9,7 @@ import pypdf
 import pytest
 
 from ovolo.command.__main__ import main
-from ovolo.drawing.paper import Layout
+from ovolo.drawing.title_block import Layout
 from ovolo.drawing.views import PLAN
 from ovolo.formats.export import exported_sheet
 from ovolo.problems import Failure

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import hashlib
 import io
 import json
@@ -33,8 +34,11 @@ check width < 1000 mm "not too wide"
 """
 
 
+DAY = datetime.date(2026, 3, 1)
+
+
 def order_of(**said: Any) -> Package:
-    source = Source("Shelf / left", SHELF, "r7", checked_program(SHELF, {}))
+    source = Source("Shelf / left", SHELF, "r7", checked_program(SHELF, {}), DAY)
     return packed(source, read_order(said))
 
 
@@ -79,6 +83,8 @@ def test_it_is_made_again_to_the_byte() -> None:
         {"ending": one} for one in ("stl", "3mf", "step", "glb", "obj", "ifc", "csv", "dxf", "svg")
     ]
     said = {"formats": every, "papers": [{"ending": "pdf"}, {"ending": "svg"}], "presets": ["", "Small"], "rule": "{study} {preset}"}  # fmt: skip
+    svg = order_of(**said).files[-1].data.decode()
+    assert "2026-03-01" in svg, "of the revision, and not of today"
     # A drawing on paper has its view in its name, so that both SVGs differ.
     assert order_of(**said).zipped() == order_of(**said).zipped()
 
