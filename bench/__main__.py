@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from bench import exploring
+from bench import exploring, machines
 from bench.rows import ROWS
 from ovolo.remembering import keep_imports
 
@@ -41,7 +41,7 @@ def compared(ovolo: Callable[[], object], by_hand: Callable[[], object], rounds:
 def main() -> None:
     keep_imports()  # as the application's workers and its command do
     print(f"{'':58}{'Ovolo':>10}{'by hand':>10}{'ratio':>8}  budget")
-    for row in [*ROWS, *exploring.ROWS]:
+    for row in [*ROWS, *machines.ROWS, *exploring.ROWS]:
         ovolo, by_hand = row.prepare()
         timing = compared(ovolo, by_hand, row.rounds)
         print(

@@ -61,12 +61,6 @@ def cut(page: Page) -> None:
     page.locator("#card").wait_for()
 
 
-def insert(page: Page) -> None:
-    press(page, "Insert…")
-    press(page, "A solid")
-    page.locator("#insert .offer", has_text="extrude").first.click()
-
-
 def line_with_a_problem(page: Page) -> None:
     """A formula changed badly and not kept."""
     open_line(page, "rise")
@@ -75,12 +69,6 @@ def line_with_a_problem(page: Page) -> None:
     page.keyboard.insert_text("rise = floor_height / risers + pitch")
     page.locator(".cm-lintRange-error").wait_for()
     page.keyboard.press("Escape")
-
-
-def drawing(page: Page) -> None:
-    press(page, "Drawing")
-    page.locator("#drawing svg").wait_for()
-    page.get_by_label("names at dims", exact=True).check()
 
 
 def on_paper(page: Page) -> None:
@@ -139,6 +127,34 @@ def compare(page: Page) -> None:
     page.locator("body[data-settled='yes']").wait_for(timeout=60_000)
 
 
+def bench(name: str, settings: dict[str, str] | None = None) -> Callable[[Page], None]:
+    """A bench of the study, with some settings; its machine has been run."""
+
+    def prepare(page: Page) -> None:
+        page.goto(f"{page.url}{name}")
+        _settled(page)
+        for label, value in (settings or {}).items():
+            page.get_by_label(label).fill(value)
+            page.get_by_label(label).press("Tab")
+            _settled(page)
+        machine = page.get_by_role("button", name="Run the simulated")
+        if machine.count():
+            machine.click()
+            _settled(page)
+        if name == "print":
+            rule = page.get_by_role("slider", name="Layer")
+            for _ in range(4):
+                rule.press("PageDown")
+            _settled(page)
+
+    return prepare
+
+
+def _settled(page: Page) -> None:
+    page.wait_for_timeout(800)
+    page.locator("body[data-settled='yes']").wait_for(timeout=120_000)
+
+
 WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace", STAIR, lambda page: open_line(page, "rise")),
     ("workspace-schedule", "Boardwalk", schedule),
@@ -152,12 +168,12 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-working", STAIR, working),
     ("workspace-text", STAIR, as_text),
     ("workspace-cut", STAIR, cut),
-    ("workspace-insert", STAIR, insert),
-    ("workspace-terrace", "Terrace falls", drawing),
     ("workspace-garden", "Science garden", lambda page: press(page, "Plan")),
-    ("workspace-roof", "Roof of the lecture room", lambda page: None),
     ("workspace-pier", "Telescope pier", hand_over),
     ("drawing-on-paper", "Dome drive gear", on_paper),
+    ("bench-print", "Dome drive gear", bench("print")),
+    ("bench-cutting", "Star-map screen", bench("cut", {"Sheet, across": "1000 mm"})),
+    ("hand-over", "Boardwalk", bench("package")),
 ]
 
 

@@ -108,7 +108,9 @@ def _once(edges: Points, size: float) -> Points:
     rounded = np.round(edges / (size * _ONE)).astype(np.int64)
     swap = [tuple(one[0]) > tuple(one[1]) for one in rounded]
     rounded[swap] = rounded[swap][:, ::-1]
-    _, first = np.unique(rounded.reshape(len(rounded), 2 * edges.shape[2]), axis=0, return_index=True)
+    _, first = np.unique(
+        rounded.reshape(len(rounded), 2 * edges.shape[2]), axis=0, return_index=True
+    )
     return np.asarray(edges[np.sort(first)])
 
 

@@ -37,7 +37,7 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def lay(request: HttpRequest, study_id: int) -> HttpResponse:
     """The pieces on their sheets and bars."""
-    return worked_out(request, study_id, cutting.lay, Cutter)
+    return worked_out(request, study_id, cutting.lay, Cutter, anywhere=True)
 
 
 @login_required

@@ -39,7 +39,7 @@ def lay(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def layer_figures(request: HttpRequest, study_id: int) -> HttpResponse:
     """What some layers take."""
-    return worked_out(request, study_id, printing.layer_figures, Printer)
+    return worked_out(request, study_id, printing.layer_figures, Printer, anywhere=True)
 
 
 @login_required

@@ -12,6 +12,7 @@ from ovolo.benches.profile import Profile
 from ovolo.problems import Failure
 from studio.benches.profiles import own_text, profiles_of
 from studio.engine import wire
+from studio.engine.cluster import on_cluster
 from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Study
@@ -59,10 +60,19 @@ def work(
 
 @failures_told
 def worked_out(
-    request: HttpRequest, study_id: int, task: Callable[..., Any], machine: type[Profile]
+    request: HttpRequest,
+    study_id: int,
+    task: Callable[..., Any],
+    machine: type[Profile],
+    anywhere: bool = False,
 ) -> HttpResponse:
+    """What a worker makes of the study; `anywhere` also one of the cluster, where there is one."""
     study = study_with(request, study_id, Right.TURN)
-    return JsonResponse(work(request, study, task, asked_of(request, machine)))
+    asked = asked_of(request, machine)
+    made = None
+    if anywhere:
+        made = on_cluster(SECONDS, task, study.text, files_of(study, study.text), asked)
+    return JsonResponse(work(request, study, task, asked) if made is None else made)
 
 
 @failures_told

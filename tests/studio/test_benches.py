@@ -8,6 +8,7 @@ import pytest
 from django.test import Client
 from django.urls import reverse
 
+from studio.benches import setting_up
 from studio.projects.models import MachineProfile, Study
 
 MINE = 'title = "Mine"\n[layers]\nlayer = "0.25 mm"\n'
@@ -92,6 +93,23 @@ def test_a_profile_of_ones_own(signed_in: Client, small: Study, django_user_mode
     ask(signed_in, None, "forget-profile", 200, "printer", title="Mine")
     assert not MachineProfile.objects.exists()
     assert ask(signed_in, None, "keep-profile", 400, "oven", text=MINE)["message"]
+
+
+def test_heavy_work_goes_to_the_cluster_where_there_is_one(
+    signed_in: Client, small: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sent = []
+
+    def on_cluster(seconds: float, task: Any, *arguments: Any) -> Any:
+        sent.append(task.__name__)
+        return task(*arguments)
+
+    plain = ask(signed_in, small, "print-layers", first=0, last=9)
+    monkeypatch.setattr(setting_up, "on_cluster", on_cluster)
+    assert ask(signed_in, small, "print-layers", first=0, last=9) == plain
+    assert ask(signed_in, small, "cut-lay")["sheets"]
+    ask(signed_in, small, "print-layer", first=0)
+    assert sent == ["layer_figures", "lay"]
 
 
 def test_how_it_is_set_up_is_kept(signed_in: Client, small: Study) -> None:

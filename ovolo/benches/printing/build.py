@@ -19,7 +19,7 @@ from ovolo.benches.printing.bodies import Body, bodies_of
 from ovolo.benches.printing.findings import Finding, findings_of, held_by_first
 from ovolo.benches.printing.layers import Areas, Heights, heights_for, sections
 from ovolo.benches.printing.lines import LayerLines, lines_of_layers
-from ovolo.benches.printing.plate import Place, set_out
+from ovolo.benches.printing.plate import Place, footprint, set_out
 from ovolo.benches.printing.printer import Printer
 from ovolo.benches.printing.supports import supports
 from ovolo.geometry.types import Points
@@ -90,9 +90,31 @@ class Print:
         return float(one.body.size[2]) - top
 
     @cached_property
-    def solid_volume(self) -> list[float]:
-        """mm³ of one of each body."""
-        return [one.body.volume for one in self.layered]
+    def _routes(self) -> list[list[Place]]:
+        return [self._route(plate) for plate in range(self.plates)]
+
+    def route(self, plate: int) -> list[Place]:
+        """The bodies of a plate in the order they are visited in each layer: the nearest next."""
+        return self._routes[plate]
+
+    def _route(self, plate: int) -> list[Place]:
+        there = [one for one in self.places if one.plate == plate]
+        middles = np.array([self.middle(one) for one in there])
+        left, place, found = np.ones(len(there), dtype=bool), np.zeros(2), []
+        for _ in there:
+            away = np.where(left, ((middles - place) ** 2).sum(axis=1), np.inf)
+            at = int(away.argmin())
+            left[at] = False
+            found.append(there[at])
+            place = middles[at]
+        return found
+
+    def middle(self, place: Place) -> Points:
+        """The middle of the footprint of a body in its place, (2,)."""
+        return (
+            np.array([place.x, place.y])
+            + np.array(footprint(self.layered[place.body].body, place)) / 2
+        )
 
 
 def print_of(parts: Sequence[Part], printer: Printer, roles: Mapping[str, str]) -> Print:
@@ -150,30 +172,13 @@ def figures_of(made: Print, plate: int, chosen: range) -> tuple[list[LayerFigure
 
 def _between(made: Print, plate: int, chosen: range) -> Any:
     """Seconds for the ways from body to body, about: between their middles."""
-    there = route(made, plate)
+    there = made.route(plate)
     found = np.zeros(len(chosen))
     for at, layer in enumerate(chosen):
         places = [one for one in there if layer < len(made.layered[one.body].sections)]
-        middles = np.array([_middle(made, one) for one in places])
+        middles = np.array([made.middle(one) for one in places]).reshape(-1, 2)
         ways = np.hypot(*np.diff(middles, axis=0).T) if len(places) > 1 else np.zeros(0)
         found[at] = times(ways, made.printer.travel, made.printer.acceleration).sum()
-    return found
-
-
-def _middle(made: Print, place: Place) -> Points:
-    across, deep = made.layered[place.body].body.size[:2]
-    size = (deep, across) if place.turned else (across, deep)
-    return np.array([place.x + size[0] / 2, place.y + size[1] / 2])
-
-
-def route(made: Print, plate: int) -> list[Place]:
-    """The bodies of a plate in the order they are visited in each layer: the nearest next."""
-    left = [one for one in made.places if one.plate == plate]
-    place, found = np.zeros(2), []
-    while left:
-        away = [float(((_middle(made, one) - place) ** 2).sum()) for one in left]
-        found.append(left.pop(int(np.argmin(away))))
-        place = _middle(made, found[-1])
     return found
 
 

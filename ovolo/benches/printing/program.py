@@ -7,8 +7,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from ovolo.benches.gcode import comment
-from ovolo.benches.printing.build import Print, in_place, route
+from ovolo.benches.printing.build import Print, in_place
 from ovolo.benches.printing.lines import LayerLines
+from ovolo.benches.printing.plate import Place
 from ovolo.geometry.types import Floats, Points
 
 _AT_ONCE = 20
@@ -39,28 +40,26 @@ def ending() -> Iterator[str]:
 
 def layers(made: Print, plate: int, chosen: range) -> Iterator[str]:
     """The lines of the program for some layers of a plate."""
-    order = route(made, plate)
+    order = made.route(plate)
     lines = {body: made.lines(body, chosen) for body in made.copies(plate)}
     for at, layer in enumerate(chosen):
         level = made.heights.levels[layer] + made.heights.heights[layer]
         yield comment(f"layer {layer + 1}")
         yield f"G0 Z{level:.3f} F{made.printer.travel * 60:.0f}"
-        feed = made.speed_in(layer) * 60
-        fed = made.printer.line * made.heights.heights[layer] / made.printer.thread_area
         for place in order:
-            if at >= len(lines[place.body]):
-                continue
-            body = made.layered[place.body].body
-            own = lines[place.body][at]
-            yield from _laid(own, lambda points: in_place(points, place, body), feed, fed, made)  # noqa: B023
+            if at < len(lines[place.body]):
+                yield from moves_of(lines[place.body][at], made, place, layer)
 
 
-def _laid(own: LayerLines, placed: object, feed: float, fed: float, made: Print) -> Iterator[str]:
-    travel = f"F{made.printer.travel * 60:.0f}"
+def moves_of(own: LayerLines, made: Print, place: Place, layer: int) -> Iterator[str]:
+    """The lines of the program for a body in its place, in one layer."""
+    body = made.layered[place.body].body
+    travel, feed = made.printer.travel * 60, made.speed_in(layer) * 60
+    fed = made.printer.line * made.heights.heights[layer] / made.printer.thread_area
     for role, points in own.lines:
-        there = placed(points)  # type: ignore[operator]
+        there = in_place(points, place, body)
         yield comment(role)
-        yield f"G0 X{there[0, 0]:.3f} Y{there[0, 1]:.3f} {travel}"
+        yield f"G0 X{there[0, 0]:.3f} Y{there[0, 1]:.3f} F{travel:.0f}"
         yield from _moves(there, fed, f" F{feed:.0f}")
 
 

@@ -14,7 +14,6 @@ from ovolo.benches.printing.build import (
     Print,
     held,
     in_place,
-    route,
 )
 from ovolo.benches.printing.findings import Finding
 from ovolo.benches.printing.layers import rings
@@ -96,7 +95,7 @@ def shown_figures(
     found: Sequence[Finding],
 ) -> dict[str, Any]:
     """What some layers take, what is amiss in them, and their outlines for the stack."""
-    first = {one.body: one for one in reversed(route(made, plate))}
+    first = {one.body: one for one in reversed(made.route(plate))}
     return {
         "first": chosen.start,
         "figures": [
@@ -129,7 +128,7 @@ def _finding(one: Finding, made: Print, places: Mapping[int, Any]) -> dict[str, 
 def outlines(made: Print, plate: int, layer: int) -> list[list[float]]:
     """The outlines of all bodies in a layer, coarse: x, y, x, y …, to hundredths of a mm."""
     found = []
-    for place in route(made, plate):
+    for place in made.route(plate):
         one = made.layered[place.body]
         if layer >= len(one.sections):
             continue
@@ -144,7 +143,7 @@ def shown_layer(made: Print, plate: int, layer: int) -> dict[str, Any]:
     chosen = range(layer, layer + 1)
     lines = {body: made.lines(body, chosen) for body in made.copies(plate)}
     found: list[dict[str, Any]] = []
-    for place in route(made, plate):
+    for place in made.route(plate):
         body = made.layered[place.body].body
         own: list[LayerLines] = lines[place.body]
         for role, points in own[0].lines if own else ():
