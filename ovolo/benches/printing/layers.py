@@ -182,6 +182,8 @@ def common(first: Areas, second: Areas) -> Areas:
 
 def once(work: Callable[..., Any], *areas: Areas) -> Areas:
     """What `work` makes of areas (of pairs, threes …), each done once: equal layers of a body share theirs."""
+    if len(areas[0]) < 2:
+        return np.asarray(work(*areas))
     names = np.array([[id(one) for one in each] for each in areas]).reshape(len(areas), -1)
     _, first, again = np.unique(names, axis=1, return_index=True, return_inverse=True)
     done = work(*(np.asarray(each)[first] for each in areas))

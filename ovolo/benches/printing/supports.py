@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
 import shapely
@@ -27,7 +26,8 @@ def overhanging(areas: Areas, heights: Heights, printer: Printer) -> Areas:
     beyond = shapely.difference(areas[out], allowed)
     on_air = shapely.difference(areas[out], areas[out - 1])
     there = shapely.buffer(beyond, reach[out - 1] + 2 * hair, quad_segs=4)
-    found[out] = shapely.intersection(on_air, there)
+    # A little wider than they are, so that what is needed layer by layer grows together.
+    found[out] = inset(shapely.intersection(on_air, there), -hair)
     return found
 
 
@@ -52,9 +52,11 @@ def supports(body: Body, areas: Areas, heights: Heights, printer: Printer) -> Ar
     if blocked is not None:
         needed = shapely.difference(needed, blocked)
     kept_free = inset(areas, -printer.support_gap)
+    empty = shapely.is_empty(needed)
     above = shapely.Polygon()
     for at in range(count - 2, -1, -1):
-        above = _grown_together(shapely.union(above, needed[at + 1]), printer.line * _HAIR)
+        if not empty[at + 1]:
+            above = shapely.union(above, needed[at + 1])
         if shapely.is_empty(above):
             continue
         # Else its outline gathers the corners of all layers it has come down through.
@@ -66,11 +68,6 @@ def supports(body: Body, areas: Areas, heights: Heights, printer: Printer) -> Ar
     if here is not None:
         found = shapely.union(found, shapely.difference(here, kept_free))
     return found
-
-
-def _grown_together(area: Any, gap: float) -> Any:
-    """An area whose pieces are joined where they lie no further apart than twice the gap."""
-    return shapely.buffer(shapely.buffer(area, gap, join_style="mitre"), -gap, join_style="mitre")
 
 
 def _within_areas(body: Body, heights: Heights, count: int, here: bool) -> Areas | None:
