@@ -109,10 +109,15 @@ def test_export_writes_the_named_part(tmp_path: Path) -> None:
 
 def test_a_key_is_asked_for_alone_and_lays_the_plan_on_paper(tmp_path: Path) -> None:
     target = tmp_path / "garden.svg"
-    done = ovolo("export", str(DEMO / "21-science-garden.ovo"), "--to", str(target), "--key")
+    (tmp_path / "post.ovo").write_text(
+        'study "Post"\npart p = box(9 cm, 9 cm, 1 m)', encoding="utf-8"
+    )
+    garden = tmp_path / "garden.ovo"
+    garden.write_text('study "Garden"\nuse post from "Post"\npart gate = post() "Gate post"', encoding="utf-8")  # fmt: skip
+    done = ovolo("export", str(garden), "--to", str(target), "--key")
     assert done.returncode == 0, done.stderr
     drawn = target.read_text(encoding="utf-8")
-    assert "Walk to the gate" in drawn and ">Seed-head paving<" in drawn
+    assert "Gate post" in drawn and ">Post<" in drawn
     none = ovolo("export", STAIR, "--to", str(target), "--key")
     assert none.returncode == 2 and "nothing for a key" in none.stderr
 

@@ -171,16 +171,18 @@ class Figure:
         return chained(self.edges.hidden, self._size) if self.dashed else []
 
     def _solids(self) -> Iterator[Solid]:
+        """What is seen: of a section what lies beyond its plane."""
+        for solid in self._whole():
+            seen = parted(solid, self._towards, self._point)[1] if self.asked.axis else solid
+            if not seen.is_empty:
+                yield seen
+
+    def _whole(self) -> Iterator[Solid]:
+        """All solids that are not empty."""
         for part in self.parts:
             for group in part.groups:
-                for matrix in group.matrices:
-                    solid = Solid(group.shape, matrix)
-                    if self.asked.kind != "section":
-                        yield solid
-                        continue
-                    _, beyond = parted(solid, self._towards, self._point)
-                    if not beyond.is_empty:
-                        yield beyond
+                if not group.shape.is_empty:
+                    yield from (Solid(group.shape, matrix) for matrix in group.matrices)
 
     @property
     def _towards(self) -> Points:
@@ -198,14 +200,11 @@ class Figure:
     def cuts(self) -> list[Region]:
         """What a section cuts. Raises Failure where it cuts nothing."""
         found = []
-        for part in self.parts:
-            for group in part.groups:
-                for matrix in group.matrices:
-                    solid = Solid(group.shape, matrix)
-                    low, high = (float(self._towards @ corner) for corner in solid.bounds())
-                    level = float(self._towards @ self._point)
-                    if min(low, high) < level < max(low, high):
-                        found.append(cut_at(solid, self._towards, self._point))
+        level = float(self._towards @ self._point)
+        for solid in self._whole():
+            ends = [float(self._towards @ corner) for corner in solid.bounds()]
+            if min(ends) < level < max(ends):
+                found.append(cut_at(solid, self._towards, self._point))
         if not found:
             said = show_quantity(self.at, LENGTH, self.outcome.units)
             raise Failure(f"the section at {self.asked.axis} = {said} cuts nothing")

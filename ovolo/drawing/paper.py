@@ -46,13 +46,20 @@ def layout_said(outcome: Outcome, said: Mapping[str, Any]) -> Layout:
 
 
 def _figures(said: Any) -> tuple[str, ...]:
-    """The figures of a sheet, in a list or parted by semicolons."""
+    """The figures of a sheet, in a list or parted by semicolons. Raises Failure."""
     listed = said.split(";") if isinstance(said, str) else said or ()
-    return tuple(one for one in (str(one).strip() for one in listed) if one)
+    if not isinstance(listed, list | tuple) or not all(isinstance(one, str) for one in listed):
+        raise Failure("the figures of a sheet cannot be read", "for example plan; front; section x")
+    return tuple(one.strip() for one in listed if one.strip())
 
 
 def _revisions(said: Any) -> tuple[tuple[str, str, str], ...]:
-    rows = said if isinstance(said, list | tuple) else ()
+    """What stands in the table of revisions: a name, a date, by whom. Raises Failure."""
+    rows = said or ()
+    if not isinstance(rows, list | tuple) or any(
+        not isinstance(row, list | tuple) or len(row) != 3 for row in rows
+    ):
+        raise Failure("the revisions of a sheet cannot be read", "a name, a date and a person each")
     return tuple((str(name)[:80], str(date)[:20], str(by)[:40]) for name, date, by in rows)
 
 

@@ -152,7 +152,8 @@ def test_lines_lie_inside_and_beside_each_other() -> None:
 @pytest.mark.parametrize("pattern", [LINES, CROSSING, HEXAGONS])
 @pytest.mark.parametrize("density", [0.08, 0.18, 0.5])
 def test_the_density_is_that_of_the_lines(pattern: str, density: float) -> None:
-    area = np.array([shapely.box(0, 0, 300, 300), shapely.Point(0, 0).buffer(150)])
+    side = 300 if density < 0.3 else 120
+    area = np.array([shapely.box(0, 0, side, side), shapely.Point(0, 0).buffer(side / 2)])
     fill = filled(area, pattern, density, 0.45)
     for at, one in enumerate(area):
         length = np.linalg.norm(np.diff(fill.of(at), axis=1), axis=2).sum()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import itertools
 
 import numpy as np
@@ -23,12 +24,13 @@ def group(page: Page, name: str) -> Group:
     return next(one for one in page.groups if one.name == name)
 
 
-def sheet(**how: object) -> Page:
-    return drawn_sheet(demo_outcome("science-garden"), Layout(PLAN, key=True, **how))  # type: ignore[arg-type]
+@functools.cache
+def sheet(paper: str) -> Page:
+    return drawn_sheet(demo_outcome("science-garden"), Layout(PLAN, paper, key=True))
 
 
 def test_each_placed_piece_has_its_number_in_the_plan_and_its_row_in_the_table() -> None:
-    page = sheet(paper="A3")
+    page = sheet("A3")
     numbers = [label.text for label in group(page, "numbers").labels]
     assert numbers == [str(k) for k in range(1, len(numbers) + 1)]
     rows = rows_of(group(page, "key").labels)
@@ -69,7 +71,7 @@ def test_numbers_of_pieces_on_one_place_stand_beside_each_other(view: str) -> No
 
 
 def test_the_table_stands_on_the_title_block_and_the_drawing_above_it() -> None:
-    page = sheet(paper="A3")
+    page = sheet("A3")
     low, high = extent([group(page, "key")])  # type: ignore[misc]
     assert high[0] - page.low[0] == pytest.approx(420 - 10, abs=0.01)
     assert low[1] - page.low[1] == pytest.approx(10 + 22, abs=0.01)

@@ -109,6 +109,10 @@ def test_it_is_made_again_to_the_byte() -> None:
         ({"formats": [3]}, "cannot be read"),
         ({"formats": [{"ending": "stl", "options": 3}]}, "cannot be read"),
         ({"papers": [{"ending": "pdf", "layout": {"view": "inside"}}]}, "inside"),
+        ({"papers": [{"ending": "pdf", "layout": {"figures": 3}}]}, "figures of a sheet cannot be read"),
+        ({"papers": [{"ending": "pdf", "layout": {"figures": ["plan", 3]}}]}, "figures of a sheet cannot be read"),
+        ({"papers": [{"ending": "pdf", "layout": {"revisions": [[1]]}}]}, "revisions of a sheet cannot be read"),
+        ({"papers": [{"ending": "pdf", "layout": {"figures": "plan; inside"}}]}, "is no figure"),
         ({"papers": [{"ending": "pdf", "layout": {"paper": "A4", "scale": "10:1"}}]}, "scale|fit|paper"),
     ],
 )  # fmt: skip

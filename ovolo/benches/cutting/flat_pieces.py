@@ -70,6 +70,8 @@ def flat_pieces(parts: Sequence[Part]) -> tuple[list[FlatPiece], list[Failure]]:
 
 
 def _piece(piece: Piece, shape: Any) -> FlatPiece:
+    if getattr(shape, "is_empty", False):
+        raise Failure(f"{piece.mark} {piece.label} is empty: {shape.why_empty}")
     if isinstance(shape, Region):
         return FlatPiece(piece, _lying(shape), None)
     if isinstance(shape, Solid):

@@ -18,7 +18,7 @@ from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.solids.solid import Solid, in_space
 from ovolo.geometry.types import Points
-from ovolo.outcome.part import Part
+from ovolo.outcome.part import Part, Placed
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import SOLID
 
@@ -76,6 +76,11 @@ class Body:
 _OF_THE_SHEET = {"": PRINT, "support": SUPPORT_HERE, "no support": NO_SUPPORT_HERE}
 
 
+def _there(part: Part) -> list[Placed]:
+    """The solids of a part that are not empty."""
+    return [group for group in part.groups if not group.shape.is_empty]
+
+
 def role_of(part: Part, roles: Mapping[str, str]) -> str:
     """What a part is on the plate: as it is said here, else as the sheet says. Raises Failure."""
     said = roles.get(part.name, _OF_THE_SHEET[part.role])
@@ -94,7 +99,7 @@ def bodies_of(parts: Sequence[Part], printer: Printer, roles: Mapping[str, str])
     for part in parts:
         by_role[role_of(part, roles)].append(part)
     printed = by_role[PRINT]
-    number = sum(len(group.matrices) for part in printed for group in part.groups)
+    number = sum(len(group.matrices) for part in printed for group in _there(part))
     if not number:
         raise Failure("there is nothing to print", "a part that is a solid is printed")
     if number > MOST_ITEMS:
@@ -103,7 +108,7 @@ def bodies_of(parts: Sequence[Part], printer: Printer, roles: Mapping[str, str])
         Area(in_space(Solid(group.shape, matrix)), role == SUPPORT_HERE)
         for role in (SUPPORT_HERE, NO_SUPPORT_HERE)
         for part in by_role[role]
-        for group in part.groups
+        for group in _there(part)
         for matrix in group.matrices
     ]
     shrink = 1 / printer.smaller
@@ -117,7 +122,7 @@ def _together(parts: Sequence[Part], areas: list[Area], shrink: float) -> Body:
     every = [
         in_space(Solid(group.shape, matrix))
         for part in parts
-        for group in part.groups
+        for group in _there(part)
         for matrix in group.matrices
     ]
     whole = manifold3d.Manifold.batch_boolean(every, manifold3d.OpType.Add)
@@ -128,7 +133,7 @@ def _together(parts: Sequence[Part], areas: list[Area], shrink: float) -> Body:
 def _each(part: Part, printer: Printer, areas: list[Area], shrink: float) -> list[Body]:
     """The bodies of a part: what is equal once it lies is one."""
     found: dict[tuple[object, ...], Body] = {}
-    for group in part.groups:
+    for group in _there(part):
         for matrix in group.matrices:
             solid = Solid(group.shape, matrix)
             own = [area for area in areas if _touch(area.manifold, solid)]
