@@ -1,20 +1,39 @@
 """The command line, as it is called."""
 
+import io
 import json
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
 import pytest
 
+from ovolo.command.__main__ import main
 from tests.sheets import DEMO
 
 STAIR = str(DEMO / "01-spiral-stair.ovo")
 
 
-def ovolo(*arguments: str, given: str | None = None) -> subprocess.CompletedProcess[str]:
+Done = subprocess.CompletedProcess[str]
+
+
+def as_a_program(*arguments: str, given: str | None = None) -> Done:
+    """Called as from a shell."""
     command = [sys.executable, "-m", "ovolo.command", *arguments]
     return subprocess.run(command, capture_output=True, text=True, input=given)
+
+
+def ovolo(*arguments: str, given: str = "") -> Done:
+    """The same within this process, which is there already."""
+    out, err = io.StringIO(), io.StringIO()
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
+        patch.setattr(sys, "stdin", io.TextIOWrapper(io.BytesIO(given.encode()), encoding="utf-8"))
+        try:
+            status = main(arguments)
+        except SystemExit as ended:
+            status = int(ended.code or 0)
+    return Done(arguments, status, out.getvalue(), err.getvalue())
 
 
 @pytest.fixture
@@ -25,9 +44,10 @@ def failing(tmp_path: Path) -> str:
 
 
 def test_eval_prints_values_and_exits_0() -> None:
-    done = ovolo("eval", STAIR)
+    done = as_a_program("eval", STAIR)
     assert done.returncode == 0
     assert "  risers = 18\n" in done.stdout and "holds: " in done.stdout
+    assert ovolo("eval", STAIR).stdout == done.stdout
 
 
 def test_eval_prints_notes_and_export_takes_options(tmp_path: Path) -> None:
