@@ -177,10 +177,11 @@ export const cutting = () => ({
     if (!found) return [];
     const off = Math.max(...found.pieces.map((one) => one.off));
     const corner = Math.max(...found.pieces.map((one) => one.corner));
-    const hanging = found.pieces.filter((one) => !one.free).length;
+    const held = found.pieces.filter((one) => one.held).length;
+    const hanging = found.pieces.filter((one) => !one.free && !one.held).length;
     const verdict = (well) => (well ? "well" : "amiss");
     return [
-      { label: "pieces fallen out", said: `${found.pieces.length - hanging} of ${found.pieces.length}`, verdict: verdict(hanging === 0) },
+      { label: held ? "pieces held by their tabs" : "pieces fallen out", said: `${found.pieces.length - hanging} of ${found.pieces.length}`, verdict: verdict(hanging === 0) },
       { label: "off the design, at most", said: `${amount(off)} mm`, verdict: verdict(off <= 0.01) },
       { label: "left in inside corners", said: `${amount(corner)} mm`, verdict: "waiting" },
       { label: "time", said: duration(found.seconds), verdict: "waiting" },

@@ -97,7 +97,7 @@ export const sheetSeen = () => ({
     const measured = new Map((cut.measured.get(this.sheet)?.pieces ?? []).map((one) => [one.laid, one]));
     for (const piece of sheet.pieces) {
       const found = measured.get(piece.laid);
-      const kind = !found ? "" : found.free && found.off <= 0.01 ? " well" : " amiss";
+      const kind = !found ? "" : (found.free || found.held) && found.off <= 0.01 ? " well" : " amiss";
       const node = svg("path", { class: `piece${kind}`, d: piece.path, "fill-rule": "evenodd" });
       node.append(svg("title", {}, `${piece.mark} ${piece.label}`));
       body.append(node);

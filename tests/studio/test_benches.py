@@ -131,6 +131,8 @@ def test_sheets_bars_and_their_files(signed_in: Client, small: Study) -> None:
     assert "1 piece from 1 bar" in sawn["bars"]["sections"][0]["said"]
     run = ask(signed_in, small, "cut-run", roles={"post": "left out"})
     assert all(one["free"] and one["off"] <= 0.01 for one in run["pieces"])
+    tabs = ask(signed_in, small, "cut-run", roles={"post": "left out"}, settings={"tabs": "3"})
+    assert all(one["held"] and not one["free"] for one in tabs["pieces"])
     for ending, begins in (("dxf", b"  0"), ("svg", b"<svg"), ("gcode", b"(Wind vane)"), ("pdf", b"%PDF"), ("csv", b"sheet,")):  # fmt: skip
         assert ask(signed_in, small, "cut-file", 200, ending, roles={"post": "left out"}).startswith(begins)  # fmt: skip
     assert ask(signed_in, small, "cut-file", 400, "exe")["message"]

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.outputs import middle_of, numbers_on, outline_curves
 from ovolo.benches.cutting.plan import LEFT_OUT, ROLES, CutPlan, Sheet, role_of
 from ovolo.benches.cutting.routes import spans
-from ovolo.benches.cutting.simulated import Measured
+from ovolo.benches.cutting.simulated import Measured, SimulatedCutter
 from ovolo.formats.svg import path_of
 from ovolo.outcome.part import Part
 from ovolo.quantities.kinds import REGION, SOLID
@@ -84,11 +85,16 @@ def _piece(sheet: Sheet, at: int) -> dict[str, Any]:
     }
 
 
-def shown_measured(found: Sequence[Measured], machine: Any) -> dict[str, Any]:
+def _is_held(one: Measured, cutter: Cutter) -> bool:
+    """Whether a piece hangs on its tabs, and on nothing else."""
+    return 0 < one.uncut <= cutter.tabs * (cutter.tab + cutter.kerf)
+
+
+def shown_measured(found: Sequence[Measured], machine: SimulatedCutter) -> dict[str, Any]:
     """What the simulated cutter found."""
     return {
         "pieces": [
-            {"laid": one.laid, "off": one.off, "corner": one.corner, "uncut": one.uncut, "free": one.is_free}
+            {"laid": one.laid, "off": one.off, "corner": one.corner, "uncut": one.uncut, "free": one.is_free, "held": _is_held(one, machine.cutter)}
             for one in found
         ],
         "seconds": machine.seconds,
