@@ -153,3 +153,13 @@ def test_one_word_is_explained_whole() -> None:
     assert '    rest = "end": what becomes of' in said and "[a text]" in said
     assert "    n: how many [a whole number, optional]" in said
     assert said.endswith("(0 m, 0 m), 4, 3 m)[3].x gives 9 m\n")
+
+
+def test_a_sheet_of_figures_is_asked_for_by_its_list(tmp_path: Path) -> None:
+    target = tmp_path / "gear.svg"
+    figures = "plan; front; section y"
+    done = ovolo("export", str(DEMO / "20-square-baluster.ovo"), "--to", str(target), "--figures", figures, "--dashed", "--schedule")  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert "A–A" in target.read_text(encoding="utf-8")
+    wrong = ovolo("export", str(DEMO / "20-square-baluster.ovo"), "--to", str(target), "--figures", "top")  # fmt: skip
+    assert wrong.returncode == 2 and "`top` is no figure" in wrong.stderr

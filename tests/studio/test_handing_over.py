@@ -68,3 +68,19 @@ def test_a_manifest_goes_with_several_files(signed_in: Client, study: Study) -> 
     with zipfile.ZipFile(io.BytesIO(taken.content)) as folder:
         said = json.loads(folder.read("manifest.json"))
     assert said["revision"] == f"r{study.head_id}" and len(said["files"]) == 2
+
+
+def test_a_sheet_of_figures_with_its_named_moments(signed_in: Client, study: Study) -> None:
+    study.revisions.update(name="First idea")
+    address = reverse("hand-over-sheet", args=[study.pk, "vane.svg"])
+    figures = {
+        "figures": "plan; front; section x",
+        "dashed": "yes",
+        "schedule": "yes",
+        "paper": "A3",
+    }
+    drawn = signed_in.get(address, {**figures, "moments": "yes"}).content.decode()
+    assert "A–A" in drawn and "First idea" in drawn and ">Mark<" in drawn
+    assert "First idea" not in signed_in.get(address, figures).content.decode()
+    refused = signed_in.get(address, {"figures": "plan; inside"})
+    assert refused.status_code == 400 and "is no figure" in refused.content.decode()
