@@ -15,7 +15,7 @@ Alpine.data("bench", () => {
     const state = pageState();
     for (const begin of beginnings) begin.call(this, state);
     tellSettled();
-    this.again();
+    this.beginAnew();
   };
   return whole;
 });

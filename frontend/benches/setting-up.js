@@ -86,6 +86,15 @@ export const settingUp = () => ({
     if (await this.again()) this.keepSettings();
   },
 
+  // What was kept may not fit any more: then the profile's own figures stand, and it is said why.
+  async beginAnew() {
+    if ((await this.again()) || !this.isChanged) return;
+    const { complaint: message, hint } = this;
+    this.settings = {};
+    await this.again();
+    this.complain({ message, hint });
+  },
+
   keepSettings() {
     return postForJson(`${this.address}${this.kind}/keep`, this.asked).catch((error) => this.complain(error));
   },

@@ -1,7 +1,7 @@
 // Looking at what would leave, taking it, and making again what has left.
 import { NewestWins, jobs, postForFile, postLong, stopJob } from "../server.js";
 import { saveAs } from "../workspace/handover.js";
-import { tellSettled, underWay, watched } from "../workspace/settled.js";
+import { tellSettled, watched } from "../workspace/settled.js";
 
 const looks = new NewestWins(tellSettled);
 
@@ -64,13 +64,9 @@ export const taking = () => ({
 
   // Carries out work of which only the newest is shown.
   look() {
-    underWay(1);
     this.asked += 1;
     const asked = this.asked;
-    looks.ask(async () => {
-      await this.lookNow(asked);
-    });
-    underWay(-1);
+    looks.ask(() => watched(() => this.lookNow(asked)));
   },
 
   async lookNow(asked) {

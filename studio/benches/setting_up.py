@@ -8,7 +8,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils.http import content_disposition_header
 
-from ovolo.benches.profile import Profile
+from ovolo.benches.profile import Profile, profile_said, read_profile, with_settings
 from ovolo.problems import Failure
 from studio.benches.profiles import own_text, profiles_of
 from studio.engine import wire
@@ -20,6 +20,8 @@ from studio.projects.models import Study
 SECONDS = 60.0
 MOST_LAYERS = 60
 """So many layers one request may ask for."""
+
+MOST_ROLES = 1_000
 
 
 def page_state(
@@ -80,6 +82,11 @@ def kept(request: HttpRequest, study_id: int, machine: type[Profile]) -> HttpRes
     """Keeps how the study is set up on a bench."""
     study = study_with(request, study_id, Right.EDIT)
     said = wire.read(wire.BenchKept, body_of(request))
+    own = own_text(request, machine.MACHINE, said.machine)
+    profile = read_profile(machine, own) if own else profile_said(machine, said.machine)
+    with_settings(profile, said.settings)
+    if len(said.roles) > MOST_ROLES:
+        raise Failure(f"{len(said.roles):,} parts have a role", f"at most {MOST_ROLES:,}")
     study.benches.update_or_create(machine=machine.MACHINE, defaults={"said": vars(said)})
     return JsonResponse({})
 

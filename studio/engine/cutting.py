@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -17,6 +17,7 @@ from ovolo.benches.cutting.simulated import SimulatedCutter, measured
 from ovolo.benches.profile import profile_said, rail, read_profile, with_settings
 from ovolo.formats.attached import Files
 from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
 from studio.engine import tasks
@@ -53,8 +54,12 @@ def cutter_of(said: Said) -> Cutter:
     return with_settings(profile, said.get("settings") or {})
 
 
-def _roles(said: Said) -> dict[str, str]:
-    return {str(name): str(role) for name, role in (said.get("roles") or {}).items()}
+def _roles(said: Said, parts: Sequence[Part]) -> dict[str, str]:
+    """What is said of parts that there are: the bench may know of others, which have gone since."""
+    names = {part.name for part in parts}
+    return {
+        str(name): str(role) for name, role in (said.get("roles") or {}).items() if name in names
+    }
 
 
 def _outcome(text: str, files: Files, said: Said) -> Outcome:
@@ -62,13 +67,13 @@ def _outcome(text: str, files: Files, said: Said) -> Outcome:
 
 
 def _plan(text: str, files: Files, said: Said) -> _Made:
-    cutter, roles = cutter_of(said), _roles(said)
+    cutter, roles = cutter_of(said), said.get("roles") or {}
     key = name_of(text, sorted(files.items()), said.get("set"), cutter, sorted(roles.items()))
     made = _PLANS.get(key)
     if made is None:
         try:
             parts = list(_outcome(text, files, said).parts.values())
-            made = _Made(cut_plan(parts, cutter, roles, NESTING))
+            made = _Made(cut_plan(parts, cutter, _roles(said, parts), NESTING))
         except Failure as failure:
             made = _Made(None, failure)
         _PLANS.put(key, made)
@@ -77,9 +82,9 @@ def _plan(text: str, files: Files, said: Said) -> _Made:
 
 def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
     """The pieces on their sheets, and on bars. What can be set is told also where nothing is cut."""
-    cutter, roles = cutter_of(said), _roles(said)
-    outcome = _outcome(text, files, said)
+    cutter, outcome = cutter_of(said), _outcome(text, files, said)
     parts = list(outcome.parts.values())
+    roles = _roles(said, parts)
     known: dict[str, Any] = {
         "rail": rail(cutter),
         "title": cutter.title,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ovolo.benches.printing.build import Print, figures_of, print_of
@@ -13,6 +13,7 @@ from ovolo.benches.printing.simulated import SimulatedPrinter
 from ovolo.benches.profile import profile_said, rail, read_profile, with_settings
 from ovolo.formats.attached import Files
 from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
 from studio.engine import tasks
@@ -44,17 +45,22 @@ def printer_of(said: Said) -> Printer:
 
 
 def _print(text: str, files: Files, said: Said) -> Print:
-    printer, roles = printer_of(said), _roles(said)
+    printer, roles = printer_of(said), said.get("roles") or {}
     key = name_of(text, sorted(files.items()), said.get("set"), printer, sorted(roles.items()))
     made = _PRINTS.get(key)
     if made is None:
-        made = print_of(list(_outcome(text, files, said).parts.values()), printer, roles)
+        parts = list(_outcome(text, files, said).parts.values())
+        made = print_of(parts, printer, _roles(said, parts))
         _PRINTS.put(key, made)
     return made
 
 
-def _roles(said: Said) -> dict[str, str]:
-    return {str(name): str(role) for name, role in (said.get("roles") or {}).items()}
+def _roles(said: Said, parts: Sequence[Part]) -> dict[str, str]:
+    """What is said of parts that there are: the bench may know of others, which have gone since."""
+    names = {part.name for part in parts}
+    return {
+        str(name): str(role) for name, role in (said.get("roles") or {}).items() if name in names
+    }
 
 
 def _outcome(text: str, files: Files, said: Said) -> Outcome:
@@ -65,7 +71,7 @@ def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
     """The bodies on their plates, in layers. What can be set is told also where nothing can be printed."""
     printer = printer_of(said)
     parts = list(_outcome(text, files, said).parts.values())
-    known = {"rail": rail(printer), "title": printer.title, "parts": shown_parts(parts, _roles(said))}  # fmt: skip
+    known = {"rail": rail(printer), "title": printer.title, "parts": shown_parts(parts, _roles(said, parts))}  # fmt: skip
     try:
         return known | shown_print(_print(text, files, said))
     except Failure as failure:

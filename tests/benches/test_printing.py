@@ -431,6 +431,13 @@ def test_a_program_that_makes_no_sense_is_refused(line: str, said: str) -> None:
         SimulatedPrinter(Printer()).run([line])
 
 
+def test_what_is_too_low_for_a_layer_is_told() -> None:
+    of = made("part a = box(20 mm, 20 mm, 0.1 mm)\npart b = box(20 mm, 20 mm, 5 mm)")
+    assert [one.body.label for one in of.layered] == ["b"]
+    assert "a is 0.1 mm high, less than half of the first layer" in of.refused[0].message
+    assert all_figures(of)[0]
+
+
 def test_nothing_to_print() -> None:
     with pytest.raises(Failure, match="nothing to print"):
         made("part s = rect(20 mm, 30 mm)")

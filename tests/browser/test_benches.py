@@ -190,3 +190,17 @@ def test_a_hand_over_is_put_together(drive: Driver, open_study: Opener) -> None:
     settled(drive)
     assert study.handed_over.count() == 1
     assert serious(drive) == []
+
+
+def test_what_was_kept_and_fits_no_more_is_left_out(drive: Driver, bracket: Study) -> None:
+    said = {"machine": "gone", "settings": {"layer": "9 mm"}, "roles": {"gone": "print"}}
+    BenchSettings.objects.create(study=bracket, machine="printer", said=said)
+    drive.visit(f"/studies/{bracket.pk}/print")
+
+    def look(page: Page) -> None:
+        expect(page.get_by_label("Layer height")).to_have_value("0.2")
+        expect(page.get_by_role("alert")).to_contain_text("higher than a line is wide")
+        expect(page.get_by_label("What it takes")).to_contain_text("99")
+
+    drive(look)
+    settled(drive)

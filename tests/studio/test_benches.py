@@ -115,6 +115,10 @@ def test_heavy_work_goes_to_the_cluster_where_there_is_one(
 def test_how_it_is_set_up_is_kept(signed_in: Client, small: Study) -> None:
     ask(signed_in, small, "keep-print", settings={"layer": "0.3 mm"}, roles={"cube": "print"})
     ask(signed_in, small, "keep-print", settings={"layer": "0.25 mm"})
+    assert ask(signed_in, small, "keep-print", 400, settings={"layer": "9 kg"})["message"]
+    assert ask(signed_in, small, "keep-print", 400, roles={str(at): "print" for at in range(1001)})[
+        "message"
+    ]
     page = signed_in.get(reverse("print-bench", args=[small.pk]))
     assert page.context["state"]["kept"]["settings"] == {"layer": "0.25 mm"}
 
@@ -146,5 +150,5 @@ def test_nothing_to_cut_still_says_what_can_be_set(signed_in: Client, small: Stu
     told = ask(signed_in, small, "cut-lay", 400, settings={"kerf": "9 mm"})
     assert "do not fit" in told["message"] or "off the sheet" in told["message"]
     gone = ask(signed_in, small, "cut-lay", roles={"gone": "cut"})
-    assert gone["failure"]["said"] == "there is no part `gone`"
+    assert "not of one thickness" in gone["failure"]["said"], "what has gone is not looked for"
     assert ask(signed_in, small, "cut-run", 400, plate=7)["message"]

@@ -121,15 +121,29 @@ def print_of(parts: Sequence[Part], printer: Printer, roles: Mapping[str, str]) 
     """The print of some parts. Raises Failure where nothing can be printed."""
     bodies = bodies_of(parts, printer, roles)
     places, refused = set_out(bodies, printer)
-    used = sorted({place.body for place in places})
-    heights = heights_for([bodies[at] for at in used], printer)
+    heights = heights_for([bodies[at] for at in {place.body for place in places}], printer)
+    low = {at for at, body in enumerate(bodies) if not heights.of(body)}
+    refused += [_too_low(bodies[at], printer) for at in sorted(low)]
+    used = sorted({place.body for place in places} - low)
     layered = []
     for at in used:
         body = bodies[at]
         own = sections(body.manifold, heights.middles[: heights.of(body)], printer.line * FINENESS)
         layered.append(Layered(body, own, supports(body, own, heights, printer)))
-    renumbered = [Place(used.index(one.body), one.plate, one.x, one.y, one.turned) for one in places]  # fmt: skip
+    renumbered = [
+        Place(used.index(one.body), one.plate, one.x, one.y, one.turned)
+        for one in places
+        if one.body in used
+    ]
     return Print(printer, layered, renumbered, refused, heights)
+
+
+def _too_low(body: Body, printer: Printer) -> Failure:
+    return Failure(
+        f"{body.label} is {body.size[2]:.4g} mm high, less than half of the first layer "
+        f"({printer.first_layer:g} mm): nothing of it would be laid",
+        "a lower first layer",
+    )
 
 
 @dataclass(frozen=True, slots=True)
