@@ -95,10 +95,10 @@ def test_sections_against_formulas(sheet: str, area) -> None:  # type: ignore[no
     ],
 )
 def test_the_areas_of_layers_add_up_to_the_volume(sheet: str) -> None:
-    of = made(sheet, replace(PLAIN, layer=0.05, first_layer=0.05, lies=AS_DRAWN))
+    of = made(sheet, replace(PLAIN, layer=0.1, first_layer=0.1, lies=AS_DRAWN))
     figures, _ = all_figures(of)
     summed = sum(one.area * height for one, height in zip(figures, of.heights.heights, strict=True))
-    assert summed == pytest.approx(of.layered[0].body.volume, rel=3e-3)
+    assert summed == pytest.approx(of.layered[0].body.volume, rel=4e-3)
 
 
 def test_layers_by_slope_leave_no_larger_step_than_allowed() -> None:

@@ -13,7 +13,7 @@ from tests.sheets import demo_outcome
 @pytest.mark.parametrize("height", range(2400, 4201, 45))
 def test_every_floor_height_keeps_the_regulation(height: float) -> None:
     outcome = demo_outcome("spiral-stair", {"floor_height": float(height)})
-    values = {name: entry["value"] for name, entry in outcome.as_json()["values"].items()}
+    values = {one.line.name: one.value for one in outcome.lines}
     assert outcome.well
     assert values["rise"] <= 220 and values["going"] >= 220
     assert 550 <= 2 * values["rise"] + values["going"] <= 700
