@@ -4,10 +4,11 @@ import { cutting } from "./benches/cutting.js";
 import { settingUp } from "./benches/setting-up.js";
 import { sheetSeen } from "./benches/sheet-seen.js";
 import { closeMenu, closeMenusBeside } from "./menus.js";
+import { working } from "./benches/working.js";
 import { joined, pageState } from "./pieces.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const PIECES = [settingUp, cutting, sheetSeen];
+const PIECES = [settingUp, working, cutting, sheetSeen];
 
 Alpine.data("bench", () => {
   const { whole, beginnings } = joined(PIECES);

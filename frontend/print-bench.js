@@ -4,10 +4,11 @@ import { printing } from "./benches/printing.js";
 import { picturing } from "./benches/picturing.js";
 import { settingUp } from "./benches/setting-up.js";
 import { simulating } from "./benches/simulating.js";
+import { working } from "./benches/working.js";
 import { joined, pageState } from "./pieces.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const PIECES = [settingUp, printing, picturing, simulating];
+const PIECES = [settingUp, working, printing, picturing, simulating];
 
 Alpine.data("bench", () => {
   const { whole, beginnings } = joined(PIECES);

@@ -1,6 +1,6 @@
 // Laying pieces on sheets and bars: asked for as one work that can be stopped.
-import { jobs, postForFile, postLong, stopJob } from "../server.js";
-import { underWay, watched } from "../workspace/settled.js";
+import { postForFile, postLong } from "../server.js";
+import { watched } from "../workspace/settled.js";
 import { saveAs } from "../workspace/handover.js";
 import { amount, duration } from "./saying.js";
 
@@ -14,18 +14,12 @@ export const cutting = () => ({
   roles: [],
   refused: [],
   isThere: false,
-  run: 0, // which run is under way; 0 where none is
-  runs: 0,
   said: "",
   count: 0,
   sheet: 0,
   took: 0, // moves on with each plan, for what is shown of it
   barsSaid: "",
   sections: [],
-
-  get isWorking() {
-    return this.run > 0;
-  },
 
   get progressSaid() {
     return this.isWorking ? this.said : "";
@@ -38,10 +32,11 @@ export const cutting = () => ({
   async layOut() {
     this.stop();
     this.complain();
-    const run = this.beginRun("nesting");
+    this.said = "nesting";
+    const run = this.beginRun();
     let plan;
     try {
-      plan = await postLong(`${this.address}cut/lay`, this.asked);
+      plan = await postLong(`${this.address}cut/lay`, this.asked, 120);
     } catch (error) {
       if (this.run === run) this.complain(error);
       this.endRun(run);
@@ -60,24 +55,6 @@ export const cutting = () => ({
     this.took += 1;
     this.fit();
     return true;
-  },
-
-  beginRun(said) {
-    this.runs += 1;
-    this.run = this.runs;
-    this.said = said;
-    return this.run;
-  },
-
-  endRun(run) {
-    if (this.run === run) this.run = 0;
-  },
-
-  stop() {
-    if (!this.isWorking) return;
-    this.run = 0;
-    underWay(1);
-    Promise.allSettled([...jobs.keys()].map(stopJob)).then(() => underWay(-1));
   },
 
   // Bars drawn to scale: pieces one after another, a cut between them.
@@ -102,7 +79,7 @@ export const cutting = () => ({
   runCutter() {
     return watched(async () => {
       this.complain();
-      const run = this.beginRun("cutting");
+      const run = this.beginRun();
       try {
         for (let sheet = 0; sheet < this.count && this.run === run; sheet += 1) {
           this.said = `sheet ${sheet + 1} of ${this.count}`;

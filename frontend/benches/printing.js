@@ -1,6 +1,6 @@
 // Working a print out: bodies laid on plates, then its layers in pieces, seen as they come.
-import { NewestWins, jobs, postForFile, postLong, stopJob } from "../server.js";
-import { tellSettled, underWay, watched } from "../workspace/settled.js";
+import { NewestWins, postForFile, postLong } from "../server.js";
+import { tellSettled, watched } from "../workspace/settled.js";
 import { saveAs } from "../workspace/handover.js";
 import { amount, duration, spread } from "./saying.js";
 
@@ -16,8 +16,6 @@ export const printing = () => ({
   roles: [],
   refused: [],
   isThere: false,
-  run: 0, // which run is under way; 0 where none is
-  runs: 0,
   done: 0,
   count: 0,
   plate: 0,
@@ -25,10 +23,6 @@ export const printing = () => ({
   layer: 0,
   isNew: true, // nothing was looked at yet
   took: 0, // moves on with each piece, for what is shown of them
-
-  get isWorking() {
-    return this.run > 0;
-  },
 
   get progressSaid() {
     return this.isWorking && this.count ? `layer ${this.done} of ${this.count}` : this.isWorking ? "laying it out" : "";
@@ -83,16 +77,6 @@ export const printing = () => ({
     this.drawAnew();
   },
 
-  beginRun() {
-    this.runs += 1;
-    this.run = this.runs;
-    return this.run;
-  },
-
-  endRun(run) {
-    if (this.run === run) this.run = 0;
-  },
-
   // The layer that is looked at comes first; the others in pieces, which are seen as they come.
   workOut(run) {
     return watched(async () => {
@@ -120,13 +104,6 @@ export const printing = () => ({
     this.took += 1;
     this.drawRule();
     if (!this.isView("Layer")) this.drawPicture();
-  },
-
-  stop() {
-    if (!this.isWorking) return;
-    this.run = 0;
-    underWay(1);
-    Promise.allSettled([...jobs.keys()].map(stopJob)).then(() => underWay(-1));
   },
 
   setPlate({ target }) {

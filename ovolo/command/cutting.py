@@ -12,6 +12,7 @@ from ovolo.command.sheets import outcome_said, sheet_command
 from ovolo.problems import Failure
 
 _SECONDS = 60.0
+_WORK = 6_000
 
 
 def add_commands(commands: Any) -> None:
@@ -61,7 +62,7 @@ def _nest(options: argparse.Namespace) -> int:
 
     outcome = outcome_said(options)
     cutter = machine_said(Cutter, options)
-    plan = cut_plan(_parts(outcome, options.part), cutter, {}, _SECONDS)
+    plan = cut_plan(_parts(outcome, options.part), cutter, {}, _WORK)
     if options.json:
         print(json.dumps(shown_plan(plan), ensure_ascii=False, indent=2))
     else:

@@ -37,7 +37,9 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def lay(request: HttpRequest, study_id: int) -> HttpResponse:
     """The pieces on their sheets and bars."""
-    return worked_out(request, study_id, cutting.lay, Cutter, anywhere=True)
+    return worked_out(
+        request, study_id, cutting.lay, Cutter, anywhere=True, seconds=pool.HAND_OVER_KILL_AFTER
+    )
 
 
 @login_required

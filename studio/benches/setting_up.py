@@ -8,11 +8,12 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils.http import content_disposition_header
 
-from ovolo.benches.profile import Profile, profile_said, read_profile, with_settings
+from ovolo.benches.profile import Profile
 from ovolo.problems import Failure
 from studio.benches.profiles import own_text, profiles_of
 from studio.engine import wire
 from studio.engine.cluster import on_cluster
+from studio.engine.machines import machine_of
 from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.projects.access import Right, files_of, study_with
 from studio.projects.models import Study
@@ -67,14 +68,15 @@ def worked_out(
     task: Callable[..., Any],
     machine: type[Profile],
     anywhere: bool = False,
+    seconds: float = SECONDS,
 ) -> HttpResponse:
     """What a worker makes of the study; `anywhere` also one of the cluster, where there is one."""
     study = study_with(request, study_id, Right.TURN)
     asked = asked_of(request, machine)
     made = None
     if anywhere:
-        made = on_cluster(SECONDS, task, study.text, files_of(study, study.text), asked)
-    return JsonResponse(work(request, study, task, asked) if made is None else made)
+        made = on_cluster(seconds, task, study.text, files_of(study, study.text), asked)
+    return JsonResponse(work(request, study, task, asked, seconds) if made is None else made)
 
 
 @failures_told
@@ -82,9 +84,7 @@ def kept(request: HttpRequest, study_id: int, machine: type[Profile]) -> HttpRes
     """Keeps how the study is set up on a bench."""
     study = study_with(request, study_id, Right.EDIT)
     said = wire.read(wire.BenchKept, body_of(request))
-    own = own_text(request, machine.MACHINE, said.machine)
-    profile = read_profile(machine, own) if own else profile_said(machine, said.machine)
-    with_settings(profile, said.settings)
+    machine_of(machine, {**vars(said), "profile": own_text(request, machine.MACHINE, said.machine)})
     if len(said.roles) > MOST_ROLES:
         raise Failure(f"{len(said.roles):,} parts have a role", f"at most {MOST_ROLES:,}")
     study.benches.update_or_create(machine=machine.MACHINE, defaults={"said": vars(said)})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,19 +14,18 @@ from ovolo.benches.cutting.plan import CutPlan, cut_plan, role_of
 from ovolo.benches.cutting.program import program
 from ovolo.benches.cutting.shown import shown_measured, shown_parts, shown_plan
 from ovolo.benches.cutting.simulated import SimulatedCutter, measured
-from ovolo.benches.profile import profile_said, rail, read_profile, with_settings
+from ovolo.benches.profile import rail
 from ovolo.formats.attached import Files
 from ovolo.outcome.outcome import Outcome
-from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
 from studio.engine import tasks
+from studio.engine.machines import Said, machine_of, roles_of
 from studio.engine.naming import name_of
 
 _OF_A_PIECE = 20_000
 """Bytes that a laid piece holds with its cuts, about."""
 
-NESTING = 15.0
 _SAWING = 4.0
 
 
@@ -43,23 +42,6 @@ def _weight(made: _Made) -> int:
 
 
 _PLANS = Remembered[_Made](_weight, most=6)
-Said = Mapping[str, Any]
-
-
-def cutter_of(said: Said) -> Cutter:
-    """The cutter: a shipped one by its title, or one's own by its text; with what is set otherwise. Raises
-    Failure."""
-    own = str(said.get("profile") or "")
-    profile = read_profile(Cutter, own) if own else profile_said(Cutter, str(said.get("machine") or ""))  # fmt: skip
-    return with_settings(profile, said.get("settings") or {})
-
-
-def _roles(said: Said, parts: Sequence[Part]) -> dict[str, str]:
-    """What is said of parts that there are: the bench may know of others, which have gone since."""
-    names = {part.name for part in parts}
-    return {
-        str(name): str(role) for name, role in (said.get("roles") or {}).items() if name in names
-    }
 
 
 def _outcome(text: str, files: Files, said: Said) -> Outcome:
@@ -67,13 +49,13 @@ def _outcome(text: str, files: Files, said: Said) -> Outcome:
 
 
 def _plan(text: str, files: Files, said: Said) -> _Made:
-    cutter, roles = cutter_of(said), said.get("roles") or {}
+    cutter, roles = machine_of(Cutter, said), said.get("roles") or {}
     key = name_of(text, sorted(files.items()), said.get("set"), cutter, sorted(roles.items()))
     made = _PLANS.get(key)
     if made is None:
         try:
             parts = list(_outcome(text, files, said).parts.values())
-            made = _Made(cut_plan(parts, cutter, _roles(said, parts), NESTING))
+            made = _Made(cut_plan(parts, cutter, roles_of(said, parts)))
         except Failure as failure:
             made = _Made(None, failure)
         _PLANS.put(key, made)
@@ -82,9 +64,9 @@ def _plan(text: str, files: Files, said: Said) -> _Made:
 
 def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
     """The pieces on their sheets, and on bars. What can be set is told also where nothing is cut."""
-    cutter, outcome = cutter_of(said), _outcome(text, files, said)
+    cutter, outcome = machine_of(Cutter, said), _outcome(text, files, said)
     parts = list(outcome.parts.values())
-    roles = _roles(said, parts)
+    roles = roles_of(said, parts)
     known: dict[str, Any] = {
         "rail": rail(cutter),
         "title": cutter.title,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ovolo.benches.printing.build import Print, figures_of, print_of
@@ -10,13 +9,13 @@ from ovolo.benches.printing.printer import Printer
 from ovolo.benches.printing.program import beginning, ending, layers, program
 from ovolo.benches.printing.shown import shown_figures, shown_layer, shown_parts, shown_print
 from ovolo.benches.printing.simulated import SimulatedPrinter
-from ovolo.benches.profile import profile_said, rail, read_profile, with_settings
+from ovolo.benches.profile import rail
 from ovolo.formats.attached import Files
 from ovolo.outcome.outcome import Outcome
-from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
 from studio.engine import tasks
+from studio.engine.machines import Said, machine_of, roles_of
 from studio.engine.naming import name_of
 
 _PIECE = 2_000
@@ -33,34 +32,17 @@ def _weight(made: Print) -> int:
 
 
 _PRINTS = Remembered[Print](_weight, most=6)
-Said = Mapping[str, Any]
-
-
-def printer_of(said: Said) -> Printer:
-    """The printer: a shipped one by its title, or one's own by its text; with what is set otherwise. Raises
-    Failure."""
-    own = str(said.get("profile") or "")
-    profile = read_profile(Printer, own) if own else profile_said(Printer, str(said.get("machine") or ""))  # fmt: skip
-    return with_settings(profile, said.get("settings") or {})
 
 
 def _print(text: str, files: Files, said: Said) -> Print:
-    printer, roles = printer_of(said), said.get("roles") or {}
+    printer, roles = machine_of(Printer, said), said.get("roles") or {}
     key = name_of(text, sorted(files.items()), said.get("set"), printer, sorted(roles.items()))
     made = _PRINTS.get(key)
     if made is None:
         parts = list(_outcome(text, files, said).parts.values())
-        made = print_of(parts, printer, _roles(said, parts))
+        made = print_of(parts, printer, roles_of(said, parts))
         _PRINTS.put(key, made)
     return made
-
-
-def _roles(said: Said, parts: Sequence[Part]) -> dict[str, str]:
-    """What is said of parts that there are: the bench may know of others, which have gone since."""
-    names = {part.name for part in parts}
-    return {
-        str(name): str(role) for name, role in (said.get("roles") or {}).items() if name in names
-    }
 
 
 def _outcome(text: str, files: Files, said: Said) -> Outcome:
@@ -69,9 +51,9 @@ def _outcome(text: str, files: Files, said: Said) -> Outcome:
 
 def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
     """The bodies on their plates, in layers. What can be set is told also where nothing can be printed."""
-    printer = printer_of(said)
+    printer = machine_of(Printer, said)
     parts = list(_outcome(text, files, said).parts.values())
-    known = {"rail": rail(printer), "title": printer.title, "parts": shown_parts(parts, _roles(said, parts))}  # fmt: skip
+    known = {"rail": rail(printer), "title": printer.title, "parts": shown_parts(parts, roles_of(said, parts))}  # fmt: skip
     try:
         return known | shown_print(_print(text, files, said))
     except Failure as failure:

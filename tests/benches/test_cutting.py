@@ -54,8 +54,8 @@ def parts_of(sheet: str) -> list[Part]:
     return list(outcome.parts.values())
 
 
-def plan(sheet: str, cutter: Cutter = SMALL, seconds: float = 6.0, **roles: str) -> CutPlan:
-    return cut_plan(parts_of(sheet), cutter, roles, seconds)
+def plan(sheet: str, cutter: Cutter = SMALL, work: int = 500, **roles: str) -> CutPlan:
+    return cut_plan(parts_of(sheet), cutter, roles, work)
 
 
 def check_apart(nest: Nest) -> None:
@@ -156,6 +156,15 @@ def test_any_rectangles_lie_apart_and_inside(sides: list[tuple[int, int]]) -> No
     assert sorted(nest.pieces[one.piece].piece.part for one in nest.laid) == sorted(f"r{at}" for at in range(len(sides)))  # fmt: skip
     check_apart(nest)
     assert nest.sheets >= math.ceil(nest.area / (590 * 390))
+
+
+def test_a_nest_is_the_same_each_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    sheet = "part t = [polygon(3, 60 mm) for i in 0 .. 5]\npart d = [disc(30 mm) for i in 0 .. 4]"
+    laid = [
+        plan(sheet, replace(SMALL, nested=OUTLINES), work=work).nests[0][1].laid
+        for work in (500, 500, 0)
+    ]
+    assert laid[0] == laid[1] != laid[2]
 
 
 def test_thicknesses_have_sheets_of_their_own() -> None:

@@ -10,7 +10,6 @@ themselves.
 from __future__ import annotations
 
 import math
-import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -28,11 +27,12 @@ from ovolo.problems import Failure
 
 MOST_PIECES = 2_000
 MOST_SHEETS = 500
-SECONDS = 20.0
-"""So long, at most, better ways to lay outlines are looked for."""
+WORK = 1_000
+"""So many times, at most, all places of a piece on a sheet are looked through for better ways to lay outlines.
+It is counted and not timed, so that the same pieces are always laid alike."""
 
-_CELLS = 900
-"""So many cells the grid has along the sheet."""
+_CELLS = (900, 450)
+"""So many cells the grid has along the longer side of a sheet; fewer where there are many pieces."""
 
 _HAIR = 1e-6
 
@@ -121,16 +121,16 @@ def turns_of(cutter: Cutter) -> tuple[float, ...]:
     return (0.0, 90.0, 180.0, 270.0)
 
 
-def nested(pieces: Sequence[FlatPiece], cutter: Cutter, seconds: float = SECONDS) -> Nest:
+def nested(pieces: Sequence[FlatPiece], cutter: Cutter, work: int = WORK) -> Nest:
     """Pieces on as few sheets as are found. Raises Failure for what is larger than a sheet, and where there
     are too many."""
     _refuse(pieces, cutter)
     best = _by_rectangles(pieces, cutter)
     if cutter.nested != OUTLINES:
         return best
-    until = time.monotonic() + seconds
+    left = _Work(work)
     for order in _ORDERS:
-        other = _by_outlines(pieces, cutter, order, until)
+        other = _by_outlines(pieces, cutter, order, left)
         if other is not None and _cost(other) < _cost(best):
             best = other
     return best
@@ -227,6 +227,11 @@ _ORDERS: tuple[Order, ...] = (
 )
 
 
+@dataclass
+class _Work:
+    left: float
+
+
 @dataclass(eq=False)
 class _Grid:
     """A sheet in cells: which are taken, and the figures that lie on it."""
@@ -258,10 +263,15 @@ class _Mask:
 
 
 def _by_outlines(
-    pieces: Sequence[FlatPiece], cutter: Cutter, order: Order, until: float
+    pieces: Sequence[FlatPiece], cutter: Cutter, order: Order, work: _Work
 ) -> Nest | None:
-    """Pieces laid one after another by their outlines; None where there is no time for it."""
-    cell = cutter.width / _CELLS
+    """Pieces laid one after another by their outlines; None where that is more work than is left."""
+    number = sum(one.piece.quantity for one in pieces) * len(turns_of(cutter))
+    cells = _CELLS[0] if number * len(_ORDERS) <= WORK else _CELLS[1]
+    effort = (cells / _CELLS[0]) ** 2
+    if number * effort > work.left:
+        return None
+    cell = max(cutter.width, cutter.height) / cells
     gap = cutter.apart
     across = cutter.width - 2 * cutter.margin + gap
     deep = cutter.height - 2 * cutter.margin + gap
@@ -275,7 +285,8 @@ def _by_outlines(
     for at in queue:
         # What found no place on a sheet finds none there later.
         for sheet in range(full.get(at, 0), MOST_SHEETS):
-            if time.monotonic() > until:
+            work.left -= len(masks[at]) * effort
+            if work.left < 0:
                 return None
             if sheet == len(grids):
                 grids.append(_Grid(cell, shape, gap, np.zeros(room, dtype=np.float32), []))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.flat_pieces import FlatPiece, flat_pieces
-from ovolo.benches.cutting.nesting import SECONDS, Laid, Nest, nested
+from ovolo.benches.cutting.nesting import WORK, Laid, Nest, nested
 from ovolo.benches.cutting.routes import Cut, Effort, cuts_of, effort_of
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
@@ -53,7 +53,7 @@ def role_of(part: Part, roles: Mapping[str, str]) -> str:
 
 
 def cut_plan(
-    parts: Sequence[Part], cutter: Cutter, roles: Mapping[str, str], seconds: float = SECONDS
+    parts: Sequence[Part], cutter: Cutter, roles: Mapping[str, str], work: int = WORK
 ) -> CutPlan:
     """How parts are cut, pieces of one thickness together. Raises Failure where nothing is cut."""
     for name in roles:
@@ -68,7 +68,7 @@ def cut_plan(
     nests, sheets = [], []
     for thickness, own in stocks.items():
         try:
-            nest = nested(own, cutter, seconds / len(stocks))
+            nest = nested(own, cutter, work // len(stocks))
             made = [_sheet(nest, at, thickness) for at in range(nest.sheets)]
         except Failure as failure:
             refused.append(failure)
