@@ -2,19 +2,13 @@
 import Alpine from "./alpine.js";
 import { choosing } from "./handover/choosing.js";
 import { taking } from "./handover/taking.js";
-import { joined, pageState } from "./pieces.js";
+import { component } from "./pieces.js";
 import { tellSettled } from "./workspace/settled.js";
 
 const PIECES = [choosing, taking];
 
-Alpine.data("package", () => {
-  const { whole, beginnings } = joined(PIECES);
-  whole.init = function () {
-    const state = pageState();
-    for (const begin of beginnings) begin.call(this, state);
-    tellSettled();
-    this.look();
-  };
-  return whole;
-});
+Alpine.data("package", component(PIECES, function () {
+  tellSettled();
+  this.look();
+}));
 Alpine.start();

@@ -15,3 +15,9 @@ export function closeMenu() {
 export function closeMenusBeside(target) {
   for (const menu of all(OPEN)) if (!menu.contains(target)) menu.removeAttribute("open");
 }
+
+// For a page whose menus are folded by nothing else.
+export function foldMenus() {
+  addEventListener("click", ({ target }) => target instanceof Element && closeMenusBeside(target));
+  addEventListener("keydown", ({ key }) => key === "Escape" && closeMenu());
+}

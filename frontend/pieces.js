@@ -2,7 +2,7 @@
 
 // Each piece makes its own state and methods; its `begin` is run, in their order, when the page is there.
 // Getters must stay getters, so the pieces are joined by their property descriptors.
-export function joined(pieces) {
+function joined(pieces) {
   const whole = {};
   const beginnings = [];
   for (const piece of pieces.map((make) => make())) {
@@ -15,6 +15,19 @@ export function joined(pieces) {
   return { whole, beginnings };
 }
 
-export function pageState() {
+// What Alpine makes the page of: the pieces, begun with the page's state; then it is `ready`.
+export function component(pieces, ready) {
+  return () => {
+    const { whole, beginnings } = joined(pieces);
+    whole.init = function () {
+      const state = pageState();
+      for (const begin of beginnings) begin.call(this, state);
+      ready.call(this);
+    };
+    return whole;
+  };
+}
+
+function pageState() {
   return JSON.parse(document.getElementById("state").textContent);
 }

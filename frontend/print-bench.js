@@ -5,19 +5,13 @@ import { picturing } from "./benches/picturing.js";
 import { settingUp } from "./benches/setting-up.js";
 import { simulating } from "./benches/simulating.js";
 import { working } from "./benches/working.js";
-import { joined, pageState } from "./pieces.js";
+import { component } from "./pieces.js";
 import { tellSettled } from "./workspace/settled.js";
 
 const PIECES = [settingUp, working, printing, picturing, simulating];
 
-Alpine.data("bench", () => {
-  const { whole, beginnings } = joined(PIECES);
-  whole.init = function () {
-    const state = pageState();
-    for (const begin of beginnings) begin.call(this, state);
-    tellSettled();
-    this.beginAnew();
-  };
-  return whole;
-});
+Alpine.data("bench", component(PIECES, function () {
+  tellSettled();
+  this.beginAnew();
+}));
 Alpine.start();

@@ -1,6 +1,6 @@
 // The projects page: a picture on each study's card. Those that were not drawn yet of the state a
 // study is in are drawn here, by one renderer in turn, and kept with their study.
-import { closeMenu, closeMenusBeside } from "./menus.js";
+import { foldMenus } from "./menus.js";
 import { keepPicture, wrongSaid } from "./pictures.js";
 import { postForScene } from "./server.js";
 import { EDGES } from "./stage/snapshot.js";
@@ -49,8 +49,7 @@ drawPictures();
 for (const choice of document.querySelectorAll("select[data-send]")) {
   choice.addEventListener("change", (event) => /** @type {HTMLSelectElement} */ (event.target).form.submit());
 }
-addEventListener("click", ({ target }) => closeMenusBeside(target));
-addEventListener("keydown", ({ key }) => key === "Escape" && closeMenu());
+foldMenus();
 
 for (const form of document.forms) {
   if (!("takeIn" in form.dataset)) continue;

@@ -1,7 +1,7 @@
 // The workspace of a study: its page is one component, put together from a piece for each concern.
 import Alpine from "./alpine.js";
 
-import { joined, pageState } from "./pieces.js";
+import { component } from "./pieces.js";
 import { aiming } from "./workspace/aiming.js";
 import { announcing } from "./workspace/announcing.js";
 import { bands } from "./workspace/bands.js";
@@ -36,15 +36,7 @@ import { writing } from "./workspace/writing.js";
 
 const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, announcing, keys];
 
-function workspace() {
-  const { whole, beginnings } = joined(PIECES);
-  whole.init = function () {
-    const state = pageState();
-    for (const begin of beginnings) begin.call(this, state);
-    this.refresh();
-  };
-  return whole;
-}
-
-Alpine.data("workspace", workspace);
+Alpine.data("workspace", component(PIECES, function () {
+  this.refresh();
+}));
 Alpine.start();

@@ -59,20 +59,20 @@ export const settingUp = () => ({
   },
 
   // A setting that is refused leaves all as it was.
-  async setSetting(one, { target }) {
-    const before = this.settings;
-    this.settings = { ...before, [one.name]: target.value };
+  async changed(what, name, target, shown) {
+    const before = this[what];
+    this[what] = { ...before, [name]: target.value };
     if (await this.again()) return this.keepSettings();
-    this.settings = before;
-    target.value = one.said;
+    this[what] = before;
+    target.value = shown;
   },
 
-  async setRole(part, { target }) {
-    const before = this.roles_said;
-    this.roles_said = { ...before, [part.name]: target.value };
-    if (await this.again()) return this.keepSettings();
-    this.roles_said = before;
-    target.value = part.role;
+  setSetting(one, { target }) {
+    return this.changed("settings", one.name, target, one.said);
+  },
+
+  setRole(part, { target }) {
+    return this.changed("roles_said", part.name, target, part.role);
   },
 
   async chooseMachine({ target }) {

@@ -112,6 +112,18 @@ def test_heavy_work_goes_to_the_cluster_where_there_is_one(
     assert sent == ["layer_figures", "lay"]
 
 
+def test_what_another_study_or_setting_did_before_changes_nothing(signed_in: Client, small: Study) -> None:  # fmt: skip
+    """Laid out again after other settings, other parts and another text, in the same workers."""
+    first = {name: ask(signed_in, small, name) for name in ("print-lay", "cut-lay")}
+    for said in ({"settings": {"layer": "0.4"}}, {"roles": {"cube": "left out"}}):
+        ask(signed_in, small, "print-lay", **said)
+    small.save_text('part cube = box(25 mm, 20 mm, 6 mm) "Cube"\npart foot = rect(5 mm, 5 mm)', small.head_id)  # fmt: skip
+    assert ask(signed_in, small, "print-lay") != first["print-lay"]
+    small.save_text('part cube = box(20 mm, 20 mm, 6 mm) "Cube"\npart foot = rect(5 mm, 5 mm)', small.head_id)  # fmt: skip
+    for name, laid in first.items():
+        assert ask(signed_in, small, name) == laid
+
+
 def test_how_it_is_set_up_is_kept(signed_in: Client, small: Study) -> None:
     ask(signed_in, small, "keep-print", settings={"layer": "0.3 mm"}, roles={"cube": "print"})
     ask(signed_in, small, "keep-print", settings={"layer": "0.25 mm"})

@@ -3,8 +3,7 @@
 Rectangles are packed by several known rules, of which the best is taken. Outlines are laid one after
 another, the largest first, each where it reaches least far along the sheet: on a grid all places are
 tried at once (overlap is a correlation, by the fast Fourier transform), then the piece is moved up to
-its neighbours exactly. What is given lies within the sheets and apart: that is checked on the figures
-themselves.
+its neighbours exactly.
 """
 
 from __future__ import annotations
@@ -67,11 +66,6 @@ class Nest:
     def area(self) -> float:
         """mm² of all pieces."""
         return math.fsum(self.pieces[one.piece].region.area for one in self.laid)
-
-    @property
-    def used(self) -> float:
-        """The share of the sheets that is in the pieces."""
-        return self.area / (self.sheets * self.cutter.width * self.cutter.height)
 
     def figure(self, one: Laid) -> Any:
         """The figure (shapely) of a piece where it lies."""
@@ -296,6 +290,8 @@ def _by_outlines(
                 offset = cutter.margin - gap / 2
                 laid.append(Laid(at, sheet, mask.turn, x + offset, y + offset))
                 break
+            if not grids[sheet].figures:
+                return None  # it fills a sheet so that cells do not tell whether it fits
             full[at] = sheet + 1
         else:
             return None

@@ -42,7 +42,6 @@ def shown_plan(plan: CutPlan) -> dict[str, Any]:
                 "by": nest.by,
                 "sheets": nest.sheets,
                 "pieces": len(nest.laid),
-                "used": nest.used,
                 "taken": nest.taken,
             }
             for thickness, nest in plan.nests

@@ -137,7 +137,8 @@ def _each(part: Part, printer: Printer, areas: list[Area], shrink: float) -> lis
         for matrix in group.matrices:
             solid = Solid(group.shape, matrix)
             own = [area for area in areas if _touch(area.manifold, solid)]
-            key = (group.shape.key, *_alike(matrix, printer.lies), *(id(one) for one in own), id(solid) if own else 0)  # fmt: skip
+            # Areas stand beside one body: what has some of its own is like no other.
+            key = (group.shape.key, *_alike(matrix, printer.lies), len(found) if own else -1)
             known = found.get(key)
             if known is None:
                 turn = IDENTITY if printer.lies == AS_DRAWN else _face_down(solid)

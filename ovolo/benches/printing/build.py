@@ -7,7 +7,7 @@ layers are worked out when they are asked for, so that long prints show their pr
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -47,7 +47,7 @@ class Print:
     layered: Sequence[Layered]
     places: Sequence[Place]
     refused: Sequence[Failure]
-    """What is too large for the plate."""
+    """What is too large for the plate, or too low for a layer."""
 
     heights: Heights
 
@@ -130,10 +130,10 @@ def print_of(parts: Sequence[Part], printer: Printer, roles: Mapping[str, str]) 
         body = bodies[at]
         own = sections(body.manifold, heights.middles[: heights.of(body)], printer.line * FINENESS)
         layered.append(Layered(body, own, supports(body, own, heights, printer)))
+    kept = [one for one in places if one.body in used]
+    plates = sorted({one.plate for one in kept})
     renumbered = [
-        Place(used.index(one.body), one.plate, one.x, one.y, one.turned)
-        for one in places
-        if one.body in used
+        replace(one, body=used.index(one.body), plate=plates.index(one.plate)) for one in kept
     ]
     return Print(printer, layered, renumbered, refused, heights)
 

@@ -41,10 +41,6 @@ class Heights:
     def middles(self) -> Floats:
         return np.asarray(self.levels + self.heights / 2)
 
-    @property
-    def top(self) -> float:
-        return float(self.levels[-1] + self.heights[-1])
-
     def of(self, body: Body) -> int:
         """How many of them a body has: those whose middle lies within it."""
         return int(np.searchsorted(self.middles, float(body.size[2])))

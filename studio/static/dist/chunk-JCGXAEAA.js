@@ -1,1 +1,0 @@
-import{r as o}from"./chunk-QP7GMO56.js";var n="details.menu[open]";function u(){let[e]=o(n);return e?(e.removeAttribute("open"),e.querySelector("summary").focus(),!0):!1}function s(e){for(let t of o(n))t.contains(e)||t.removeAttribute("open")}export{u as a,s as b};
