@@ -29,9 +29,8 @@ for name in {names!r}:
 """
 
 
-@contextmanager
-def served(folder: Path, **environment: str) -> Iterator[int]:
-    """The port at which it listens."""
+def started(folder: Path, **environment: str) -> tuple[subprocess.Popen[bytes], int]:
+    """The server, in a group of processes of its own, and the port at which it listens."""
     with socket.socket() as one:
         one.bind(("127.0.0.1", 0))
         port: int = one.getsockname()[1]
@@ -40,8 +39,17 @@ def served(folder: Path, **environment: str) -> Iterator[int]:
         cwd=ROOT,
         env={**os.environ, "PORT": str(port), "OVOLO_VAR": str(folder), **environment},
         stdout=subprocess.PIPE,
+        start_new_session=True,
     )  # fmt: skip
     assert server.stdout is not None and b"Ovolo is at" in server.stdout.readline()
+    return server, port
+
+
+@contextmanager
+def served(folder: Path, **environment: str) -> Iterator[int]:
+    """The port at which it listens."""
+    server, port = started(folder, **environment)
+    assert server.stdout is not None
     try:
         yield port
     finally:

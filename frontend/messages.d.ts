@@ -37,6 +37,29 @@ export interface BarsAsked {
   trim?: string;
 }
 
+export interface Turned {
+  present?: Record<string, any>;
+}
+
+export interface Here {
+  window?: string;
+  line?: number | null;
+  revision?: number | null;
+  gone?: boolean;
+}
+
+export interface RemarkMade {
+  said: string;
+  line?: number;
+  revision?: number | null;
+  answers?: number | null;
+}
+
+export interface RemarkMeant {
+  remark: number;
+  settled?: boolean;
+}
+
 export interface Change {
   revision?: number | null;
   mine?: number | null;

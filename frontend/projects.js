@@ -1,6 +1,6 @@
 // The projects page: a picture on each study's card. Those that were not drawn yet of the state a
 // study is in are drawn here, by one renderer in turn, and kept with their study.
-import { foldMenus } from "./menus.js";
+import "./forms.js";
 import { keepPicture, wrongSaid } from "./pictures.js";
 import { postForScene } from "./server.js";
 import { EDGES } from "./stage/snapshot.js";
@@ -45,19 +45,3 @@ function copy(source, picture) {
 }
 
 drawPictures();
-
-for (const choice of document.querySelectorAll("select[data-send]")) {
-  choice.addEventListener("change", (event) => /** @type {HTMLSelectElement} */ (event.target).form.submit());
-}
-foldMenus();
-
-for (const form of document.forms) {
-  if (!("takeIn" in form.dataset)) continue;
-  form.addEventListener("change", () => form.submit());
-}
-for (const form of document.forms) {
-  if (!("ask" in form.dataset)) continue;
-  form.addEventListener("submit", (event) => {
-    if (!confirm(form.dataset.ask)) event.preventDefault();
-  });
-}

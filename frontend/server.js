@@ -26,27 +26,28 @@ async function answer(address, options) {
   }
   if (reply.ok && !reply.redirected) return reply;
   if (reply.redirected) throw new Refusal(401, { message: "You are signed out.", hint: "reload the page to sign in" });
+  if (reply.status === 404) throw new Refusal(404, { message: "There is nothing here any more.", hint: "it was removed, or you may not look at it any longer" });
   if ([502, 503, 504].includes(reply.status)) throw new NoServer("The server does not answer.");
   throw new Refusal(reply.status, await reply.json().catch(() => ({})));
 }
 
-function send(address, body, headers = {}) {
-  return answer(address, { method: "POST", headers: { ...headers, "X-CSRFToken": csrfToken() }, body });
+function send(address, body, headers = {}, options = {}) {
+  return answer(address, { ...options, method: "POST", headers: { ...headers, "X-CSRFToken": csrfToken() }, body });
 }
 
-function post(address, body, headers = {}) {
-  return send(address, JSON.stringify(body), { ...headers, "Content-Type": "application/json" });
+function post(address, body, headers = {}, options = {}) {
+  return send(address, JSON.stringify(body), { ...headers, "Content-Type": "application/json" }, options);
 }
 
 // Work that may take long, by its name: when it began, and for how many seconds it may go on.
 export const jobs = new Map();
 
 // This window among all that are open, so that a newer turn here replaces an older one.
-const WINDOW = Math.random().toString(36).slice(2);
+export const THIS_WINDOW = Math.random().toString(36).slice(2);
 let count = 0;
 
 async function asJob(seconds, work) {
-  const job = `${WINDOW}-${(count += 1)}`;
+  const job = `${THIS_WINDOW}-${(count += 1)}`;
   jobs.set(job, { began: performance.now(), seconds });
   try {
     return await work({ "X-Job": job });
@@ -57,7 +58,7 @@ async function asJob(seconds, work) {
 
 // Work that nobody waits for: it is not told of, and given up by what it gives as `stop`.
 export function quietly(address, body) {
-  const job = `${WINDOW}-quiet-${(count += 1)}`;
+  const job = `${THIS_WINDOW}-quiet-${(count += 1)}`;
   return { answer: post(address, body, { "X-Job": job }).then((reply) => reply.json()), stop: () => stopJob(job).catch(() => null) };
 }
 
@@ -91,8 +92,8 @@ export async function getJson(address) {
   return (await answer(address)).json();
 }
 
-export async function postForJson(address, body) {
-  return (await post(address, body)).json();
+export async function postForJson(address, body, options = {}) {
+  return (await post(address, body, {}, options)).json();
 }
 
 // For work that may take long: it has a name, by which it is told of and stopped.

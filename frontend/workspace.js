@@ -22,6 +22,7 @@ import { measuring } from "./workspace/measuring.js";
 import { picturing } from "./workspace/picturing.js";
 import { placing } from "./workspace/placing.js";
 import { proving } from "./workspace/proving.js";
+import { remarks } from "./workspace/remarks.js";
 import { rolling } from "./workspace/rolling.js";
 import { saving } from "./workspace/saving.js";
 import { scheduling } from "./workspace/scheduling.js";
@@ -30,11 +31,12 @@ import { showing } from "./workspace/showing.js";
 import { sketching } from "./workspace/sketching.js";
 import { sunlight } from "./workspace/sunlight.js";
 import { text } from "./workspace/text.js";
+import { together } from "./workspace/together.js";
 import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, announcing, keys];
+const PIECES = [saving, together, remarks, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, announcing, keys];
 
 Alpine.data("workspace", component(PIECES, function () {
   this.refresh();

@@ -1,11 +1,17 @@
 """Settings for all tests."""
 
 import pytest
+from django.conf import settings as django
 from hypothesis import settings
 
 # No time limit for an example, for machines are slow at times; the same examples each run.
 settings.register_profile("ovolo", deadline=None, derandomize=True, max_examples=20)
 settings.load_profile("ovolo")
+
+
+def pytest_configure() -> None:
+    """Passwords of tests are not worth what a password costs."""
+    django.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
 @pytest.hookimpl(trylast=True)

@@ -33,10 +33,10 @@ const choosing = [
   },
 ];
 
-// The cursor begins behind the value of a line, or (`atEnd`) behind all that was typed so far.
+// One that is `readOnly` is only looked at. The cursor begins behind the value of a line, or (`atEnd`) behind all that was typed so far.
 // `sheet` knows the `names()` of the sheet and the `vocabulary()` of the language. Calls
 // `changed(text)` at each key, `commit()`, `leave()`, `rename()`, `makeInput(name)` and `lookUp(word)`.
-export function createEditor(host, { text, label, whole = false, atEnd = false, placeholder: prompt = "", sheet, changed, commit, leave, rename, makeInput, lookUp }) {
+export function createEditor(host, { text, label, whole = false, atEnd = false, readOnly = false, placeholder: prompt = "", sheet, changed, commit, leave, rename, makeInput, lookUp }) {
   const ours = [
     { key: "Escape", run: () => done(leave) },
     { key: "F1", run: (view) => done(() => lookUp(wordUnder(view.state))) },
@@ -61,7 +61,7 @@ export function createEditor(host, { text, label, whole = false, atEnd = false, 
         prompt ? placeholder(prompt) : [],
         colours(sheet),
         argumentHints(sheet),
-        scrubbing(),
+        readOnly ? [EditorState.readOnly.of(true), EditorState.transactionFilter.of((change) => (change.docChanged ? [] : change))] : scrubbing(),
         EditorView.cspNonce.of(document.body.dataset.nonce),
         EditorView.contentAttributes.of({ "aria-label": label, ...(whole ? {} : { "aria-describedby": "open-said" }), spellcheck: "false", autocapitalize: "off", tabindex: "0" }),
         EditorView.updateListener.of((update) => update.docChanged && !following && changed(view.state.doc.toString())),

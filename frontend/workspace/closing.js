@@ -25,6 +25,7 @@ export const closing = () => ({
     else if (this.cutting) this.toggleCut();
     else if (this.lookingUp) this.closeWords();
     else if (this.showingHistory) this.showingHistory = false;
+    else if (this.showingRemarks) this.toggleRemarks();
     else if (this.aim) this.endAim();
     else if (this.isOpen) this.leave();
     else if (this.severalPicked) this.unpick();

@@ -107,6 +107,7 @@ export const faceplate = () => ({
     this.endMoves();
     window.ovolo.stage.moved();
     turning[name] = value;
+    this.sayTurned();
     this.refresh();
   },
 

@@ -1,11 +1,13 @@
 // Saving: changes go one after another, each made from the revision the one before it gave. None
-// is lost: without a server they wait; where another window was quicker, the person decides.
+// is lost: without a server they wait; where another was quicker at the same line, the person decides.
+// Who may not change the study turns its inputs for themselves.
 import Alpine from "../alpine.js";
 
+import { may } from "../may.js";
 import { getJson, NoServer, postForJson, Refusal } from "../server.js";
-import { queue, tellSettled, underWay, watched } from "./settled.js";
+import { turning } from "./faceplate.js";
+import { tellSettled, underWay, watched } from "./settled.js";
 
-const ASK_EVERY = 4000; // milliseconds, whether another window changed the study
 const LONGEST_PAUSE = 5000;
 
 const waiting = []; // changes not yet accepted, the oldest first
@@ -19,18 +21,17 @@ export const saving = () => ({
   hint: "",
   needed: false,
   conflict: null, // a change that another window forestalled
-  newer: null, // what another window did meanwhile
   canUndo: false,
   canRedo: false,
   undoSaid: "",
   redoSaid: "",
   files: [],
+  turnedAlone: false, // whether inputs are at other values here than in the study
 
   begin(state) {
-    this.address = `/studies/${state.study}/`;
+    this.address = state.address;
+    this.study = state.study;
     this.takeState(state);
-    setInterval(() => this.lookForNewer(), ASK_EVERY);
-    addEventListener("focus", () => this.lookForNewer());
     addEventListener("beforeunload", (event) => {
       if (waiting.length) event.preventDefault();
     });
@@ -44,7 +45,7 @@ export const saving = () => ({
     this.redoSaid = state.redo_said;
     this.files = state.files;
     this.used = state.used;
-    this.pictureOf({ study: this.address.split("/")[2], ...state });
+    if (may("edit")) this.pictureOf({ study: this.study, ...state });
     this.takeText(state.text.replaceAll("\r\n", "\n"));
     this.title = state.title;
     document.title = `${state.title} · Ovolo`;
@@ -58,9 +59,37 @@ export const saving = () => ({
 
   // Sends one change and takes over the state after it; true where it was accepted.
   change(action, body) {
+    if (!may("edit")) return this.turnAlone(body);
     const text = this.asText && body.edit !== "rewrite" && this.draftAsEdit();
     if (text) this.enqueue("edit", text); // what is being typed as text goes first
     return this.enqueue(action, body);
+  },
+
+  // What is turned is turned here alone; anything else the server refuses, and says so.
+  async turnAlone(body) {
+    try {
+      const { set } = await watched(() => postForJson(`${this.address}turned`, { ...body, present: { ...turning } }));
+      for (const name of Object.keys(turning)) delete turning[name];
+      Object.assign(turning, set);
+      this.sayTurned();
+      this.complain();
+      this.refresh();
+      return true;
+    } catch (error) {
+      this.fail(error);
+      return false;
+    }
+  },
+
+  sayTurned() {
+    this.turnedAlone = !may("edit") && Object.keys(turning).length > 0;
+  },
+
+  // All inputs as they are in the study.
+  turnBack() {
+    for (const name of Object.keys(turning)) delete turning[name];
+    this.sayTurned();
+    this.refresh();
   },
 
   enqueue(action, body) {
@@ -96,7 +125,7 @@ export const saving = () => ({
         }
         this.status = "Not saved";
         this.fail(error);
-        if (error.status === 409) this.conflict = { action, body, mine: this.revision, theirs: error.said.revision };
+        if (error.status === 409) this.conflict = { action, body, mine: this.revision, theirs: error.said.revision, clashes: error.said.clashes ?? [] };
       }
       pause = 500;
       waiting.shift();
@@ -155,34 +184,7 @@ export const saving = () => ({
     this.conflict = null;
   },
 
-  // --- two windows on one study ---
-
-  async lookForNewer() {
-    if (document.hidden || sending || waiting.length || this.conflict || queue.busy) return;
-    try {
-      const state = await getJson(`${this.address}state`);
-      if (sending || waiting.length) return;
-      if (this.status.startsWith("No server")) {
-        this.status = "Saved";
-        this.refresh();
-      }
-      this.newer = state.revision === this.revision ? null : state;
-      this.lookAtUsed(state.used);
-    } catch (error) {
-      if (error instanceof NoServer) this.sayNoServer();
-    }
-  },
-
-  // A study that this one uses was changed: what follows from it is worked out again.
-  lookAtUsed(used) {
-    if (JSON.stringify(used) === JSON.stringify(this.used)) return;
-    this.used = used;
-    this.refresh();
-  },
-
-  get newerSaid() {
-    return this.newer?.undo_said || "it was taken back to an earlier state";
-  },
+  // --- changes of others ---
 
   // Shows what the other window did. A line that is being typed is kept, as a change of its own.
   lookAtNewer() {
@@ -193,7 +195,7 @@ export const saving = () => ({
     const draft = this.draftAsEdit();
     const mine = this.revision;
     this.takeState(await getJson(`${this.address}state`));
-    if (draft) this.conflict = { action: "edit", body: draft, mine, theirs: this.revision };
+    if (draft) this.conflict = { action: "edit", body: draft, mine, theirs: this.revision, clashes: [] };
     else if (this.conflict) this.conflict.theirs = this.revision;
     this.newer = null;
     this.complain(this.conflict ? "This is the state of the other window; your change is kept aside." : "");
@@ -219,6 +221,18 @@ export const saving = () => ({
     } catch (error) {
       this.fail(error);
     }
+  },
+
+  get isSending() {
+    return sending || waiting.length > 0;
+  },
+
+  get clashes() {
+    return this.conflict?.clashes ?? [];
+  },
+
+  lineSaid(line) {
+    return line === null ? "(taken out)" : line;
   },
 
   get canTakeOver() {

@@ -1,4 +1,5 @@
 // The whole sheet as text, on the same text as its lines.
+import { may } from "../may.js";
 import { getJson } from "../server.js";
 import { watched } from "./settled.js";
 import { edit } from "./edit.js";
@@ -13,14 +14,17 @@ export const text = () => ({
   wholeWindow: false, // whether the text has the place of stage and faceplate too
   typedSheet: "",
   vocabulary: null,
+  sheetAway: false,
 
   begin() {
+    this.sheetAway = !may("read");
     watched(async () => (this.vocabulary = await getJson("/vocabulary"))).catch(() => {
       // Lines can be written without what is offered, too.
     });
   },
 
   async toggleText() {
+    if (!may("edit")) return;
     if (!(await this.keepDraft())) return;
     this.closeLine();
     this.typedSheet = this.savedWhole;
@@ -38,7 +42,13 @@ export const text = () => ({
   },
 
   get wholeClass() {
+    if (this.sheetAway) return "sheet-away";
     return this.asText && this.wholeWindow ? "text-alone" : "";
+  },
+
+  // Visitors see the picture and the faceplate first.
+  toggleSheet() {
+    this.sheetAway = !this.sheetAway;
   },
 
   textDraft() {

@@ -4,6 +4,7 @@ import { withKept } from "../sheet/rows.js";
 import { kept, keep } from "./kept.js";
 import { edit } from "./edit.js";
 import { box } from "../elements.js";
+import { may } from "../may.js";
 
 let editor = null; // the editor of the open line
 let place = null; // the element it stands in
@@ -51,7 +52,7 @@ export const writing = () => ({
 
   // What is being typed and not saved yet, as the server and the rows take it; null where nothing is.
   get draft() {
-    if (this.unkept) return null;
+    if (this.unkept || !may("edit")) return null;
     if (this.asText) return this.textDraft();
     const row = this.openRow;
     if (row && this.typed !== row.text) return this.draftOf(row.line, row.height, row.text, row.own);
@@ -82,6 +83,7 @@ export const writing = () => ({
   },
 
   async addBelow(row, text = "") {
+    if (!may("edit")) return;
     if (!(await this.keepDraft())) return;
     this.start({ adding: row.line + (row.height ?? 1) - 1, typed: text });
   },
@@ -132,6 +134,7 @@ export const writing = () => ({
       label: adding ? "New line" : `Line ${this.editing}`,
       placeholder: adding ? this.placeholder : "",
       atEnd: adding,
+      readOnly: !may("edit"),
       sheet: this.sheetForEditor(),
       changed: (text) => {
         this.typed = text;

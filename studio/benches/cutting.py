@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -12,7 +11,8 @@ from ovolo.benches.cutting.cutter import Cutter
 from studio.benches.setting_up import asked_of, handed_over, kept, page_state, work, worked_out
 from studio.engine import cutting, pool
 from studio.engine.requests import failures_told
-from studio.projects.access import Right, study_with
+from studio.projects.access import entered, study_with
+from studio.rights.right import Right
 
 FILES = (
     ("dxf", "This sheet as DXF", "image/vnd.dxf"),
@@ -23,7 +23,7 @@ FILES = (
 )
 
 
-@login_required
+@entered
 @ensure_csrf_cookie
 @require_GET
 def page(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -33,7 +33,7 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
     return render(request, "benches/cut.html", {"study": study, "state": state, "files": FILES})
 
 
-@login_required
+@entered
 @require_POST
 def lay(request: HttpRequest, study_id: int) -> HttpResponse:
     """The pieces on their sheets and bars."""
@@ -42,14 +42,14 @@ def lay(request: HttpRequest, study_id: int) -> HttpResponse:
     )
 
 
-@login_required
+@entered
 @require_POST
 def run(request: HttpRequest, study_id: int) -> HttpResponse:
     """What the simulated cutter makes of a sheet."""
     return worked_out(request, study_id, cutting.run, Cutter)
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def file(request: HttpRequest, study_id: int, ending: str) -> HttpResponse:
@@ -63,7 +63,7 @@ def file(request: HttpRequest, study_id: int, ending: str) -> HttpResponse:
     return handed_over(made, f"{study.title}, {what}.{ending}", kind)
 
 
-@login_required
+@entered
 @require_POST
 def keep(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keeps how the study is set up on the bench."""

@@ -5,7 +5,6 @@ Work comes in pieces, in the lane of long work, so that it shows its progress an
 
 from __future__ import annotations
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -15,10 +14,11 @@ from ovolo.benches.printing.printer import Printer
 from studio.benches.setting_up import asked_of, handed_over, kept, page_state, work, worked_out
 from studio.engine import pool, printing
 from studio.engine.requests import failures_told
-from studio.projects.access import Right, study_with
+from studio.projects.access import entered, study_with
+from studio.rights.right import Right
 
 
-@login_required
+@entered
 @ensure_csrf_cookie
 @require_GET
 def page(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -28,35 +28,35 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
     return render(request, "benches/print.html", {"study": study, "state": state})
 
 
-@login_required
+@entered
 @require_POST
 def lay(request: HttpRequest, study_id: int) -> HttpResponse:
     """The bodies on their plates, in layers."""
     return worked_out(request, study_id, printing.lay, Printer)
 
 
-@login_required
+@entered
 @require_POST
 def layer_figures(request: HttpRequest, study_id: int) -> HttpResponse:
     """What some layers take."""
     return worked_out(request, study_id, printing.layer_figures, Printer, anywhere=True)
 
 
-@login_required
+@entered
 @require_POST
 def one_layer(request: HttpRequest, study_id: int) -> HttpResponse:
     """The lines of a layer."""
     return worked_out(request, study_id, printing.one_layer, Printer)
 
 
-@login_required
+@entered
 @require_POST
 def run(request: HttpRequest, study_id: int) -> HttpResponse:
     """What the simulated printer lays down of some layers."""
     return worked_out(request, study_id, printing.run, Printer)
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def code(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -67,7 +67,7 @@ def code(request: HttpRequest, study_id: int) -> HttpResponse:
     return handed_over(made, f"{study.title}, plate {asked['plate'] + 1}.gcode", "text/x-gcode")
 
 
-@login_required
+@entered
 @require_POST
 def keep(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keeps how the study is set up on the bench."""

@@ -15,8 +15,9 @@ from studio.engine import wire
 from studio.engine.cluster import on_cluster
 from studio.engine.machines import machine_of
 from studio.engine.requests import body_of, failures_told, job_of, worked
-from studio.projects.access import Right, files_of, study_with
+from studio.projects.access import files_of, study_with
 from studio.projects.models import Study
+from studio.rights.right import Right
 
 SECONDS = 60.0
 MOST_LAYERS = 60

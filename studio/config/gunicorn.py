@@ -4,7 +4,7 @@ import os
 import socket
 import struct
 
-bind = f"127.0.0.1:{os.environ.get('PORT', '8000')}"
+bind = f"{os.environ.get('OVOLO_BIND', '127.0.0.1')}:{os.environ.get('PORT', '8000')}"
 worker_class = "studio.config.worker.Worker"
 workers = 1
 threads = 64  # more than ever wait for work, so that silent senders leave some free

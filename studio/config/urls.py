@@ -7,8 +7,12 @@ from studio.benches import cutting, printing, profiles
 from studio.engine import requests
 from studio.handover import package
 from studio.handover import views as handover
+from studio.people import account, links, members, signing, visiting
 from studio.projects import pictures
 from studio.projects import views as projects
+from studio.projects.access import by_link
+from studio.service import views as service
+from studio.together import news, remarks
 from studio.variations import contact_sheets
 from studio.variations import views as variations
 from studio.workspace import beside, changes, files
@@ -18,8 +22,44 @@ _STUDY = "studies/<int:study_id>/"
 
 urlpatterns = [
     path("", projects.overview, name="projects"),
-    path("sign-in/", auth.LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
+    path("health", service.health, name="health"),
+    path("metrics", service.figures, name="metrics"),
+    path("sign-in/", signing.sign_in, name="sign-in"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
+    path("sign-up/", signing.sign_up, name="sign-up"),
+    path("reset/", signing.forgotten, name="forgotten"),
+    path("reset/sent", signing.sent, name="reset-sent"),
+    path("reset/<str:uidb64>/<str:token>", signing.reset, name="reset"),
+    path("account/", account.page, name="account"),
+    path("account/save", account.save, name="save-account"),
+    path("account/password", account.change_password, name="change-password"),
+    path("account/sessions/<int:number>/end", account.end_session, name="end-session"),
+    path("account/sessions/end-others", account.end_others, name="end-other-sessions"),
+    path("account/everything", account.take_all, name="take-all"),
+    path("account/delete", account.delete, name="delete-account"),
+    path("projects/take-in", projects.unpack, name="unpack-project"),
+    path("projects/<int:project_id>/pack", projects.pack, name="pack-project"),
+    path("projects/<int:project_id>/order", projects.order, name="order-studies"),
+    path("projects/<int:project_id>/people", members.page, name="people"),
+    path("projects/<int:project_id>/people/invite", members.invite, name="invite"),
+    path("projects/<int:project_id>/people/<int:number>", members.set_role, name="set-role"),
+    path("projects/<int:project_id>/leave", members.leave, name="leave-project"),
+    path(
+        "projects/<int:project_id>/invitations/<int:number>/end",
+        members.end_invitation,
+        name="end-invitation",
+    ),
+    path("projects/<int:project_id>/links/make", links.make, name="make-link"),
+    path("projects/<int:project_id>/links/<int:number>/end", links.end, name="end-link"),
+    path("invitations/<str:token>", members.invitation, name="invitation"),
+    path("invitations/<str:token>/accept", members.accept, name="accept-invitation"),
+    path(_STUDY + "copy-to", visiting.choose_project, name="choose-project"),
+    path(_STUDY + "take-copy", visiting.take_copy, name="take-copy"),
+    path(_STUDY + "news", news.news, name="news"),
+    path(_STUDY + "remarks", remarks.listed, name="remarks"),
+    path(_STUDY + "remarks/make", remarks.make, name="make-remark"),
+    path(_STUDY + "remarks/settle", remarks.settle, name="settle-remark"),
+    path(_STUDY + "remarks/take-back", remarks.take_back, name="take-back-remark"),
     path("projects/new", projects.new_project, name="new-project"),
     path("projects/<int:project_id>/rename", projects.rename_project, name="rename-project"),
     path("projects/<int:project_id>/remove", projects.remove_project, name="remove-project"),
@@ -38,6 +78,7 @@ urlpatterns = [
     path(_STUDY, workspace.study_page, name="workspace"),
     path(_STUDY + "state", workspace.state, name="state"),
     path(_STUDY + "evaluate", workspace.evaluate, name="evaluate"),
+    path(_STUDY + "turned", workspace.turned, name="turned"),
     path(_STUDY + "moves", workspace.moves, name="moves"),
     path(_STUDY + "item", workspace.item, name="item"),
     path(_STUDY + "numbers", workspace.numbers, name="numbers"),
@@ -92,4 +133,34 @@ urlpatterns = [
     path(_STUDY + "package/again", package.again, name="hand-over-again"),
     path(_STUDY + "hand-over/sheet/<str:file_name>", handover.sheet, name="hand-over-sheet"),
     path(_STUDY + "hand-over/<str:file_name>", handover.download, name="hand-over"),
+]
+
+_LINK = "links/<str:token>/"
+
+# What a visitor reaches by a link, and nothing else.
+urlpatterns += [
+    path(_LINK, visiting.landing, name="link"),
+    *(
+        path(_LINK + _STUDY + tail, by_link(view), name=f"link-{name}")
+        for tail, view, name in (
+            ("", workspace.study_page, "workspace"),
+            ("state", workspace.state, "state"),
+            ("evaluate", workspace.evaluate, "evaluate"),
+            ("turned", workspace.turned, "turned"),
+            ("moves", workspace.moves, "moves"),
+            ("bands", variations.bands, "bands"),
+            ("item", workspace.item, "item"),
+            ("numbers", workspace.numbers, "numbers"),
+            ("schedule", workspace.schedule, "schedule"),
+            ("bars", workspace.bars, "bars"),
+            ("measure", workspace.measure, "measure"),
+            ("files/<str:name>", files.attached, "attached"),
+            ("hand-over/sheet/<str:file_name>", handover.sheet, "hand-over-sheet"),
+            ("hand-over/<str:file_name>", handover.download, "hand-over"),
+        )
+    ),
+    path(_LINK + _STUDY + "picture.png", visiting.preview, name="link-picture"),
+    path(_LINK + _STUDY + "embed", visiting.embedded, name="link-embed"),
+    path(_LINK + _STUDY + "copy-to", visiting.choose_project, name="link-choose-project"),
+    path(_LINK + _STUDY + "take-copy", visiting.take_copy, name="link-take-copy"),
 ]

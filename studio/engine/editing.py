@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from ovolo.exploring.settings import (
     first_figure,
     given_settings,
@@ -17,13 +19,14 @@ from ovolo.exploring.settings import (
 )
 from ovolo.formats.attached import Files
 from ovolo.meaning.checked_sheet import checked_program
-from ovolo.meaning.program import ProgramLine
+from ovolo.meaning.program import Program, ProgramLine
 from ovolo.outcome.outline import PLANES
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, NUMBER
 from ovolo.quantities.kinds import SURFACE, PointKind, Quantity, figure_kind, innermost
 from ovolo.quantities.show import DisplayUnits
 from ovolo.quantities.typed import read_quantity
+from ovolo.running.evaluate import evaluate_only
 from ovolo.sheet import chains, differing, edits, placing, skipping, tree
 from ovolo.sheet.edits import statement_named
 from ovolo.sheet.literals import typed_literal
@@ -459,3 +462,34 @@ EDITS: dict[str, type[Any]] = {
     name: message for name, (message, _) in {**_RULES, **_IN_WORKER}.items()
 }
 """The message that each edit takes."""
+
+
+_TURNS = frozenset({"set", "take", "apply_preset"})
+
+
+def turned(text: str, body: dict[str, Any], files: Files) -> dict[str, Any]:
+    """The values of all inputs that are not those of the text, after an edit that only turns inputs; those
+    of `body["present"]` were turned before it. Raises Failure for any other edit."""
+    program = tasks.program_of(text, files)
+    present = given_settings(program, dict(wire.read(wire.Turned, body).present))
+    plain = {name: plain_setting(value) for name, value in present.items()}
+    start = _taken(text, plain) if plain else text
+    if body.get("edit") not in _TURNS:
+        raise Failure("this study can be looked at, and its inputs turned; it cannot be changed")
+    after, _ = edited(start, body, files)
+    own, new = (_input_values(tasks.program_of(one, files)) for one in (text, after))
+    if own.keys() != new.keys():
+        raise Failure(
+            "an input takes a value here, not a formula", "take a copy to change the sheet"
+        )
+    return {name: value for name, value in new.items() if value != own.get(name)}
+
+
+def _input_values(program: Program) -> dict[str, Any]:
+    found = evaluate_only(program, program.inputs)
+    return {one.line.name or "": plain_setting(one.value) for one in found if one.has_value}
+
+
+def plain_setting(value: Any) -> Any:
+    """The value of an input as it is sent: figures of lists and points as lists of them."""
+    return value if isinstance(value, bool | str) else np.asarray(value, float).tolist()

@@ -332,6 +332,15 @@ class _Workers:
         else:
             order.answer.set_result(work.result()[0])
 
+    def counted(self) -> dict[str, tuple[int, int]]:
+        """How many orders wait and are under way, of turns and of long work."""
+        with self._changed:
+            under_way = [one.order for one in self._workers if one.order is not None]
+            return {
+                lane: tuple(sum(one.long == long for one in them) for them in (self._waiting, under_way))  # type: ignore[misc]
+                for lane, long in (("turns", False), ("long", True))
+            }  # fmt: skip
+
     def stop(self) -> None:
         with self._changed:
             self._ended = True
@@ -365,6 +374,16 @@ def run(
 def cancel(job: str) -> bool:
     """Ends the job of this name; False where none waits or is under way."""
     return _workers is not None and _workers.cancel(job)
+
+
+def state() -> dict[str, tuple[int, int]]:
+    """How many orders wait and are under way, of turns and of long work; none before the first."""
+    return _workers.counted() if _workers is not None else {}
+
+
+def is_full() -> bool:
+    """Whether so many wait that the next order would be refused."""
+    return sum(waiting for waiting, _ in state().values()) >= _MOST_WAITING
 
 
 def stop_workers() -> None:

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any, ParamSpec
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
@@ -41,19 +40,25 @@ def _no_figure(said: str) -> float:
     raise ValueError(f"{said} is no figure")
 
 
+def asker_of(request: HttpRequest) -> str:
+    """Who asks, as the queue and the names of jobs know them: a person, or a visitor by a link."""
+    link = getattr(request, "link", None)
+    return str(request.user.pk) if link is None else f"link {link.pk} {request.META.get('REMOTE_ADDR')}"  # fmt: skip
+
+
 def job_of(request: HttpRequest) -> str:
     """The name of the work that a request asks for, by which its sender may stop it; empty where
     it has none. Nobody reaches the work of another."""
     said = request.headers.get("X-Job", "")
-    return f"{request.user.pk}:{said}" if said else ""
+    return f"{asker_of(request)}:{said}" if said else ""
 
 
 def whose(request: HttpRequest, study_id: int = 0, turn: bool = False) -> Asker:
     """Who asks for work, and about which study; a `turn` replaces an older one of the same window,
     where it tells which it is."""
     window = request.headers.get("X-Job", "").partition("-")[0]
-    replaces = f"{request.user.pk}:{study_id}:{window}" if turn and window else ""
-    return Asker(str(request.user.pk), str(study_id or ""), replaces)
+    replaces = f"{asker_of(request)}:{study_id}:{window}" if turn and window else ""
+    return Asker(asker_of(request), str(study_id or ""), replaces)
 
 
 def worked(
@@ -66,10 +71,9 @@ def worked(
         raise Failure(f"this was given up: {stopped}") from None
 
 
-@login_required
 @require_POST
 def stop_job(request: HttpRequest) -> JsonResponse:
-    """Stops the work that the header `X-Job` names."""
+    """Stops the work that the header `X-Job` names; of nobody else, so whoever asks may."""
     return JsonResponse({"stopped": pool.cancel(job_of(request))})
 
 

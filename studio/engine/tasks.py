@@ -123,6 +123,13 @@ def edited(text: str, body: dict[str, Any], files: Files) -> tuple[str, str, str
     return new, said, title_of(new)
 
 
+def turned(text: str, body: dict[str, Any], files: Files) -> dict[str, Any]:
+    """What an edit that turns inputs turns them to, where the sheet is only looked at. Raises Failure."""
+    from studio.engine.editing import turned as carried_out
+
+    return {"set": carried_out(text, body, files)}
+
+
 def users(title: str, text: str, others: list[tuple[int, str, str]]) -> list[dict[str, Any]]:
     """The studies (number, title, text) that use this one: under which names, and what of it."""
     found = []

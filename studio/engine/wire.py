@@ -97,6 +97,45 @@ class BarsAsked(Asked):
     trim: str = ""
 
 
+@dataclass(frozen=True)
+class Turned:
+    """The values at which inputs are for the moment, beside an edit that turns one of them."""
+
+    present: dict[str, Any] = field(default_factory=dict)
+
+
+# --- several people at one study ---
+
+
+@dataclass(frozen=True)
+class Here:
+    """A window that asks what is new: which one, the line that is open in it, and what it knows."""
+
+    window: str = ""
+    line: int | None = None
+    revision: int | None = None
+    gone: bool = False
+    """That it is being closed."""
+
+
+@dataclass(frozen=True)
+class RemarkMade:
+    """A remark on a line of a revision, or an answer to one."""
+
+    said: str
+    line: int = 0
+    revision: int | None = None
+    answers: int | None = None
+
+
+@dataclass(frozen=True)
+class RemarkMeant:
+    """One remark, and whether it is settled."""
+
+    remark: int
+    settled: bool = True
+
+
 # --- changes of a study ---
 
 

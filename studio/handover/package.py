@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.utils.http import content_disposition_header
@@ -19,14 +18,15 @@ from ovolo.hand_over.order import PLACES, USUAL_RULE
 from ovolo.problems import Failure
 from studio.engine import handing_over, pool, wire
 from studio.engine.requests import body_of, failures_told, job_of, worked
-from studio.projects.access import Right, files_of, study_with
+from studio.projects.access import entered, files_of, study_with
 from studio.projects.models import HandedOver, Revision, Study
+from studio.rights.right import Right
 
 MOST = 50
 """So many hand-overs of a study are kept in its list."""
 
 
-@login_required
+@entered
 @ensure_csrf_cookie
 @require_GET
 def page(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -118,7 +118,7 @@ def _head(study: Study) -> Revision:
     return study.head
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def look(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -129,7 +129,7 @@ def look(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse(_work(request, study, handing_over.look, study.text, said))
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def take(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -144,7 +144,7 @@ def take(request: HttpRequest, study_id: int) -> HttpResponse:
     return _file(data, name)
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def again(request: HttpRequest, study_id: int) -> HttpResponse:

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from django.utils.timezone import localtime
 from django.views.decorators.http import require_GET
@@ -14,28 +13,30 @@ from django.views.decorators.http import require_GET
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
 from studio.engine.requests import job_of, whose
-from studio.projects.access import Right, files_of, study_with
+from studio.handover.menu import may_take
+from studio.projects.access import entered, files_of, link_of, study_with
 from studio.projects.models import Study
+from studio.rights.right import Right
 
 
-@login_required
+@entered
 @require_GET
 def download(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     """The file with the parts named in the query (`?part=treads`), or with all that it takes; what
     else the query says are options of its format (`?unit=in`)."""
-    study = study_with(request, study_id, Right.HAND_OVER)
+    study = _takeable(request, study_id, file_name)
     options = {name: said for name, said in request.GET.items() if name != "part"}
     asked = {"parts": request.GET.getlist("part"), "options": options}
     return _file(request, study, file_name, tasks.export, asked)
 
 
-@login_required
+@entered
 @require_GET
 def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
     """A sheet of paper with a drawing; the query says how it is laid out."""
-    study = study_with(request, study_id, Right.HAND_OVER)
+    study = _takeable(request, study_id, file_name)
     said: dict[str, Any] = {key: request.GET.get(key, "") for key in _LAYOUT}
-    if request.GET.get("moments"):
+    if request.GET.get("moments") and Right.READ in study.rights:
         said["revisions"] = named_moments(study)
     return _file(
         request,
@@ -44,6 +45,14 @@ def sheet(request: HttpRequest, study_id: int, file_name: str) -> HttpResponse:
         tasks.export_sheet,
         {**said, "parts": request.GET.getlist("part")},
     )
+
+
+def _takeable(request: HttpRequest, study_id: int, file_name: str) -> Study:
+    """The study, where who asks may take this kind of file from it; otherwise it is not found."""
+    study = study_with(request, study_id, Right.HAND_OVER)
+    if not may_take(link_of(request), file_name):
+        raise Http404("This link does not give such files.")
+    return study
 
 
 _LAYOUT = (

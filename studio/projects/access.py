@@ -2,54 +2,100 @@
 
 from __future__ import annotations
 
-from enum import Enum
+from collections.abc import Callable
+from functools import wraps
 from typing import Any
 
-from django.db.models import QuerySet
-from django.http import Http404, HttpRequest
+from django.conf import settings
+from django.contrib.auth.views import redirect_to_login
+from django.db.models import Q, QuerySet
+from django.http import Http404, HttpRequest, HttpResponse
+from django.utils.cache import add_never_cache_headers
+from django.views.decorators.csrf import csrf_exempt
 
 from ovolo.formats.attached import Files, Shelf, everything_named
 from ovolo.sheet.names import studies_used
 from studio.projects.models import Project, Study
+from studio.rights.models import Link, Member
+from studio.rights.right import ALL, Right, Role
+
+View = Callable[..., HttpResponse]
 
 
-class Right(Enum):
-    """What a person may do with a study; of a project, with all of its studies."""
+def entered(view: View) -> View:
+    """A view for who has signed in, or came by a link; others are asked to sign in."""
 
-    VIEW = "look at it and measure it"
-    TURN = "turn its inputs for oneself"
-    EDIT = "change its text and its files"
-    HAND_OVER = "take files from it"
-    OWN = "make, name, copy and remove studies"
+    @wraps(view)
+    def asked(request: HttpRequest, *given: Any, **named: Any) -> HttpResponse:
+        if link_of(request) is None and not request.user.is_authenticated:
+            return redirect_to_login(request.get_full_path(), settings.LOGIN_URL)
+        return view(request, *given, **named)
+
+    return asked
 
 
-def rights_to(project: Project, request: HttpRequest) -> frozenset[Right]:
-    """The rights of the person signed in: an owner has all, nobody else has any."""
-    return frozenset(Right) if project.owner_id == request.user.pk else frozenset()
+def by_link(view: View) -> View:
+    """A view reached by the token of a link alone: whoever is signed in has no more rights there, so
+    nothing can be done in somebody's name, and no token against forged requests is needed."""
+
+    @csrf_exempt
+    @wraps(view)
+    def looked_at(request: HttpRequest, token: str, **named: Any) -> HttpResponse:
+        found = Link.objects.filter(token=token).select_related("project").first()
+        if found is None:
+            raise Http404("This link leads nowhere: it has run out, or was taken back.")
+        request.link = found  # type: ignore[attr-defined]
+        response = view(request, **named)
+        add_never_cache_headers(response)
+        response["Referrer-Policy"] = "no-referrer"
+        return response
+
+    return looked_at
+
+
+def link_of(request: HttpRequest) -> Link | None:
+    """The link by which a request came, where it did."""
+    return getattr(request, "link", None)
+
+
+def rights_to(project: Project, request: HttpRequest, study: int | None = None) -> frozenset[Right]:
+    """The rights of who asks, to a study or to the whole of a project: of a visitor those of the link, of an
+    owner all, of others those of their role."""
+    link = link_of(request)
+    if link is not None:
+        return link.rights if link.covers(project.pk, study) else frozenset()
+    if not request.user.is_authenticated:
+        return frozenset()
+    if project.owner_id == request.user.pk:
+        return ALL
+    member = Member.objects.filter(project=project, person_id=request.user.pk).first()
+    return Role(member.role).rights if member is not None else frozenset()
 
 
 def study_with(request: HttpRequest, study_id: int, right: Right) -> Study:
-    """The study, where the person signed in has this right to it; otherwise it is not found. What is
-    saved of it is theirs."""
+    """The study, where who asks has this right to it; otherwise it is not found. What is saved of it is
+    theirs."""
     found = Study.objects.select_related("project", "head").filter(pk=study_id).first()
-    if found is None or right not in rights_to(found.project, request):
+    rights = rights_to(found.project, request, study_id) if found is not None else frozenset()
+    if found is None or right not in rights:
         raise Http404("There is no such study among yours.")
-    found.by = request.user
+    found.by = request.user if link_of(request) is None else None
+    found.rights = rights
     return found
 
 
-def study_in_bin(request: HttpRequest, study_id: int) -> Study:
-    """The study in the bin of a project that the person signed in owns; else it is not found."""
+def study_in_bin(request: HttpRequest, study_id: int, right: Right) -> Study:
+    """The study in the bin of a project, where who asks has this right to it; else it is not found."""
     binned = Study.everything.exclude(removed=None).select_related("project", "head")
     found = binned.filter(pk=study_id).first()
-    if found is None or Right.OWN not in rights_to(found.project, request):
+    if found is None or right not in rights_to(found.project, request):
         raise Http404("There is no such study in your bin.")
     found.by = request.user
     return found
 
 
 def project_with(request: HttpRequest, project_id: int, right: Right) -> Project:
-    """The project, where the person signed in has this right to it; otherwise it is not found."""
+    """The project, where who asks has this right to the whole of it; otherwise it is not found."""
     found = Project.objects.filter(pk=project_id).first()
     if found is None or right not in rights_to(found, request):
         raise Http404("There is no such project among yours.")
@@ -59,7 +105,8 @@ def project_with(request: HttpRequest, project_id: int, right: Right) -> Project
 
 def projects_of(request: HttpRequest) -> QuerySet[Project]:
     """The projects of which the person signed in may see anything."""
-    return Project.objects.filter(owner_id=request.user.pk)
+    mine = Q(owner_id=request.user.pk) | Q(members__person_id=request.user.pk)
+    return Project.objects.filter(mine).distinct().select_related("owner")
 
 
 def files_of(study: Study, text: str) -> Files:

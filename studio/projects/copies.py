@@ -5,8 +5,11 @@ from __future__ import annotations
 from django.db import transaction
 from django.db.models import Max
 
+from ovolo.sheet.edits import with_title_followed
+from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
 from studio.projects.models import Attachment, Project, Study
+from studio.projects.quotas import check_room
 
 EMPTY = 'study "{title}"\nunits mm, deg\n\n== Start ==\n'
 
@@ -35,7 +38,9 @@ def titled(text: str, title: str) -> str:
 
 @transaction.atomic
 def new_study(project: Project, text: str, said: str, wanted: str = "") -> Study:
-    """A study of this text at the end of its project, under a title that is free."""
+    """A study of this text at the end of its project, under a title that is free. Raises Failure where
+    its owner has as many as may be."""
+    check_room(project.owner, studies=1)
     title = free_title(project, wanted or title_of(text))
     last = project.studies.aggregate(last=Max("place"))["last"]
     study = Study.objects.create(
@@ -66,3 +71,30 @@ def brought_back(study: Study) -> None:
     study.save(update_fields=["title", "removed"])
     if renamed:
         study.save_text(titled(study.text, title), study.head_id, f"now called “{title}”")
+
+
+@transaction.atomic
+def taken_along(study: Study, project: Project) -> Study:
+    """A copy of a study in another project, with copies of all that it uses; titles that are taken there
+    get a number, and the sheets follow them."""
+    copies: dict[int, Study] = {}
+    begun: set[str] = set()
+
+    def copy_of(one: Study) -> Study:
+        begun.add(
+            one.title
+        )  # where studies use each other in a circle, the first is not copied again
+        text = one.text
+        beside = one.project.studies.select_related("head", "project")
+        for used in beside.filter(title__in=set(studies_used(text).values())):
+            if used.pk in copies or used.title not in begun:
+                copy = copies.get(used.pk) or copy_of(used)
+                text = with_title_followed(text, used.title, copy.title)
+        made = new_study(project, text, f"copied from {one.title}", one.title)
+        made.attachments.bulk_create(
+            Attachment(study=made, name=file.name, data=file.data) for file in one.attachments.all()
+        )
+        copies[one.pk] = made
+        return made
+
+    return copy_of(study)

@@ -6,9 +6,11 @@ from collections.abc import Callable
 from typing import Any
 
 from django.conf import settings
+from django.core.exceptions import ValidationError
 from django.db import models, transaction
 
 from ovolo.sheet.edits import with_title_followed
+from studio.accounts.names import plain_name
 
 
 class Project(models.Model):
@@ -69,6 +71,13 @@ class Study(models.Model):
     used_by = ""
     """The titles of the studies that use it, in words, where somebody looked."""
 
+    before: int | None = None
+    behind: int | None = None
+    """Before which study it goes when it is moved forward, or back (0: to the end), where somebody looked."""
+
+    rights: Any = frozenset()
+    """What the person may do with it who reached it (`access.study_with`)."""
+
     class Meta:
         ordering = ("place", "title")
         verbose_name_plural = "studies"
@@ -105,7 +114,7 @@ class Study(models.Model):
 
     def take_title(self, title: str) -> None:
         """Calls the study as its sheet does, unless another study of the project is called so."""
-        title = title.strip()[:200]
+        title = _shown_plainly(title)
         taken = Study.objects.filter(project=self.project_id, title=title).exclude(pk=self.pk)
         if title and title != self.title and not taken.exists():
             old, self.title = self.title, title
@@ -143,6 +152,14 @@ class Study(models.Model):
     def _move_head(self, revision: Revision) -> None:
         self.head = revision
         self.save(update_fields=["head", "changed"])
+
+
+def _shown_plainly(title: str) -> str:
+    """A title that a sheet says, as it may stand beside others; empty where it hides characters."""
+    try:
+        return plain_name(title)[:200]
+    except ValidationError:
+        return ""
 
 
 class Picture(models.Model):
@@ -274,7 +291,8 @@ class Attachment(models.Model):
 
 
 class Revision(models.Model):
-    """One state of a study's text. Revisions are never changed or removed; undo moves the head."""
+    """One state of a study's text. Revisions are never changed; undo moves the head. Old ones are removed by a
+    rule (`tidying.py`)."""
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="revisions")
     parent = models.ForeignKey("self", null=True, on_delete=models.CASCADE, related_name="children")

@@ -9,8 +9,9 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
-from studio.projects.access import Right, heads_used, study_with
+from studio.projects.access import entered, heads_used, study_with
 from studio.projects.models import Attachment, Picture, Study
+from studio.rights.right import Right
 
 MOST_BYTES = 1_000_000
 MOST_PIXELS = 2000
@@ -26,7 +27,7 @@ def state_shown(study: Study) -> str:
     return hashlib.sha256(repr(told).encode()).hexdigest()
 
 
-@login_required
+@entered
 @require_GET
 def picture(request: HttpRequest, study_id: int) -> HttpResponse:
     """The picture of a study in the state `?of=`, as its page names it."""

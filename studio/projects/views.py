@@ -6,6 +6,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -18,11 +19,14 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
-from studio.projects.access import Right, project_with, projects_of, study_in_bin, study_with
+from studio.accounts.names import plain_name
+from studio.projects.access import project_with, projects_of, rights_to, study_in_bin, study_with
 from studio.projects.copies import EMPTY, brought_back, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
+from studio.projects.packing import packed, unpacked
 from studio.projects.pictures import state_shown
+from studio.rights.right import Right, Role
 
 
 @login_required
@@ -31,7 +35,7 @@ def overview(request: HttpRequest) -> HttpResponse:
     """All projects of the person signed in, with their studies."""
     asked = request.GET.get("find", "").strip()[:100]
     order = request.GET.get("order", "place")
-    projects = [_shown(project, asked, order) for project in projects_of(request)]
+    projects = [_shown(request, project, asked, order) for project in projects_of(request)]
     context = {
         "projects": projects, "starting_points": list(demo_sheets()), "asked": asked,
         "orders": [(name, said, name == order) for name, (said, _) in _ORDERS.items()],
@@ -46,7 +50,7 @@ _ORDERS = {
 }
 
 
-def _shown(project: Project, asked: str, order: str) -> dict[str, Any]:
+def _shown(request: HttpRequest, project: Project, asked: str, order: str) -> dict[str, Any]:
     """A project as its page shows it: its studies in an order, those in whose title or text something
     was asked for, and what is in its bin."""
     studies = project.studies.select_related("head__author", "picture").defer("picture__data")
@@ -56,14 +60,32 @@ def _shown(project: Project, asked: str, order: str) -> dict[str, Any]:
     for one in everything:
         one.state = state_shown(one)
     wanted = asked.casefold()
+    if order == "place":
+        _tell_places(everything)
+    rights = rights_to(project, request)
+    member = (
+        None if Right.OWN in rights else project.members.filter(person_id=request.user.pk).first()
+    )
     return {
         "project": project,
+        "may": {right.name.lower(): right in rights for right in Right},
+        "role": "" if member is None else Role(member.role).label,
+        "members": project.members.count(),
         "count": len(everything),
         "studies": [
             one for one in everything if wanted in one.title.casefold() or wanted in one.text.casefold()
         ],
         "bin": Study.everything.filter(project=project).exclude(removed=None).order_by("-removed"),
     }  # fmt: skip
+
+
+def _tell_places(studies: list[Study]) -> None:
+    """Tells each study of a project before which one it goes when it is moved forward, and back."""
+    numbers = [study.pk for study in studies]
+    for at, study in enumerate(studies):
+        study.before = numbers[at - 1] if at else None
+        if at + 1 < len(numbers):
+            study.behind = numbers[at + 2] if at + 2 < len(numbers) else 0
 
 
 def tell_users(studies: list[Study]) -> None:
@@ -78,12 +100,16 @@ def tell_users(studies: list[Study]) -> None:
 @require_POST
 def new(request: HttpRequest, project_id: int) -> HttpResponse:
     """A new study from a starting point: empty, or a sheet of the demonstration."""
-    project = project_with(request, project_id, Right.OWN)
+    project = project_with(request, project_id, Right.MAKE)
     start, wanted = request.POST.get("start", ""), request.POST.get("title", "").strip()
     text = demo_sheets().get(start, "")
-    title = free_title(project, wanted or start or "New study")
-    said = f"new: {start or 'empty'}"
-    study = _from_demo(project, text or EMPTY.format(title=title), said, title)
+    try:
+        title = free_title(project, plain_name(wanted) or start or "New study")
+        said = f"new: {start or 'empty'}"
+        study = _from_demo(project, text or EMPTY.format(title=title), said, title)
+    except (Failure, ValidationError) as wrong:
+        messages.error(request, wrong.said if isinstance(wrong, Failure) else wrong.messages[0])
+        return redirect("projects")
     return redirect("workspace", study.pk)
 
 
@@ -103,13 +129,13 @@ def _from_demo(project: Project, text: str, said: str, title: str) -> Study:
 @require_POST
 def take_in(request: HttpRequest, project_id: int) -> HttpResponse:
     """A study from an .ovo file."""
-    project = project_with(request, project_id, Right.OWN)
+    project = project_with(request, project_id, Right.MAKE)
     try:
         name, text = _sheet_in(request.FILES.get("sheet"))
+        study = new_study(project, text, f"taken in from {name}", "" if 'study "' in text else name)
     except Failure as failure:
         messages.error(request, failure.said)
         return redirect("projects")
-    study = new_study(project, text, f"taken in from {name}", "" if 'study "' in text else name)
     return redirect("workspace", study.pk)
 
 
@@ -136,8 +162,13 @@ def _sheet_in(upload: object) -> tuple[str, str]:
 @require_POST
 def copy(request: HttpRequest, study_id: int) -> HttpResponse:
     """Another study of the same text and files."""
-    study = study_with(request, study_id, Right.OWN)
-    return redirect("workspace", copied(study, study.text, f"copied from {study.title}").pk)
+    study = study_with(request, study_id, Right.MAKE)
+    try:
+        made = copied(study, study.text, f"copied from {study.title}")
+    except Failure as failure:
+        messages.error(request, failure.said)
+        return redirect("projects")
+    return redirect("workspace", made.pk)
 
 
 @login_required
@@ -155,7 +186,7 @@ def give_out(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def remove(request: HttpRequest, study_id: int) -> HttpResponse:
     """Puts a study into the bin, from which it can come back with all its history."""
-    study = study_with(request, study_id, Right.OWN)
+    study = study_with(request, study_id, Right.MAKE)
     study.removed = timezone.now()
     study.save(update_fields=["removed"])
     messages.info(request, f"“{study.title}” is in the bin of {study.project.title}.")
@@ -166,7 +197,7 @@ def remove(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def bring_back(request: HttpRequest, study_id: int) -> HttpResponse:
     """Takes a study out of the bin, under another title where its own is taken by now."""
-    study = study_in_bin(request, study_id)
+    study = study_in_bin(request, study_id, Right.MAKE)
     brought_back(study)
     messages.info(request, f"“{study.title}” is back.")
     return redirect("projects")
@@ -176,7 +207,7 @@ def bring_back(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def remove_for_good(request: HttpRequest, study_id: int) -> HttpResponse:
     """Removes a study from the bin, with all its history."""
-    study = study_in_bin(request, study_id)
+    study = study_in_bin(request, study_id, Right.OWN)
     title = study.title
     study.delete()
     messages.info(request, f"“{title}” was removed for good.")
@@ -223,4 +254,60 @@ def remove_project(request: HttpRequest, project_id: int) -> HttpResponse:
 
 
 def _project_title(request: HttpRequest) -> str:
-    return " ".join(request.POST.get("title", "").split())[:200]
+    """The name that is asked for; empty where it is none, which is said."""
+    try:
+        return plain_name(request.POST.get("title", ""))[:200]
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+        return ""
+
+
+@login_required
+@require_GET
+def pack(request: HttpRequest, project_id: int) -> HttpResponse:
+    """The project as a ZIP of plain files, with the history of its studies."""
+    project = project_with(request, project_id, Right.MAKE)
+    response = HttpResponse(packed(project), content_type="application/zip")
+    name = f"{slugify(project.title) or 'project'}.zip"
+    response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+    return response
+
+
+@login_required
+@require_POST
+def unpack(request: HttpRequest) -> HttpResponse:
+    """A new project from such a ZIP."""
+    upload = request.FILES.get("packed")
+    if not isinstance(upload, UploadedFile):
+        messages.error(request, "No file was chosen: a project that was packed is a ZIP.")
+        return redirect("projects")
+    try:
+        project = unpacked(upload.read(), request.user)
+    except Failure as failure:
+        messages.error(request, f"{upload.name} was not taken in: {failure.said}")
+    else:
+        messages.info(request, f"“{project.title}” was taken in.")
+    return redirect("projects")
+
+
+@login_required
+@require_POST
+def order(request: HttpRequest, project_id: int) -> HttpResponse:
+    """The order of the studies of a project: one goes to the place of another (`study`, `before`; at the end
+    where none is named)."""
+    project = project_with(request, project_id, Right.MAKE)
+    numbers = list(project.studies.values_list("pk", flat=True))
+    study, before = (_number(request.POST.get(name, "")) for name in ("study", "before"))
+    if study not in numbers or (before and before not in numbers):
+        messages.error(request, "The studies have changed meanwhile; nothing was moved.")
+        return redirect("projects")
+    if study != before:
+        numbers.remove(study)
+        numbers.insert(numbers.index(before) if before else len(numbers), study)
+        for place, number in enumerate(numbers):
+            project.studies.filter(pk=number).update(place=place)
+    return redirect("projects")
+
+
+def _number(said: str) -> int:
+    return int(said) if said.isascii() and said.isdigit() and len(said) < 18 else 0

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
@@ -12,8 +11,9 @@ from ovolo.exploring.runs import asked_of
 from ovolo.problems import Failure
 from studio.engine import wire
 from studio.engine.requests import body_of, failures_told
-from studio.projects.access import Right, study_with
+from studio.projects.access import entered, study_with
 from studio.projects.models import ContactSheet, Study
+from studio.rights.right import Right
 
 MOST = 40
 """So many are kept with one study."""
@@ -34,7 +34,7 @@ def sheets_of(study: Study) -> list[dict[str, Any]]:
     ]
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def keep(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -60,7 +60,7 @@ def keep(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse({"sheets": sheets_of(study)})
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def forget(request: HttpRequest, study_id: int) -> HttpResponse:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.utils.http import content_disposition_header
@@ -21,8 +20,9 @@ from studio.engine import explore, pool, tasks, wire
 from studio.engine.cluster import on_cluster
 from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.handover.menu import menu
-from studio.projects.access import Right, files_of, study_with
+from studio.projects.access import entered, files_of, study_with
 from studio.projects.models import Study
+from studio.rights.right import Right
 from studio.variations.contact_sheets import sheets_of
 from studio.workspace.views import SCENE, revision_of
 
@@ -33,7 +33,7 @@ _SECONDS = 60.0
 _BAND_SECONDS = 6.0
 
 
-@login_required
+@entered
 @ensure_csrf_cookie
 @require_GET
 def page(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -66,7 +66,7 @@ def _long(request: HttpRequest, study: Study, task: Any, *arguments: Any) -> Any
     return _work(request, study, task, *arguments, seconds=_SECONDS)
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def plan(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -76,7 +76,7 @@ def plan(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse(_work(request, study, explore.plan, asked.plan, asked.set or {}))
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def trials(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -91,7 +91,7 @@ def trials(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse(made)
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def small_picture(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -102,7 +102,7 @@ def small_picture(request: HttpRequest, study_id: int) -> HttpResponse:
     return HttpResponse(scene, content_type=SCENE)
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def aim(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -113,14 +113,14 @@ def aim(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse(_long(request, study, explore.aim, what, asked.set or {}))
 
 
-@login_required
+@entered
 @require_POST
 def reach(request: HttpRequest, study_id: int) -> HttpResponse:
     """How far each input moves a value."""
     return _along(request, study_id, explore.reach)
 
 
-@login_required
+@entered
 @require_POST
 def bands(request: HttpRequest, study_id: int) -> HttpResponse:
     """Where the study fails along an input."""
@@ -134,7 +134,7 @@ def _along(request: HttpRequest, study_id: int, task: Any, *more: Any) -> HttpRe
     return JsonResponse(_long(request, study, task, asked.name, asked.set or {}, *more))
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def proof(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -144,7 +144,7 @@ def proof(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse(_long(request, study, explore.proof, asked.set or {}))
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def compare(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -158,7 +158,7 @@ def compare(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse(found)
 
 
-@login_required
+@entered
 @require_GET
 @failures_told
 def comparable(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -178,7 +178,7 @@ def _side(request: HttpRequest, study: Study, said: Any) -> tuple[str, str, File
     return one.title[:120], text, files_of(of, text), one.set or {}
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def table(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -191,7 +191,7 @@ def table(request: HttpRequest, study_id: int) -> HttpResponse:
     return _file(made.encode(), "trials.csv", "text/csv; charset=utf-8")
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def trial_files(request: HttpRequest, study_id: int) -> HttpResponse:

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
 from ovolo.sheet.names import studies_used
 from studio.engine import tasks
 from studio.engine.requests import failures_told, worked
-from studio.projects.access import Right, files_of, study_with
+from studio.projects.access import entered, files_of, study_with
 from studio.projects.models import Study
+from studio.rights.right import Right
 
 
 def users_of(request: HttpRequest, study: Study) -> list[dict[str, Any]]:
@@ -44,12 +44,12 @@ def who_uses(request: HttpRequest, study: Study, name: str) -> str:
     return f"{count} `{name}` of this one: {', '.join(said)}"
 
 
-@login_required
+@entered
 @require_GET
 @failures_told
 def beside(request: HttpRequest, study_id: int) -> HttpResponse:
     """The other studies of the project with their inputs, and those that use this one."""
-    study = study_with(request, study_id, Right.VIEW)
+    study = study_with(request, study_id, Right.READ)
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
     users = users_of(request, study)
     inputs = worked(request, tasks.inputs_of, [one.text for one in others])
@@ -64,12 +64,12 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
     )
 
 
-@login_required
+@entered
 @require_GET
 @failures_told
 def swaps(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """How each other study of the project would serve in the place of one that is used."""
-    study = study_with(request, study_id, Right.VIEW)
+    study = study_with(request, study_id, Right.READ)
     others = study.project.studies.select_related("head", "project").exclude(pk=study.pk)
     texts = {one.title: (one.text, files_of(one, one.text)) for one in others}
     files = files_of(study, study.text)

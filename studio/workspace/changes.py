@@ -1,17 +1,17 @@
 """Changes of a study: edits, undo and redo, and its history.
 
-Every change names the revision it was made from. Where another window changed the study since,
-it is refused with what happened there; it can then be made all the same (`mine`: the revision it
-was made from), or saved as another study (`as_copy`).
+Every change names the revision it was made from. Where another changed the study since, an edit of other lines
+is put together with that; one of the same line, and any step back, is refused with what happened there. It
+can then be made all the same (`mine`: the revision it was made from), or saved as another study.
 """
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
@@ -22,9 +22,11 @@ from ovolo.sheet.reader import title_of
 from studio.engine import tasks, wire
 from studio.engine.editing import StillNeeded
 from studio.engine.requests import body_of, failures_told, refused, worked
-from studio.projects.access import Right, files_of, study_with
+from studio.projects.access import entered, files_of, study_with
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
+from studio.rights.right import Right
+from studio.together.merging import Clash, merged
 from studio.workspace.beside import who_uses
 from studio.workspace.state import state_of
 from studio.workspace.views import revision_of
@@ -33,26 +35,55 @@ MOST_MOMENTS = 300
 """So many moments of a history are listed."""
 
 
-@login_required
+@entered
 @require_POST
 def edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """One edit of the text, made from the revision it names: a new revision."""
 
     def change(study: Study, body: dict[str, Any]) -> None:
         made_from = wire.read(wire.Change, body)
-        mine = made_from.mine
-        text = study.text if mine is None else revision_of(study, mine).text
-        _ask_users(request, study, text, body)
-        text, said = _edited(request, study, text, body)
-        said = said if mine is None else f"taken over: {said}"
+        start = made_from.revision if made_from.mine is None else made_from.mine
+        base = study.text if start == study.head_id else _text_at(study, start)
+        _ask_users(request, study, base, body)
+        text, said = _edited(request, study, base, body)
+        if made_from.mine is not None:
+            said = f"taken over: {said}"
+        if (
+            start != study.head_id
+        ):  # another was quicker: what is not of the same line goes together
+            text = _put_together(base, text, study.text, over=made_from.mine is not None)
         followers = _followers(request, study, body)
         with transaction.atomic():  # those that use a name go along with it, or nothing is changed
-            study.save_text(text, made_from.revision, said)
+            study.save_text(text, study.head_id, said)
             for user, new in followers:
                 user.by = study.by
                 user.save_text(new, user.head_id, f"“{study.title}” {said}")
 
     return _changed(request, study_id, change)
+
+
+def _text_at(study: Study, revision: int | None) -> str:
+    """The text of the revision that a change was made from; what was made from nothing is out of date."""
+    if revision is None:
+        raise OutOfDate
+    return revision_of(study, revision).text
+
+
+def _put_together(base: str, mine: str, theirs: str, over: bool) -> str:
+    """Two changes of a text; where both changed a line, mine goes `over` the other. Raises Clashing where
+    it is not to."""
+    found = merged(base, mine, theirs, over)
+    if isinstance(found, str):
+        return found
+    raise Clashing(found)
+
+
+class Clashing(OutOfDate):
+    """A change is of a line that another has changed meanwhile."""
+
+    def __init__(self, clashes: list[Clash]) -> None:
+        super().__init__(clashes)
+        self.clashes = clashes
 
 
 def _edited(request: HttpRequest, study: Study, text: str, body: dict[str, Any]) -> tuple[str, str]:
@@ -111,7 +142,7 @@ def _own_need(request: HttpRequest, study: Study, text: str, body: dict[str, Any
     return ""
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -125,13 +156,13 @@ def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
     return JsonResponse({"study": copy.pk, "title": copy.title})
 
 
-@login_required
+@entered
 @require_POST
 def undo(request: HttpRequest, study_id: int) -> HttpResponse:
     return _changed(request, study_id, lambda study, body: study.undo(_base(body)))
 
 
-@login_required
+@entered
 @require_POST
 def redo(request: HttpRequest, study_id: int) -> HttpResponse:
     return _changed(request, study_id, lambda study, body: study.redo(_base(body)))
@@ -142,11 +173,11 @@ def _base(body: dict[str, Any]) -> int:
     return wire.read(wire.Change, body).revision or 0
 
 
-@login_required
+@entered
 @require_GET
 def history(request: HttpRequest, study_id: int) -> HttpResponse:
     """The moments of a study, the newest first."""
-    study = study_with(request, study_id, Right.VIEW)
+    study = study_with(request, study_id, Right.READ)
     moments = study.revisions.select_related("author").order_by("-pk").defer("text")
     return JsonResponse(
         {
@@ -171,7 +202,7 @@ def _name_of(author: Any) -> str:
     return "" if author is None else str(author.get_full_name() or author.get_username())
 
 
-@login_required
+@entered
 @require_POST
 def restore(request: HttpRequest, study_id: int) -> HttpResponse:
     """The text of an earlier moment again, as a new revision: nothing between is lost."""
@@ -184,7 +215,7 @@ def restore(request: HttpRequest, study_id: int) -> HttpResponse:
     return _changed(request, study_id, change)
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def name_moment(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -201,22 +232,40 @@ def _changed(
     request: HttpRequest, study_id: int, change: Callable[[Study, dict[str, Any]], object]
 ) -> HttpResponse:
     """Makes a change and answers with the state after it."""
-    study = study_with(request, study_id, Right.EDIT)
-    try:
-        change(study, body_of(request))
-        study.take_title(title_of(study.text))
-    except Failure as failure:
-        return refused(failure, needed=isinstance(failure, StillNeeded))
-    except OutOfDate:
-        return _out_of_date(study_with(request, study_id, Right.EDIT))
+    for again in reversed(range(_ATTEMPTS)):
+        study = study_with(request, study_id, Right.EDIT)
+        try:
+            change(study, body_of(request))
+            study.take_title(title_of(study.text))
+        except Failure as failure:
+            return refused(failure, needed=isinstance(failure, StillNeeded))
+        except Clashing as clashing:
+            return _out_of_date(study, request, clashing.clashes)
+        except OutOfDate:
+            if again:  # another saved between the reading and the saving
+                continue
+            return _out_of_date(study_with(request, study_id, Right.EDIT), request, [])
+        break
     return JsonResponse(state_of(study))
 
 
-def _out_of_date(study: Study) -> HttpResponse:
-    said = study.head.said if study.head is not None else ""
+_ATTEMPTS = 4
+_SHOWN_CLASHES = 20
+
+
+def _out_of_date(study: Study, request: HttpRequest, clashes: list[Clash]) -> HttpResponse:
+    head = study.head
+    author = head.author if head is not None else None
+    who = (
+        _name_of(author)
+        if author is not None and author.pk != request.user.pk
+        else "another window"
+    )
+    said = head.said if head is not None else ""
     answer = {
-        "message": "This study was changed in another window.",
+        "message": f"{'The same line' if clashes else 'This study'} was changed by {who}.",
         "hint": f"there: {said}" if said else "",
         "revision": study.head_id,
-    }
+        "clashes": [asdict(one) for one in clashes[:_SHOWN_CLASHES]],
+    }  # fmt: skip
     return JsonResponse(answer, status=409)

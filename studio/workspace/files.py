@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
@@ -13,16 +12,20 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.formats.attached import MOST_BYTES
 from ovolo.problems import Failure
+from ovolo.sheet.names import files_named
 from studio.engine import tasks
 from studio.engine.requests import failures_told, refused, worked
-from studio.projects.access import Right, study_with
+from studio.projects.access import entered, study_with
+from studio.projects.models import Study
+from studio.projects.quotas import check_room
+from studio.rights.right import Right
 from studio.workspace.state import state_of
 
 MOST_FILES = 50
 SHOWN_ROWS = 50
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def attach(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -36,6 +39,7 @@ def attach(request: HttpRequest, study_id: int) -> HttpResponse:
     name = _kept_name(upload.name)
     if study.attachments.exclude(name=name).count() >= MOST_FILES:
         raise Failure(f"a study holds at most {MOST_FILES} files", "remove one first")
+    check_room(study.project.owner, size=upload.size or 0)
     data = upload.read()
     _look_into(request, data, name)
     study.attachments.update_or_create(name=name, defaults={"data": data})
@@ -53,7 +57,7 @@ def _kept_name(name: str) -> str:
     return f"{stem[: _LONGEST_NAME - len(ending) - 1]}.{ending}"
 
 
-@login_required
+@entered
 @require_POST
 def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """Removes an attached file."""
@@ -62,12 +66,12 @@ def detach(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     return JsonResponse(state_of(study))
 
 
-@login_required
+@entered
 @require_GET
 @failures_told
 def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """An attached file: the file itself, or with `?see` its first rows as a table."""
-    file = get_object_or_404(study_with(request, study_id, Right.VIEW).attachments, name=name)
+    file = get_object_or_404(_holder(request, study_id, name).attachments, name=name)
     if "look" in request.GET:
         return _picture(bytes(file.data), name)
     if "see" not in request.GET:
@@ -75,6 +79,15 @@ def attached(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
         response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
         return response
     return JsonResponse(_look_into(request, bytes(file.data), name))
+
+
+def _holder(request: HttpRequest, study_id: int, name: str) -> Study:
+    """The study of a file. Who only looks at it sees the pictures that lie under its drawing."""
+    study = study_with(request, study_id, Right.VIEW)
+    under = "look" in request.GET and name in files_named(study.text)
+    return (
+        study if under or Right.READ in study.rights else study_with(request, study_id, Right.READ)
+    )
 
 
 _PICTURES = {"png": "image/png", "jpg": "image/jpeg", "jpeg": "image/jpeg"}

@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.utils.cache import patch_cache_control
@@ -23,29 +22,33 @@ from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.engine import pool, tasks, wire
 from studio.engine.requests import body_of, failures_told, job_of, whose, worked
 from studio.handover.menu import menu
-from studio.projects.access import Right, files_of, study_with
+from studio.projects.access import entered, files_of, link_of, study_with
 from studio.projects.models import Revision, Study
+from studio.rights.right import Right
 from studio.workspace.state import state_of
 
 SCENE = "application/vnd.ovolo.scene"
 
 
-@login_required
+@entered
 @ensure_csrf_cookie
-def study_page(request: HttpRequest, study_id: int) -> HttpResponse:
+def study_page(request: HttpRequest, study_id: int, embedded: bool = False) -> HttpResponse:
     """The page, with the sheet's lines already in it; values and picture follow."""
     study = study_with(request, study_id, Right.VIEW)
+    link = link_of(request)
     owner = study.project.owner
-    author = owner.get_full_name() or owner.get_username()
     state = {
         "study": study.pk,
-        "author": author,
+        "address": request.path.removesuffix("embed"),
+        "author": "" if link else owner.get_full_name() or owner.get_username(),
+        "may": [right.name.lower() for right in study.rights],
         **state_of(study),
         **lines_of(request, study.text),
     }
     page = {
-        "study": study, "state": state, "most_bytes": MOST_BYTES,
-        "hand_overs": menu(), "attachable": attachable(), "attached_as": attached_as(),
+        "study": study, "state": state, "may": state["may"], "link": link, "embedded": embedded,
+        "preview": request.build_absolute_uri(state["address"] + "picture.png"), "most_bytes": MOST_BYTES,
+        "hand_overs": menu(link), "attachable": attachable(), "attached_as": attached_as(),
         "on_paper": [*reversed(on_paper().values())], "papers": PAPERS,
         "scales": [said_scale(one) for one in SCALES], "foot_scales": [said_scale(one) for one in FOOT_SCALES],
     }  # fmt: skip
@@ -60,14 +63,14 @@ def lines_of(request: HttpRequest, text: str) -> dict[str, Any]:
         return bare_header(text)
 
 
-@login_required
+@entered
 @require_GET
 def state(request: HttpRequest, study_id: int) -> HttpResponse:
     """Where the study stands: for a window that wants to know whether another changed it."""
     return JsonResponse(state_of(study_with(request, study_id, Right.VIEW)))
 
 
-@login_required
+@entered
 @require_POST
 @failures_told
 def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -87,56 +90,67 @@ def evaluate(request: HttpRequest, study_id: int) -> HttpResponse:
     return HttpResponse(scene, content_type=SCENE)
 
 
-@login_required
+@entered
+@require_POST
+@failures_told
+def turned(request: HttpRequest, study_id: int) -> HttpResponse:
+    """What an edit that only turns inputs turns them to, for who may not change the sheet."""
+    study = study_with(request, study_id, Right.TURN)
+    files = files_of(study, study.text)
+    return JsonResponse(
+        worked(request, tasks.turned, study.text, body_of(request), files, study=study_id)
+    )
+
+
+@entered
 @require_POST
 def moves(request: HttpRequest, study_id: int) -> HttpResponse:
     """What an input moves."""
     return _worked_out(request, study_id, tasks.moves)
 
 
-@login_required
+@entered
 @require_POST
 def item(request: HttpRequest, study_id: int) -> HttpResponse:
     """The local values that made an item of a part."""
     return _worked_out(request, study_id, tasks.item)
 
 
-@login_required
+@entered
 @require_POST
 def numbers(request: HttpRequest, study_id: int) -> HttpResponse:
     """The numbers of the items of all parts."""
     return _worked_out(request, study_id, tasks.numbers)
 
 
-@login_required
+@entered
 @require_POST
 def measure(request: HttpRequest, study_id: int) -> HttpResponse:
     """What was picked on the stage, measured."""
     return _worked_out(request, study_id, tasks.measure)
 
 
-@login_required
+@entered
 @require_POST
 def outline(request: HttpRequest, study_id: int) -> HttpResponse:
     """The lines that draw through some corners (`picks`) in a view (`name`)."""
     return _worked_out(request, study_id, tasks.outline)
 
 
-@login_required
+@entered
 @require_POST
 def schedule(request: HttpRequest, study_id: int) -> HttpResponse:
     """The distinct pieces of the study, and what to cut them from."""
     return _worked_out(request, study_id, tasks.schedule)
 
 
-@login_required
+@entered
 @require_POST
 def bars(request: HttpRequest, study_id: int) -> HttpResponse:
     """The pieces of the study cut from bars."""
     return _worked_out(request, study_id, tasks.bars, wire.BarsAsked)
 
 
-@login_required
 @require_GET
 @failures_told
 def vocabulary(request: HttpRequest) -> HttpResponse:
@@ -167,6 +181,9 @@ def _asked(request: HttpRequest) -> wire.Asked:
 
 def _text_asked_for(study: Study, asked: wire.Asked) -> str:
     """The text that is being typed, or that of a revision; of the head where none is named."""
+    own = asked.text is None and asked.revision in (None, study.head_id)
+    if not own and Right.READ not in study.rights:  # another text could use what is beside it
+        return study.text
     if asked.text is not None:
         if len(asked.text) > MOST_CHARACTERS:
             raise Failure(f"a sheet has at most {MOST_CHARACTERS:,} characters")
@@ -184,7 +201,6 @@ def revision_of(study: Study, revision: int) -> Revision:
     return found
 
 
-@login_required
 @require_GET
 @failures_told
 def sun(request: HttpRequest) -> JsonResponse:

@@ -61,40 +61,67 @@ def test_undo_says_what_it_takes_back(stair: Study, drive: Driver) -> None:
     assert title == "Take back: Going on the walking line: 240 mm to 320 mm"
 
 
-def elsewhere(study: Study) -> None:
+def elsewhere(study: Study, old: str = "190 mm", new: str = "200 mm") -> None:
     study.refresh_from_db()
-    study.save_text(
-        study.text.replace("190 mm", "200 mm"), study.head_id, "Largest rise: 190 mm to 200 mm"
-    )
+    assert study.text.count(old) == 1
+    study.save_text(study.text.replace(old, new), study.head_id, f"{old} to {new}")
 
 
-def test_the_second_window_is_told_and_can_look(stair: Study, drive: Driver) -> None:
-    elsewhere(stair)
+def ask_for_news(drive: Driver) -> None:
     drive(lambda page: page.evaluate("() => dispatchEvent(new Event('focus'))"))
+
+
+RISE = "rise = floor_height / risers", "rise = floor_height / (risers + 1)"
+
+
+def test_a_window_at_rest_shows_what_another_did(stair: Study, drive: Driver) -> None:
+    elsewhere(stair)
+    ask_for_news(drive)
+    status = drive(lambda page: page.get_by_role("status").filter(has_text="190 mm to 200 mm"))
+    drive(lambda page: expect(status).to_be_visible())
+    settled(drive)
+    assert row_value(drive, "max_rise") == "200 mm"
+
+
+def test_while_a_line_is_open_it_is_told_and_can_look(stair: Study, drive: Driver) -> None:
+    open_line(drive, "rise")
+    elsewhere(stair)
+    ask_for_news(drive)
     notice = "[role=status].notice"
-    drive(
-        lambda page: expect(page.locator(notice)).to_contain_text("Largest rise: 190 mm to 200 mm")
-    )
+    drive(lambda page: expect(page.locator(notice)).to_contain_text("190 mm to 200 mm"))
     press(drive, "Look at it")
     assert row_value(drive, "max_rise") == "200 mm"
 
 
-def test_it_can_take_over(stair: Study, drive: Driver) -> None:
-    elsewhere(stair)
+def test_a_change_of_another_line_goes_with_it(stair: Study, drive: Driver) -> None:
     open_line(drive, "rise")
+    elsewhere(stair)
     type_line(drive, "rise = floor_height / 20")
-    assert "changed in another window" in alert(drive)
+    settled(drive)
+    assert row_value(drive, "rise") == "162 mm" and row_value(drive, "max_rise") == "200 mm"
+    assert "rise = floor_height / 20" in head_text(stair) and "200 mm" in head_text(stair)
+
+
+def test_it_can_take_over(stair: Study, drive: Driver) -> None:
+    open_line(drive, "rise")
+    elsewhere(stair, *RISE)
+    elsewhere(stair)
+    type_line(drive, "rise = floor_height / 20")
+    said = alert(drive)
+    assert "The same line was changed by another window" in said
+    assert "floor_height / (risers + 1)" in said and "rise = floor_height / 20" in said
     assert typed(drive) == "rise = floor_height / 20", "nothing typed is lost"
     press(drive, "Take over with mine")
     text = head_text(stair)
-    assert "rise = floor_height / 20" in text and "max_rise = 190 mm" in text
+    assert "rise = floor_height / 20" in text and "max_rise = 200 mm" in text
     assert stair.head is not None and stair.head.said.startswith("taken over: rise rewritten")
     assert row_value(drive, "rise") == "162 mm"
 
 
 def test_it_can_look_first_and_keep_its_change_aside(stair: Study, drive: Driver) -> None:
-    elsewhere(stair)
     open_line(drive, "rise")
+    elsewhere(stair, *RISE)
+    elsewhere(stair)
     type_line(drive, "rise = floor_height / 20")
     drive(lambda page: page.locator("[role=alert] button", has_text="Look at it").click())
     settled(drive)
@@ -104,8 +131,9 @@ def test_it_can_look_first_and_keep_its_change_aside(stair: Study, drive: Driver
 
 
 def test_or_save_it_as_a_copy(stair: Study, drive: Driver) -> None:
-    elsewhere(stair)
     open_line(drive, "rise")
+    elsewhere(stair, *RISE)
+    elsewhere(stair)
     type_line(drive, "rise = floor_height / 20")
     press(drive, "Save mine as a copy")
     drive(

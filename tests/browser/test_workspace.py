@@ -229,13 +229,15 @@ def test_undo_and_redo_survive_a_reload(stair: Study, drive: Driver) -> None:
 
 
 def test_a_change_made_elsewhere_is_not_overwritten(stair: Study, drive: Driver) -> None:
-    stair.save_text(stair.text + "\nmine = 3\n", stair.head_id)
     open_line(drive, "rise")
+    theirs = stair.text.replace("rise = floor_height / risers", "rise = 170 mm") + "\nmine = 3\n"
+    assert theirs.count("170 mm") == 1
+    stair.save_text(theirs, stair.head_id)
     type_line(drive, "rise = 1 mm")
-    assert "changed in another window" in drive(
+    assert "The same line was changed by another window" in drive(
         lambda page: page.locator("[role=alert]").inner_text()
     )
-    assert "mine = 3" in head_text(stair)
+    assert "mine = 3" in head_text(stair) and "170 mm" in head_text(stair)
     assert typed(drive) == "rise = 1 mm"
 
 

@@ -115,12 +115,24 @@ def test_a_line_that_cannot_be_read_is_kept_as_typed(signed_in: Client, study: S
     assert "waits for `half`" in messages[3]
 
 
-def test_an_edit_of_an_old_state_is_refused(signed_in: Client, study: Study) -> None:
+def test_an_edit_of_a_line_that_was_changed_meanwhile_is_refused(
+    signed_in: Client, study: Study
+) -> None:
     old = study.head_id
     edit(signed_in, study, edit="delete", line=2, all_the_same=True)
-    answer = post(signed_in, study, "edit", revision=old, edit="replace", line=1, text="")
-    assert answer.status_code == 409 and "changed in another window" in answer.json()["message"]
+    answer = post(signed_in, study, "edit", revision=old, edit="replace", line=2, text="half = w")
+    assert answer.status_code == 409 and "changed by another window" in answer.json()["message"]
     assert answer.json()["hint"] == "there: half deleted"
+    assert answer.json()["clashes"] == [
+        {"base": "half = w / 2", "mine": "half = w", "theirs": None}
+    ]
+
+
+def test_a_step_from_an_old_state_is_refused(signed_in: Client, study: Study) -> None:
+    old = study.head_id
+    edit(signed_in, study, edit="delete", line=2, all_the_same=True)
+    answer = post(signed_in, study, "undo", revision=old)
+    assert answer.status_code == 409 and answer.json()["clashes"] == []
 
 
 def test_undo_and_redo(signed_in: Client, study: Study) -> None:

@@ -1,0 +1,46 @@
+"""How often anybody may do what costs others, or could be tried until it succeeds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import wraps
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import render
+from django_ratelimit.core import is_ratelimited
+
+RATES = {
+    "sign-in": ("ip", "30/m"),
+    "sign-up": ("ip", "10/h"),
+    "reset": ("ip", "10/h"),
+    "invite": ("user", "60/h"),
+    "leave": ("user", "10/h"),
+    "export": ("user", "20/h"),
+}
+"""What is counted, by whom (the address it comes from, or the person signed in), and how often."""
+
+View = Callable[..., HttpResponseBase]
+
+
+def throttled(what: str) -> Callable[[View], View]:
+    """A view of which only so many POSTs are taken in a time; more are refused in words (429)."""
+    key, rate = RATES[what]
+
+    def limited(view: View) -> View:
+        @wraps(view)
+        def counted(request: HttpRequest, *given: Any, **named: Any) -> HttpResponseBase:
+            if is_ratelimited(
+                request, group=what, key=key, rate=rate, method="POST", increment=True
+            ):
+                return too_often(request)
+            return view(request, *given, **named)
+
+        return counted
+
+    return limited
+
+
+def too_often(request: HttpRequest, *_: Any) -> HttpResponse:
+    """What is said to who has tried too often; also by the package that counts refused sign-ins."""
+    return render(request, "people/too_often.html", status=429)

@@ -1,0 +1,1 @@
+import{c as n}from"./chunk-ZNMYXPY5.js";for(let e of document.querySelectorAll("select[data-send]"))e.addEventListener("change",t=>t.target.form.submit());for(let e of document.forms)"takeIn"in e.dataset&&e.addEventListener("change",()=>e.submit()),"ask"in e.dataset&&e.addEventListener("submit",t=>{confirm(e.dataset.ask)||t.preventDefault()});n();

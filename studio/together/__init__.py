@@ -1,0 +1,1 @@
+"""Several people at one study: who is there, changes of different lines merged, remarks on lines."""

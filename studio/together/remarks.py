@@ -1,0 +1,144 @@
+"""Remarks on the lines of a study: listed beside their lines, made, answered, settled, taken back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from ovolo.problems import Failure
+from studio.engine import wire
+from studio.engine.requests import body_of, failures_told
+from studio.projects.access import study_with
+from studio.projects.models import Revision, Study
+from studio.rights.right import Right
+from studio.together.following import line_after
+from studio.together.models import Remark
+
+MOST_REMARKS = 500
+"""So many remarks a study holds."""
+
+_LONGEST = 2000
+
+
+@login_required
+@require_GET
+def listed(request: HttpRequest, study_id: int) -> HttpResponse:
+    """All remarks, each with the line it stands at now."""
+    return _answer(request, study_with(request, study_id, Right.READ))
+
+
+def _answer(request: HttpRequest, study: Study) -> JsonResponse:
+    remarks = list(study.remarks.select_related("author", "settled_by", "revision"))
+    beginnings = [one for one in remarks if one.answers_id is None]
+    lines = study.text.split("\n")
+    shown = []
+    for one in beginnings:
+        line = followed(study, one)
+        answers = [_shown(request, other) for other in remarks if other.answers_id == one.pk]
+        at = {
+            "line": line,
+            "text": lines[line - 1] if line else one.revision.text.split("\n")[one.line - 1],
+        }
+        shown.append({**_shown(request, one), **at, "answers": answers})
+    return JsonResponse({"remarks": shown, "stamp": stamp_of(study)})
+
+
+def _shown(request: HttpRequest, remark: Remark) -> dict[str, Any]:
+    return {
+        "remark": remark.pk,
+        "said": remark.said,
+        "by": _name_of(remark.author),
+        "at": remark.created.isoformat(),
+        "settled": remark.settled is not None,
+        "settled_by": _name_of(remark.settled_by),
+        "mine": remark.author_id == request.user.pk,
+    }
+
+
+def _name_of(person: Any) -> str:
+    return "" if person is None else str(person.get_full_name() or person.get_username())
+
+
+def followed(study: Study, remark: Remark) -> int | None:
+    """The line of the present text at which a remark stands; None where its line is gone. What it was found
+    at is kept, so that it is followed from change to change; while its line is gone, it waits where it was."""
+    if remark.revision_id == study.head_id or study.head is None:
+        return remark.line
+    line = line_after(remark.revision.text, study.text, remark.line)
+    if line is not None:
+        Remark.objects.filter(pk=remark.pk).update(line=line, revision=study.head)
+    return line
+
+
+def stamp_of(study: Study) -> str:
+    """What tells whether remarks were made or settled since."""
+    found = study.remarks.order_by().values_list("pk", "settled")
+    return (
+        f"{len(found)}:{max((pk for pk, _ in found), default=0)}:{sum(1 for _, at in found if at)}"
+    )
+
+
+@login_required
+@require_POST
+@failures_told
+def make(request: HttpRequest, study_id: int) -> HttpResponse:
+    """A remark on a line, or an answer to one."""
+    study = study_with(request, study_id, Right.READ)
+    asked = wire.read(wire.RemarkMade, body_of(request))
+    said = asked.said.strip()
+    if not said or len(said) > _LONGEST or "\0" in said:
+        raise Failure(f"a remark has 1 to {_LONGEST:,} characters, this one has {len(said):,}")
+    if study.remarks.count() >= MOST_REMARKS:
+        raise Failure(f"a study holds at most {MOST_REMARKS} remarks")
+    study.remarks.create(said=said, author_id=int(request.user.pk or 0), **_place(study, asked))
+    return _answer(request, study)
+
+
+def _place(study: Study, asked: wire.RemarkMade) -> dict[str, Any]:
+    """Where a remark stands: at its line, or with the remark it answers. Raises Failure."""
+    if asked.answers is not None:
+        first = study.remarks.filter(pk=asked.answers, answers=None).first()
+        if first is None:
+            raise Failure("the remark that is answered is there no longer")
+        return {"answers": first, "line": first.line, "revision": first.revision}
+    revision = Revision.objects.filter(study=study, pk=asked.revision or 0).first()
+    if revision is None or not 1 <= asked.line <= revision.text.count("\n") + 1:
+        raise Failure("this study has no such line")
+    return {"line": asked.line, "revision": revision}
+
+
+@login_required
+@require_POST
+@failures_told
+def settle(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Settles a remark, or opens it again."""
+    study, asked, remark = _meant(request, study_id)
+    remark.settled = timezone.now() if asked.settled else None
+    remark.settled_by_id = request.user.pk if asked.settled else None
+    remark.save(update_fields=["settled", "settled_by"])
+    return _answer(request, study)
+
+
+@login_required
+@require_POST
+@failures_told
+def take_back(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Removes a remark with its answers: one's own, or any in a project of one's own."""
+    study, _, remark = _meant(request, study_id)
+    if remark.author_id != request.user.pk and Right.OWN not in study.rights:
+        raise Failure("this is the remark of another", "settle it, or answer")
+    remark.delete()
+    return _answer(request, study)
+
+
+def _meant(request: HttpRequest, study_id: int) -> tuple[Study, wire.RemarkMeant, Remark]:
+    study = study_with(request, study_id, Right.READ)
+    asked = wire.read(wire.RemarkMeant, body_of(request))
+    remark = study.remarks.filter(pk=asked.remark).first()
+    if remark is None:
+        raise Failure("this remark is there no longer")
+    return study, asked, remark
