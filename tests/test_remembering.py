@@ -98,7 +98,7 @@ def test_shapes_weigh_what_the_process_holds_for_them() -> None:
     _vase(0.5).shape.mesh.volume()
     forget_all()
     before = _process_holds(), held()
-    kept = [_vase(1.0 + k / 100) for k in range(60)]
+    kept = [_vase(1.0 + k / 100) for k in range(25)]
     for one in kept:
         one.shape.drawing  # noqa: B018 - what is worked out when a shape is shown
     grown, told = _process_holds() - before[0], held() - before[1]

@@ -1,5 +1,6 @@
 // What is set on a bench: the machine's profile, what is set otherwise, and what the parts are.
 import { dialog } from "../elements.js";
+import { may } from "../may.js";
 import { getJson, postForJson } from "../server.js";
 import { watched } from "../workspace/settled.js";
 
@@ -96,6 +97,7 @@ export const settingUp = () => ({
   },
 
   keepSettings() {
+    if (!may("edit")) return undefined; // it is set up for oneself
     return postForJson(`${this.address}${this.kind}/keep`, this.asked).catch((error) => this.complain(error));
   },
 

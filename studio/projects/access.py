@@ -72,10 +72,22 @@ def rights_to(project: Project, request: HttpRequest, study: int | None = None) 
     return Role(member.role).rights if member is not None else frozenset()
 
 
+def _reached(request: HttpRequest, project: str = "project__") -> Q:
+    """What anything of is seen by who asks. What is not reached takes as long to be not found as what is not
+    there: one look, of which nothing comes."""
+    link = link_of(request)
+    if link is not None:
+        only = {} if link.study_id is None else {"pk": link.study_id}
+        return Q(**{f"{project}pk": link.project_id}, **only)
+    person = request.user.pk or 0
+    return Q(**{f"{project}owner_id": person}) | Q(**{f"{project}members__person_id": person})
+
+
 def study_with(request: HttpRequest, study_id: int, right: Right) -> Study:
     """The study, where who asks has this right to it; otherwise it is not found. What is saved of it is
     theirs."""
-    found = Study.objects.select_related("project", "head").filter(pk=study_id).first()
+    studies = Study.objects.select_related("project", "head")
+    found = studies.filter(_reached(request), pk=study_id).first()
     rights = rights_to(found.project, request, study_id) if found is not None else frozenset()
     if found is None or right not in rights:
         raise Http404("There is no such study among yours.")
@@ -87,7 +99,7 @@ def study_with(request: HttpRequest, study_id: int, right: Right) -> Study:
 def study_in_bin(request: HttpRequest, study_id: int, right: Right) -> Study:
     """The study in the bin of a project, where who asks has this right to it; else it is not found."""
     binned = Study.everything.exclude(removed=None).select_related("project", "head")
-    found = binned.filter(pk=study_id).first()
+    found = binned.filter(_reached(request), pk=study_id).first()
     if found is None or right not in rights_to(found.project, request):
         raise Http404("There is no such study in your bin.")
     found.by = request.user
@@ -96,7 +108,7 @@ def study_in_bin(request: HttpRequest, study_id: int, right: Right) -> Study:
 
 def project_with(request: HttpRequest, project_id: int, right: Right) -> Project:
     """The project, where who asks has this right to the whole of it; otherwise it is not found."""
-    found = Project.objects.filter(pk=project_id).first()
+    found = Project.objects.filter(_reached(request, ""), pk=project_id).first()
     if found is None or right not in rights_to(found, request):
         raise Http404("There is no such project among yours.")
     found.by = request.user
@@ -105,8 +117,7 @@ def project_with(request: HttpRequest, project_id: int, right: Right) -> Project
 
 def projects_of(request: HttpRequest) -> QuerySet[Project]:
     """The projects of which the person signed in may see anything."""
-    mine = Q(owner_id=request.user.pk) | Q(members__person_id=request.user.pk)
-    return Project.objects.filter(mine).distinct().select_related("owner")
+    return Project.objects.filter(_reached(request, "")).distinct().select_related("owner")
 
 
 def files_of(study: Study, text: str) -> Files:

@@ -108,6 +108,6 @@ def test_without_a_placed_study_or_room_it_says_so() -> None:
 
 
 def test_without_a_key_the_sheet_is_as_it_was() -> None:
-    outcome = demo_outcome("science-garden")
-    plain = drawn_sheet(outcome, Layout(PLAN, "A3"))
+    placed = using("part p = baluster().move(1 m, 0 m)", studies=beside(POST))
+    plain = drawn_sheet(placed, Layout(PLAN, "A3"))
     assert not {"key", "numbers"} & {one.name for one in plain.groups}

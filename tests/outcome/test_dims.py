@@ -1,17 +1,13 @@
 """Dims of lengths, radii, diameters and angles: stated, measured, drawn, and wrong aloud."""
 
 import math
-from pathlib import Path
 
 import numpy as np
 import pytest
 
 from ovolo.outcome.dims import Dim
-from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import scene_of
-from ovolo.running.evaluate import Memo
-from ovolo.sheet import tree
-from tests.sheets import DEMO, demo, demo_tables, problem, run
+from tests.sheets import demo, problem, run
 
 
 def dims(*lines: str) -> list[Dim]:
@@ -140,17 +136,3 @@ def test_what_has_shrunk_to_nothing_is_still_drawn(line: str) -> None:
     (dim,) = run("input n = 0 mm", line).dims
     assert np.isfinite(dim.segments).all() and np.isfinite(dim.place).all()
     assert b'"dims"' in scene_of(run("input n = 0 mm", line))
-
-
-@pytest.mark.parametrize("path", sorted(DEMO.glob("*.ovo")), ids=lambda path: path.stem)
-def test_every_study_is_sent_at_the_limits_of_its_inputs(path: Path) -> None:
-    text = path.read_text(encoding="utf-8")
-    text = "\n".join([*(one for one in text.split("\n") if not one.startswith("tolerance")), "tolerance 5 mm"])  # fmt: skip
-    tables, memo = demo_tables(text), Memo()
-    for line in outcome_of(text, tables=tables).lines:
-        for role in ("low", "high"):
-            limit = line.result.terms.get(role) if line.result is not None else None
-            if isinstance(line.line.content, tree.Input) and isinstance(limit, float):
-                settings = {line.line.content.name: limit}
-                if isinstance(line.value, float):
-                    scene_of(outcome_of(text, settings, memo, tables=tables))

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from datetime import timedelta
 from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
-from django.db import transaction
+from django.db import connection, transaction
 from django.http import HttpResponse
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
 
@@ -296,6 +298,27 @@ def test_a_link_that_is_taken_back_ends_at_once(house: House) -> None:
     assert visitor.post(turn, {}, "application/json").status_code == 400, "not now"
     owner.post(reverse("end-link", args=[house.project.pk, house.links["open"].pk]))
     assert visitor.post(turn, {}, "application/json").status_code == 404
+
+
+def test_what_is_not_there_and_what_is_not_ones_own_are_alike(
+    house: House,
+) -> None:
+    """The same answer, after the same work: nobody learns what there is."""
+    other, told = house.clients["other"], []
+    other.get(reverse("account"))  # that one is here is noted once
+    for number in (house.study.pk, 99_999):
+        with CaptureQueriesContext(connection) as asked:
+            answer = other.get(reverse("workspace", args=[number]))
+        page = re.sub(rb'nonce="[^"]*"', b"", answer.content)
+        told.append((answer.status_code, page, len(asked)))
+    assert told[0] == told[1] and told[0][0] == 404
+    link = house.links["of another study"].token
+    pair = [
+        house.clients["nobody"].get(reverse("link-state", args=[link, n]))
+        for n in (house.study.pk, 99_999)
+    ]
+    assert {one.status_code for one in pair} == {404}
+    assert len(pair[0].content) == len(pair[1].content)
 
 
 def test_a_role_that_is_changed_counts_at_once(house: House) -> None:
