@@ -12,7 +12,7 @@ STAMPS := .stamps
 export PORT
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: demo test bench bench-drag bench-people assets migrate lint clean
+.PHONY: demo test pytest bench bench-drag bench-people assets migrate lint clean
 .DEFAULT_GOAL := demo
 
 .venv/bin/python:
@@ -77,7 +77,11 @@ $(STAMPS)/witness: $(STAMPS)/dev
 	    libglu1-mesa libxft2 libxinerama1 libxcursor1 libxrender1 libgomp1 >/dev/null; }
 	@touch $@
 
-test: lint $(STAMPS)/chromium $(STAMPS)/witness
+# The checks of the text run beside the tests, which leave some of two cores idle.
+test: $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/chromium $(STAMPS)/witness
+	@$(MAKE) --no-print-directory -j 2 pytest lint
+
+pytest: $(STAMPS)/chromium $(STAMPS)/witness $(STAMPS)/node
 	npm run --silent test
 	$(BIN)/python -m pytest -n 2 --dist loadfile
 

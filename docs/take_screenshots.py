@@ -47,11 +47,6 @@ def working(page: Page) -> None:
     page.locator("#working .katex").first.wait_for()
 
 
-def as_text(page: Page) -> None:
-    press(page, "As text")
-    page.locator("#as-text .cm-content").wait_for()
-
-
 def cut(page: Page) -> None:
     press(page, "Cut")
     page.get_by_role("radio", name="z", exact=True).click()
@@ -82,12 +77,6 @@ def schedule(page: Page) -> None:
     press(page, "Schedule")
     page.locator("#schedule td").first.wait_for()
     page.locator("#drawer").evaluate("(drawer) => drawer.scrollTo(0, 150)")
-
-
-def swap(page: Page) -> None:
-    open_line(page, "turned")
-    press(page, "Swap…")
-    page.locator("[aria-label='Studies to swap for'] li").first.wait_for()
 
 
 def hand_over(page: Page) -> None:
@@ -150,6 +139,35 @@ def bench(name: str, settings: dict[str, str] | None = None) -> Callable[[Page],
     return prepare
 
 
+def people(page: Page) -> None:
+    """Somebody invited, and a link made for a joiner."""
+    page.locator("header summary", has_text="Study").click()
+    page.get_by_role("link", name="Share it…").click()
+    form = page.get_by_role("form", name="Make a link")
+    form.get_by_label("for", exact=True).fill("the joiner")
+    for name in ("STL", "DXF"):
+        form.get_by_label(name, exact=True).check()
+    form.get_by_role("button", name="Make the link").click()
+    page.get_by_role("button", name="Invite").click()
+
+
+def visitor(page: Page) -> None:
+    """What the joiner sees, an input turned."""
+    page.locator("header summary", has_text="Study").click()
+    page.get_by_role("link", name="Share it…").click()
+    page.goto(page.get_by_label("Address of the link").first.input_value())
+    _settled(page)
+    rule = page.get_by_role("slider", name="Floor to floor")
+    for _ in range(3):
+        rule.press("PageDown")
+    _settled(page)
+
+
+def word(page: Page) -> None:
+    page.goto(page.url.partition("/studies")[0] + "/reference/word/revolve")
+    _settled(page)
+
+
 def _settled(page: Page) -> None:
     page.wait_for_timeout(800)
     page.locator("body[data-settled='yes']").wait_for(timeout=120_000)
@@ -158,15 +176,12 @@ def _settled(page: Page) -> None:
 WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace", STAIR, lambda page: open_line(page, "rise")),
     ("workspace-schedule", "Boardwalk", schedule),
-    ("workspace-louvre", "Louvre screen", lambda page: None),
     ("workspace-aim", STAIR, aim),
     ("workspace-proof", STAIR, proof),
     ("variations", "Louvre screen", variations),
     ("variations-compare", "Louvre screen", compare),
-    ("workspace-swap", STAIR, swap),
     ("workspace-problem", STAIR, line_with_a_problem),
     ("workspace-working", STAIR, working),
-    ("workspace-text", STAIR, as_text),
     ("workspace-cut", STAIR, cut),
     ("workspace-garden", "Science garden", lambda page: press(page, "Plan")),
     ("workspace-pier", "Telescope pier", hand_over),
@@ -174,6 +189,9 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("bench-print", "Dome drive gear", bench("print")),
     ("bench-cutting", "Star-map screen", bench("cut", {"Sheet, across": "1000 mm"})),
     ("hand-over", "Boardwalk", bench("package")),
+    ("people", STAIR, people),
+    ("visitor", STAIR, visitor),
+    ("word", STAIR, word),
 ]
 
 

@@ -8,7 +8,7 @@ const out = process.argv[2] ?? "studio/static/dist";
 rmSync(out, { recursive: true, force: true });
 
 await build({
-  entryPoints: ["frontend/workspace.js", "frontend/projects.js", "frontend/forms.js", "frontend/variations.js", "frontend/print-bench.js", "frontend/cut-bench.js", "frontend/hand-over.js"],
+  entryPoints: ["frontend/workspace.js", "frontend/projects.js", "frontend/forms.js", "frontend/reference.js", "frontend/variations.js", "frontend/print-bench.js", "frontend/cut-bench.js", "frontend/hand-over.js"],
   outdir: out,
   bundle: true,
   splitting: true,

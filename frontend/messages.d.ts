@@ -41,6 +41,10 @@ export interface Turned {
   present?: Record<string, any>;
 }
 
+export interface SheetTried {
+  text: string;
+}
+
 export interface Here {
   window?: string;
   line?: number | null;

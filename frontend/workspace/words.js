@@ -1,13 +1,18 @@
-// The words of the language, looked up: by name, by what they do, by what they are called elsewhere.
+// The words of the language, looked up: by name at once, and by need as the server finds them.
+import { getJson } from "../server.js";
 import { box } from "../elements.js";
 import { lineOf } from "./inserting.js";
+import { watched } from "./settled.js";
 
 const MOST = 60; // entries shown at once
+const PAUSE = 200; // milliseconds without a key
+let asking;
 
 export const words = () => ({
   lookingUp: false,
   wordQuery: "",
   wordChosen: "", // the key of the entry that is explained
+  wordsByNeed: [], // keys of what serves what was asked for, the best first
 
   toggleWords() {
     if (this.lookingUp) this.closeWords();
@@ -29,8 +34,27 @@ export const words = () => ({
 
   typeQuery(event) {
     this.wordQuery = event.target.value;
+    this.wordsByNeed = [];
+    this.chooseFirst();
+    clearTimeout(asking);
+    if (this.wordQuery.trim().length > 2) asking = setTimeout(() => this.findByNeed(this.wordQuery), PAUSE);
+  },
+
+  chooseFirst() {
     const [first] = this.wordsFound;
     this.wordChosen = this.wordQuery && first ? first.key : "";
+  },
+
+  // Without a server what is found by name stays.
+  async findByNeed(asked) {
+    const { found } = await watched(() => getJson(`/reference/find?${new URLSearchParams({ find: asked })}`)).catch(() => ({ found: [] }));
+    if (asked !== this.wordQuery || !found.length) return;
+    this.wordsByNeed = found;
+    this.chooseFirst();
+  },
+
+  referenceOf(entry) {
+    return `/reference/${entry.sort}/${encodeURIComponent(entry.name)}`;
   },
 
   chooseWord(entry) {
@@ -49,6 +73,7 @@ export const words = () => ({
   get wordsFound() {
     const asked = this.wordQuery.trim().toLowerCase();
     if (!asked) return this.entries.slice(0, MOST);
+    if (this.wordsByNeed.length) return this.wordsByNeed.map((key) => this.entries.find((one) => one.key === key)).filter(Boolean);
     return this.entries
       .map((entry) => ({ entry, rank: rankOf(entry, asked) }))
       .filter(({ rank }) => rank < 9)

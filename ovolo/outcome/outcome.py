@@ -315,7 +315,7 @@ def _unit_of(kind: Kind) -> str:
     return base_units(kind.dimension).replace("rad", "deg")
 
 
-def _result_size(kind: Kind) -> float:
+def size_of_result(kind: Kind) -> float:
     """By what a value is multiplied in results, where angles are degrees."""
     dimension = getattr(kind, "dimension", None)
     if dimension is None or not dimension.angle:
@@ -329,9 +329,11 @@ def plain_value(value: Any, kind: Kind | None) -> Any:
         return None
     match kind:
         case Quantity():
-            return _whole_if_whole(float(value) * _result_size(kind))
+            return _whole_if_whole(float(value) * size_of_result(kind))
         case PointKind():
-            return [_whole_if_whole(float(c) * _result_size(kind)) for c in kind.coordinates(value)]
+            return [
+                _whole_if_whole(float(c) * size_of_result(kind)) for c in kind.coordinates(value)
+            ]
         case ListOf():
             return [plain_value(item, kind.item) for item in itertools.islice(value, 200_000)]
         case Record():

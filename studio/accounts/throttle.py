@@ -17,6 +17,7 @@ RATES = {
     "invite": ("user", "60/h"),
     "leave": ("user", "10/h"),
     "export": ("user", "20/h"),
+    "try": ("ip", "120/m"),
 }
 """What is counted, by whom (the address it comes from, or the person signed in), and how often."""
 

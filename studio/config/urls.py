@@ -11,6 +11,7 @@ from studio.people import account, links, members, signing, visiting
 from studio.projects import pictures
 from studio.projects import views as projects
 from studio.projects.access import by_link
+from studio.reference import views as reference
 from studio.service import views as service
 from studio.together import news, remarks
 from studio.variations import contact_sheets
@@ -22,6 +23,10 @@ _STUDY = "studies/<int:study_id>/"
 
 urlpatterns = [
     path("", projects.overview, name="projects"),
+    path("reference/", reference.page, name="reference"),
+    path("reference/try", reference.attempt, name="try-example"),
+    path("reference/find", reference.find, name="find-words"),
+    path("reference/<str:sort>/<path:name>", reference.entry, name="reference-entry"),
     path("health", service.health, name="health"),
     path("metrics", service.figures, name="metrics"),
     path("sign-in/", signing.sign_in, name="sign-in"),

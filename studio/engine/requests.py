@@ -41,9 +41,11 @@ def _no_figure(said: str) -> float:
 
 
 def asker_of(request: HttpRequest) -> str:
-    """Who asks, as the queue and the names of jobs know them: a person, or a visitor by a link."""
-    link = getattr(request, "link", None)
-    return str(request.user.pk) if link is None else f"link {link.pk} {request.META.get('REMOTE_ADDR')}"  # fmt: skip
+    """Who asks, as the queue and the names of jobs know them: a person, or a visitor."""
+    link, address = getattr(request, "link", None), request.META.get("REMOTE_ADDR")
+    if link is not None:
+        return f"link {link.pk} {address}"
+    return str(request.user.pk) if request.user.is_authenticated else f"visitor {address}"
 
 
 def job_of(request: HttpRequest) -> str:

@@ -321,6 +321,54 @@ def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:
     return {"heads": heads, "rows": rows, "count": total}
 
 
+def found_words(phrase: str) -> list[dict[str, Any]]:
+    """What serves a need, the best first: its sort, name and meaning."""
+    from ovolo.writing.finding import found_for
+
+    return [
+        {"key": one.key, "sort": one.sort, "name": one.name, "meaning": one.told.get("meaning", "")}
+        for one in found_for(phrase)
+    ]
+
+
+def words_by_trade() -> list[dict[str, Any]]:
+    """All that can be looked up, under what it is for."""
+    from ovolo.writing.finding import entries
+
+    found: dict[str, list[dict[str, str]]] = {}
+    for one in entries():
+        trade = one.told.get("trade", "") or f"{one.sort}s"
+        found.setdefault(trade, []).append({"sort": one.sort, "name": one.name})
+    return [{"trade": trade, "entries": named} for trade, named in found.items()]
+
+
+def explained(sort: str, name: str) -> dict[str, Any] | None:
+    """What there is to say of one entry; None where there is none of that name."""
+    from ovolo.calling.trying import example_sheet
+    from ovolo.words.all import WORDS
+    from ovolo.writing.finding import entries, found_for
+
+    entry = next((one for one in entries() if one.sort == sort and one.name == name), None)
+    if entry is None:
+        return None
+    word = WORDS.get(name) if sort == "word" else None
+    near = found_for(f"{name} {entry.told.get('meaning', '')}", 7)
+    related = [
+        {"sort": one.sort, "name": one.name}
+        for one in near
+        if one is not entry and one.sort != "unit"
+    ]
+    sheet = example_sheet(word) if word is not None else ""
+    return {**entry.told, "sort": sort, "name": name, "related": related[:6], "sheet": sheet}
+
+
+def tried(text: str) -> dict[str, Any]:
+    """What a small sheet yields, for who tries an example. Raises Failure."""
+    from ovolo.calling.trying import tried as tried_out
+
+    return tried_out(text)
+
+
 def vocabulary() -> dict[str, Any]:
     """The words of the language, with their pictures."""
     return all_words()

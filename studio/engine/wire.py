@@ -104,6 +104,13 @@ class Turned:
     present: dict[str, Any] = field(default_factory=dict)
 
 
+@dataclass(frozen=True)
+class SheetTried:
+    """A small sheet that is tried beside the reference."""
+
+    text: str
+
+
 # --- several people at one study ---
 
 

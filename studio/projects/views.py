@@ -102,7 +102,7 @@ def new(request: HttpRequest, project_id: int) -> HttpResponse:
     """A new study from a starting point: empty, or a sheet of the demonstration."""
     project = project_with(request, project_id, Right.MAKE)
     start, wanted = request.POST.get("start", ""), request.POST.get("title", "").strip()
-    text = demo_sheets().get(start, "")
+    text = demo_sheets().get(start, "") or _own_text(request)
     try:
         title = free_title(project, plain_name(wanted) or start or "New study")
         said = f"new: {start or 'empty'}"
@@ -111,6 +111,12 @@ def new(request: HttpRequest, project_id: int) -> HttpResponse:
         messages.error(request, wrong.said if isinstance(wrong, Failure) else wrong.messages[0])
         return redirect("projects")
     return redirect("workspace", study.pk)
+
+
+def _own_text(request: HttpRequest) -> str:
+    """A sheet that comes with the request: one that was tried beside the reference."""
+    text = request.POST.get("text", "").replace("\r\n", "\n").replace("\0", "")
+    return text[:MOST_CHARACTERS]
 
 
 def _from_demo(project: Project, text: str, said: str, title: str) -> Study:

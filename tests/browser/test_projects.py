@@ -62,7 +62,7 @@ def test_a_study_goes_out_as_a_file_and_comes_in_again(project: Project, drive: 
 
     data = drive(give_out)
     assert data.decode() == demo("boardwalk")
-    drive(lambda page: page.locator("[data-take-in] input[type=file]").set_input_files(
+    drive(lambda page: page.locator("[data-take-in] input[name=sheet]").set_input_files(
         {"name": "walk.ovo", "mimeType": "text/plain", "buffer": data}))  # fmt: skip
     drive(lambda page: page.locator("body[data-settled='yes']").wait_for())
     assert Study.objects.get(title="Boardwalk 2").text.count("part boards") == 1
@@ -88,7 +88,7 @@ def test_a_study_is_copied_put_into_the_bin_and_brought_back(
         page.locator("li", has_text="Boardwalk (copy)").get_by_role(
             "button", name="Put it into the bin"
         ).click()
-        expect(page.get_by_role("alert")).to_contain_text("is in the bin")
+        expect(page.get_by_role("status")).to_contain_text("is in the bin")
 
     drive(remove)
     assert not Study.objects.filter(title="Boardwalk (copy)").exists()
@@ -96,7 +96,7 @@ def test_a_study_is_copied_put_into_the_bin_and_brought_back(
     def bring_back(page: Page) -> None:
         page.get_by_text("Bin: 1 study").click()
         page.get_by_role("button", name="Bring back Boardwalk (copy)").click()
-        expect(page.get_by_role("alert")).to_contain_text("is back")
+        expect(page.get_by_role("status")).to_contain_text("is back")
 
     drive(bring_back)
     assert Study.objects.filter(title="Boardwalk (copy)").exists()
@@ -111,7 +111,7 @@ def test_a_study_is_copied_put_into_the_bin_and_brought_back(
     assert Study.everything.filter(title="Boardwalk (copy)").exists()
     drive(lambda page: page.reload())
     drive(lambda page: remove_for_good(page, "accept"))
-    drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("removed for good"))
+    drive(lambda page: expect(page.get_by_role("status")).to_contain_text("removed for good"))
     assert not Study.everything.filter(title="Boardwalk (copy)").exists()
 
 

@@ -38,9 +38,7 @@ NEEDED = {
     Right.MAKE: "copy remove bring-back new-study take-in pack-project order-studies",
     Right.OWN: "remove-for-good rename-project remove-project people invite set-role end-invitation make-link end-link",
 }  # fmt: skip
-PUBLIC = (
-    "sign-in sign-out sign-up forgotten reset-sent reset stop-job sun vocabulary health invitation"
-)
+PUBLIC = "sign-in sign-out sign-up forgotten reset-sent reset stop-job sun vocabulary health invitation reference try-example find-words reference-entry"
 SIGNED_IN = (
     "projects new-project unpack-project profile-text keep-profile forget-profile account save-account "
     "change-password end-session end-other-sessions take-all delete-account accept-invitation"
@@ -134,6 +132,7 @@ class House:
             "file_name": "parts.stl",
             "ending": "dxf",
             "machine": "printer",
+            "sort": "word",
             "token": self.links[link].token if name.startswith("link") else self.invitation.token,
             "uidb64": "MQ",
             "number": {

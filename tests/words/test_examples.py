@@ -4,13 +4,14 @@ import inspect
 
 import pytest
 
+from ovolo.calling.trying import SIZES
 from ovolo.formats.attached import read_files
 from ovolo.outcome.outcome import outcome_of
 from ovolo.running.operators import equal
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Word
 
-TABLES = read_files({"sizes.csv": b"size,hole [mm]\nM6,6.6\nM8,9\nM10,11\n"})
+TABLES = read_files({"sizes.csv": SIZES})
 
 
 @pytest.mark.parametrize("word", WORDS.values(), ids=lambda word: word.name)

@@ -4,6 +4,7 @@ import re
 
 import pytest
 
+from ovolo.calling.trying import SIZES
 from ovolo.formats.attached import read_files
 from ovolo.meaning.other_names import OTHER_NAMES
 from ovolo.outcome.outcome import outcome_of
@@ -19,7 +20,7 @@ from ovolo.writing.pictures import HEIGHT, WIDTH, picture_of
 from ovolo.writing.unknown import with_input_for
 from ovolo.writing.vocabulary import arguments_of, vocabulary
 
-TABLES = read_files({"sizes.csv": b"size,hole [mm]\nM6,6.6\nM8,9\nM10,11\n"})
+TABLES = read_files({"sizes.csv": SIZES})
 CALLED = [word for word in WORDS.values() if not word.constant]
 
 

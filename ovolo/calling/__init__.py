@@ -1,0 +1,1 @@
+"""Ovolo called from Python: `ovolo.open("stair.ovo")`."""

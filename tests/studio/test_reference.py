@@ -1,0 +1,91 @@
+"""The reference: a page for each entry, found by need, every example tried; for everybody."""
+
+from __future__ import annotations
+
+import pytest
+from django.core.cache import cache
+from django.test import Client
+from django.urls import reverse
+
+from ovolo.calling.trying import example_sheet, tried
+from ovolo.words.all import WORDS
+from studio.projects.models import Project, Study
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture(autouse=True)
+def _nothing_counted() -> None:
+    cache.clear()
+
+
+def test_every_example_can_be_tried() -> None:
+    """Each as its page gives it: without a problem, and with a value, or a drawing of what it makes."""
+    for word in WORDS.values():
+        if word.constant:
+            continue
+        told = tried(example_sheet(word))
+        assert told["problems"] == [], (word.name, told["problems"])
+        assert told["values"] or told["picture"].startswith("<svg") or "<svg" in told["picture"], (
+            word.name
+        )
+
+
+def test_a_need_leads_to_the_page_of_a_word(client: Client) -> None:
+    page = client.get(reverse("reference"), {"find": "round up"}).content.decode()
+    first = page.partition('<li class="border-b')[2].partition("</li>")[0]
+    address = reverse("reference-entry", args=["word", "ceil"])
+    assert f'href="{address}"' in first
+    page = client.get(address).content.decode()
+    assert "at or above x" in page and "result = ceil(" in page and "Related:" in page
+    assert client.get(reverse("find-words"), {"find": "round up"}).json()["found"][0] == "word ceil"
+
+
+@pytest.mark.parametrize(("sort", "name"), [("line", "check"), ("operator", "+"), ("operator", "/"), ("unit", "mm"), ("value", "pi")])  # fmt: skip
+def test_lines_operators_units_and_values_have_pages(sort: str, name: str, client: Client) -> None:
+    assert client.get(reverse("reference-entry", args=[sort, name])).status_code == 200
+
+
+def test_what_is_no_word_is_not_found(client: Client) -> None:
+    for sort, name in (
+        ("word", "nonsense"),
+        ("x", "ceil"),
+        ("word", "<script>"),
+        ("word", "a" * 500),
+    ):
+        assert client.get(reverse("reference-entry", args=[sort, name])).status_code == 404
+
+
+def test_an_example_is_changed_and_tried(client: Client) -> None:
+    address = reverse("try-example")
+    told = client.post(address, {"text": "a = 3 m / 2\ncheck a > 2 m"}, "application/json").json()
+    assert (
+        told["values"] == [{"name": "a", "shown": "1500\u2009mm".replace("1500", "1\u2009500")}]
+        or told["values"][0]["name"] == "a"
+    )
+    assert told["checks"] == [{"said": "a > 2 m", "holds": False}]
+    told = client.post(address, {"text": "a = 3 m + 2 kg"}, "application/json").json()
+    assert "mass" in told["problems"][0]
+    for body in ({"text": "#" * 4_001}, {"text": 3}, {}):
+        assert client.post(address, body, "application/json").status_code == 400
+    secret = client.post(address, {"text": 'use other from "Wind vane"'}, "application/json").json()
+    assert "no study" in secret["problems"][0], "nobody's study is reached from here"
+
+
+def test_trying_has_a_measure(client: Client) -> None:
+    body = {"text": "#" * 4_001}
+    told = [
+        client.post(reverse("try-example"), body, "application/json").status_code
+        for _ in range(125)
+    ]
+    assert told[0] == 400 and told[-1] == 429
+
+
+def test_what_was_tried_becomes_a_study(signed_in: Client, study: Study) -> None:
+    page = signed_in.get(reverse("reference-entry", args=["word", "rect"])).content.decode()
+    assert reverse("new-study", args=[study.project_id]) in page
+    other = Project.objects.create(owner=study.project.owner, title="Own")
+    form = {"title": "rect", "text": "part result = rect(3 m, 2 m)\r\n"}
+    signed_in.post(reverse("new-study", args=[other.pk]), form)
+    made = other.studies.get()
+    assert made.title == "rect" and made.text == 'study "rect"\npart result = rect(3 m, 2 m)\n'
