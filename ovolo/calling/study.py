@@ -18,7 +18,7 @@ from ovolo.calling.part import Part
 from ovolo.calling.trials import Trials
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.presets import preset_titles, preset_values
-from ovolo.exploring.settings import input_line, read_setting
+from ovolo.exploring.settings import told_setting
 from ovolo.formats.attached import Files, everything_named, folder_shelf, read_files
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.format import on_paper
@@ -29,7 +29,6 @@ from ovolo.outcome.outcome import (
     outcome_of,
     plain_value,
     show_line,
-    size_of_result,
     value_json,
 )
 from ovolo.problems import Failure, nearest_name
@@ -121,15 +120,8 @@ class Study:
         return Study(self.text, self.folder, settings)
 
     def _read(self, name: str, value: Any) -> Any:
-        line = input_line(self._program, name)
-        if isinstance(value, bool) or not isinstance(value, int | float | np.number):
-            said = "yes" if value is True else "no" if value is False else str(value)
-            return read_setting(self._program, name, said)
-        if not isinstance(line.kind, Quantity):
-            return read_setting(self._program, name, str(value))
-        if not np.isfinite(value):
-            raise Failure(f"{value} is no value for `{name}`")
-        return float(value) / size_of_result(line.kind)
+        plain = value.item() if isinstance(value, np.generic) else value
+        return told_setting(self._program, name, plain)
 
     # --- values ---
 

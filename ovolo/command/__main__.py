@@ -1,5 +1,5 @@
 """The command line: `ovolo eval`, `export`, `check`, `vary`, `aim`, `proof`, `compare`, `cut`, `nest`, `print`,
-`hand-over`, `words`.
+`hand-over`, `words`, `new`, `format`, `serve`, `completion`.
 
 Exit status: 0 where all is well, 1 where the sheet has problems or failed checks, or what was asked
 for does not hold, 2 where it cannot be read or the command makes no sense.
@@ -13,7 +13,7 @@ import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from ovolo.command import cutting, exploring, hand_over, printing
+from ovolo.command import cutting, exploring, hand_over, printing, writing
 from ovolo.command.sheets import outcome_said, pairs, sheet_command
 from ovolo.drawing.standards import PAPERS
 from ovolo.drawing.views import VIEWS
@@ -43,6 +43,11 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
     run = sheet_command(commands, "eval", _eval, "print the values, checks and problems of a sheet")
     run.add_argument("--json", action="store_true", help="print the results as JSON")
+    run.add_argument(
+        "--watch",
+        action="store_true",
+        help="again whenever the sheet, or a file beside it, is saved",
+    )
     sheet_command(commands, "check", _check, "print the problems and failed checks of a sheet")
     export = sheet_command(commands, "export", _export, "write parts to a file")
     export.add_argument("--to", required=True, metavar="FILE", help="its ending names the format")
@@ -71,6 +76,7 @@ def _parser() -> argparse.ArgumentParser:
     cutting.add_commands(commands)
     printing.add_commands(commands)
     hand_over.add_commands(commands)
+    writing.add_commands(commands)
     words = commands.add_parser("words", help="print the words of the language")
     words.add_argument("word", nargs="?", help="one word, explained")
     words.set_defaults(run=_words)
@@ -78,6 +84,10 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _eval(options: argparse.Namespace) -> int:
+    return writing.watched(options, _evaluated) if options.watch else _evaluated(options)
+
+
+def _evaluated(options: argparse.Namespace) -> int:
     outcome = outcome_said(options)
     if options.json:
         print(json.dumps(outcome.as_json(), ensure_ascii=False, indent=2, allow_nan=False))

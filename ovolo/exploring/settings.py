@@ -8,6 +8,7 @@ from typing import Any
 
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program, ProgramLine, choices_of, value_of
+from ovolo.outcome.outcome import size_of_result
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import TEXT, YES_NO, Quantity, figure_kind
@@ -54,6 +55,20 @@ def read_setting(program: Program, name: str, text: str) -> Any:
             )
         return value
     return _read_literal(line, text)
+
+
+def told_setting(program: Program, name: str, value: Any) -> Any:
+    """The run-time value for an input from what a program says: a text as a person types it, yes or no, or a
+    figure in mm or degrees. Raises Failure where it does not fit."""
+    line = input_line(program, name)
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        said = "yes" if value is True else "no" if value is False else str(value)
+        return read_setting(program, name, said)
+    if not isinstance(line.kind, Quantity):
+        return read_setting(program, name, str(value))
+    if not math.isfinite(value):
+        raise Failure(f"{value} is no value for `{name}`")
+    return float(value) / size_of_result(line.kind)
 
 
 def typed_value(program: Program, line: ProgramLine, text: str) -> str:

@@ -97,12 +97,14 @@ class _Limits:
 
     def _is_refused(self, figure: float) -> bool:
         """Reports the first thing that stands against a figure, if there is one."""
-        for limit, operator, said in (
-            (self.low, "<", "below the lower"), (self.high, ">", "above the upper"),
+        for limit, operator, said, allowed in (
+            (self.low, "<", "below the lower", "at least"), (self.high, ">", "above the upper", "at most"),
         ):  # fmt: skip
             if limit is not None and self.beyond(figure, operator, limit):
                 one, other = self.shown(figure, limit)
-                self.report(f"{one} is {said} limit {other}", "", None)
+                self.report(
+                    f"{one} is {said} limit {other}", f"{allowed} {other}, or another limit", None
+                )
                 return True
         if self.counts() and snapped(figure) != round(figure):
             (one,) = self.shown(figure)

@@ -23,3 +23,23 @@ class SignedIn(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person} since {self.since:%Y-%m-%d}"
+
+
+class Token(models.Model):
+    """What lets a program act for a person over HTTP. Only its digest is kept; it is shown once."""
+
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="tokens"
+    )
+    said = models.CharField(max_length=120)
+    """What it is for, as its maker remembers it."""
+
+    digest = models.CharField(max_length=64, unique=True, editable=False)
+    created = models.DateTimeField(auto_now_add=True)
+    used = models.DateTimeField(null=True, editable=False)
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return self.said

@@ -18,6 +18,8 @@ RATES = {
     "leave": ("user", "10/h"),
     "export": ("user", "20/h"),
     "try": ("ip", "120/m"),
+    "api": ("user", "300/m"),
+    "token": ("user", "60/h"),
 }
 """What is counted, by whom (the address it comes from, or the person signed in), and how often."""
 
@@ -40,6 +42,12 @@ def throttled(what: str) -> Callable[[View], View]:
         return counted
 
     return limited
+
+
+def often(request: HttpRequest, what: str) -> bool:
+    """Whether something was asked for too often, this time counted."""
+    key, rate = RATES[what]
+    return bool(is_ratelimited(request, group=what, key=key, rate=rate, increment=True))
 
 
 def too_often(request: HttpRequest, *_: Any) -> HttpResponse:

@@ -3,6 +3,7 @@
 from django.contrib.auth import views as auth
 from django.urls import path
 
+from studio.api import views as api
 from studio.benches import cutting, printing, profiles
 from studio.engine import requests
 from studio.handover import package
@@ -23,6 +24,14 @@ _STUDY = "studies/<int:study_id>/"
 
 urlpatterns = [
     path("", projects.overview, name="projects"),
+    path("api/openapi.json", api.openapi, name="openapi"),
+    path("api/studies", api.studies, name="api-studies"),
+    path("api/studies/<int:number>", api.study, name="api-study"),
+    path("api/studies/<int:number>/evaluate", api.evaluate, name="api-evaluate"),
+    path("api/studies/<int:number>/hand-over", api.hand_over, name="api-hand-over"),
+    path("api/<path:rest>", api.nothing, name="api-nothing"),
+    path("account/tokens/make", account.make_token, name="make-token"),
+    path("account/tokens/<int:number>/end", account.end_token, name="end-token"),
     path("reference/", reference.page, name="reference"),
     path("reference/try", reference.attempt, name="try-example"),
     path("reference/find", reference.find, name="find-words"),

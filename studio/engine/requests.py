@@ -7,6 +7,8 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any, ParamSpec
 
+from django.conf import settings
+from django.core.exceptions import RequestDataTooBig
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
@@ -23,6 +25,9 @@ def body_of(request: HttpRequest) -> dict[str, Any]:
         json.dumps(body, ensure_ascii=False).encode()  # refuses halves of characters
     except (ValueError, RecursionError, OSError):  # no JSON, no UTF-8, or only half of it
         raise Failure("the request cannot be read") from None
+    except RequestDataTooBig:
+        most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+        raise Failure(f"the request has more than {most:,} bytes") from None
     if not isinstance(body, dict):
         raise Failure("the request cannot be read")
     return body

@@ -19,6 +19,7 @@ from ovolo.exploring.settings import (
     input_line,
     is_formula,
     read_setting,
+    told_setting,
     typed_value,
 )
 from ovolo.exploring.swapping import Swap, calls_of, swap
@@ -393,6 +394,26 @@ def literal(text: str, name: str, files: Files) -> str:
         raise Failure(f"{kind.said} cannot become an input")
     dimension = kind.dimension if isinstance(kind, Quantity) else NUMBER
     return literal_for(value, dimension, "", program.units)
+
+
+def evaluated(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+    """What a sheet yields at some values, as `ovolo eval --json` prints it. Raises Failure."""
+    return _typed_outcome(text, asked, files, 5.0).as_json()
+
+
+def handed_over(text: str, asked: dict[str, Any], files: Files) -> bytes:
+    """A `file` with `parts` at some values, for a program. Raises Failure."""
+    outcome = _typed_outcome(text, asked, files, 100.0)
+    return exported(outcome, asked["file"], asked["parts"], asked["options"])
+
+
+def _typed_outcome(text: str, asked: dict[str, Any], files: Files, seconds: float) -> Outcome:
+    """A sheet at the values of a `preset`, and those that are `set`: as typed, or figures in mm or degrees."""
+    tables = _tables(files)
+    program = checked_program(text, tables)
+    settings = preset_values(program, asked["preset"]) if asked["preset"] else {}
+    settings |= {name: told_setting(program, name, value) for name, value in asked["set"].items()}
+    return outcome_of(text, settings, _MEMO, time_limit=seconds, tables=tables)
 
 
 def export(text: str, file_name: str, asked: dict[str, Any], files: Files) -> bytes:

@@ -9,14 +9,18 @@ from django.contrib.auth import logout, update_session_auth_hash
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.forms import PasswordChangeForm
 from django.contrib.auth.models import User
+from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from studio.accounts.demo_user import DEMO_USER
-from studio.accounts.models import SignedIn
+from studio.accounts.models import SignedIn, Token
+from studio.accounts.names import plain_name
 from studio.accounts.sessions import end_sessions, sessions_of
 from studio.accounts.throttle import throttled
+from studio.accounts.tokens import MOST_TOKENS
+from studio.accounts.tokens import made_token as new_token
 from studio.people.account_forms import LeavingForm, PersonForm
 from studio.people.forms import said_wrong
 from studio.projects.packing import packed_account
@@ -32,6 +36,7 @@ def page(request: HttpRequest) -> HttpResponse:
         "sessions": sessions_of(person),
         "here": request.session.session_key,
         "room": room_of(person),
+        "tokens": person.tokens.all(),
         "is_demo": person.username == DEMO_USER,
     }
     return render(request, "people/account.html", context)
@@ -86,6 +91,34 @@ def end_others(request: HttpRequest) -> HttpResponse:
     here = request.session.session_key
     end_sessions([one for one in sessions_of(request.user) if one.session != here])
     messages.info(request, "You are signed out everywhere else.")
+    return redirect("account")
+
+
+@login_required
+@require_POST
+@throttled("token")
+def make_token(request: HttpRequest) -> HttpResponse:
+    """A token for a program, shown this once."""
+    try:
+        said = plain_name(request.POST.get("said", ""))[:120]
+    except ValidationError as wrong:
+        said = ""
+        messages.error(request, " ".join(wrong.messages))
+    if not said:
+        messages.error(request, "Say what the token is for.")
+    elif _person(request).tokens.count() >= MOST_TOKENS:
+        messages.error(request, f"There are {MOST_TOKENS} tokens already; end one first.")
+    else:
+        token = new_token(_person(request), said)
+        messages.info(request, f"The token for {said}, shown only now: {token}")
+    return redirect("account")
+
+
+@login_required
+@require_POST
+def end_token(request: HttpRequest, number: int) -> HttpResponse:
+    """A token opens nothing any more."""
+    get_object_or_404(Token, person_id=request.user.pk, pk=number).delete()
     return redirect("account")
 
 

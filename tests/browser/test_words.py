@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled
 from tests.browser.editor import open_line, press
+from tests.browser.test_access import serious
 from tests.browser.test_workspace import head_text
 
 pytestmark = pytest.mark.browser
@@ -55,3 +56,20 @@ def test_a_word_that_was_found_is_inserted(boardwalk: Study, drive: Driver) -> N
     drive(lambda page: page.locator("#insert").get_by_role("button", name="Insert").click())
     settled(drive)
     assert "new_box = box(" in head_text(boardwalk)
+
+
+def test_a_word_is_found_by_need_and_tried_on_its_page(drive: Driver) -> None:
+    """Also by who has not signed in."""
+    drive.visit("/reference/?find=round+up")
+    assert serious(drive) == []
+    drive(lambda page: page.locator("main li a").first.click())
+    settled(drive)
+    tried = drive(lambda page: page.locator("#tried"))
+    drive(lambda page: expect(tried).to_contain_text("result ="))
+    drive(lambda page: page.locator("#try").fill("a = ceil(7.2 m, 2 m)\npart p = disc(a)"))
+    drive(lambda page: expect(tried).to_contain_text("a = 8"))
+    drive(lambda page: expect(page.locator("#tried-picture")).to_be_visible())
+    drive(lambda page: page.locator("#try").fill("a = ceil(7 kg, 2 m)"))
+    drive(lambda page: expect(tried).to_contain_text("✕"))
+    settled(drive)
+    assert serious(drive) == []

@@ -17,6 +17,7 @@ from django.utils import timezone
 
 from ovolo.problems import Failure
 from studio.accounts.models import SignedIn
+from studio.accounts.tokens import made_token
 from studio.config.urls import urlpatterns
 from studio.engine import pool
 from studio.handover.menu import takeable
@@ -38,10 +39,10 @@ NEEDED = {
     Right.MAKE: "copy remove bring-back new-study take-in pack-project order-studies",
     Right.OWN: "remove-for-good rename-project remove-project people invite set-role end-invitation make-link end-link",
 }  # fmt: skip
-PUBLIC = "sign-in sign-out sign-up forgotten reset-sent reset stop-job sun vocabulary health invitation reference try-example find-words reference-entry"
+PUBLIC = "sign-in sign-out sign-up forgotten reset-sent reset stop-job sun vocabulary health invitation reference try-example find-words reference-entry openapi"
 SIGNED_IN = (
     "projects new-project unpack-project profile-text keep-profile forget-profile account save-account "
-    "change-password end-session end-other-sessions take-all delete-account accept-invitation"
+    "change-password end-session end-other-sessions make-token end-token take-all delete-account accept-invitation"
 )
 BY_LINK = {
     Right.VIEW: "link link-workspace link-state link-attached link-picture",
@@ -51,6 +52,8 @@ BY_LINK = {
 BY_LINK_SIGNED_IN = "link-choose-project link-take-copy"
 BY_LINK_ALLOWED = "link-embed"
 HIDDEN = "metrics"
+BY_TOKEN = "api-studies api-study api-evaluate api-hand-over api-nothing"
+"""Addresses for programs; `test_api.py` asks for them."""
 
 PEOPLE = {
     "owner": frozenset(Right),
@@ -76,7 +79,7 @@ def names(said: str) -> list[str]:
 
 def test_every_address_is_in_one_list() -> None:
     by_right = [*NEEDED.values(), *BY_LINK.values()]
-    every = [PUBLIC, SIGNED_IN, BY_LINK_SIGNED_IN, BY_LINK_ALLOWED, HIDDEN, *by_right]
+    every = [PUBLIC, SIGNED_IN, BY_LINK_SIGNED_IN, BY_LINK_ALLOWED, HIDDEN, BY_TOKEN, *by_right]
     assert sorted(" ".join(every).split()) == sorted(map(str, PATTERNS))
 
 
@@ -121,6 +124,9 @@ class House:
             self.clients[name].force_login(person)
         self.sessions = {name: SignedIn.objects.get(person=one).pk for name, one in people.items()}
         self.sessions["nobody"] = 0
+        for one in people.values():
+            made_token(one, "a script")
+        self.tokens = {name: one.tokens.get().pk for name, one in people.items()}
 
     def address(self, name: str, link: str, who: str) -> str:
         known = {
@@ -139,6 +145,7 @@ class House:
                 "set-role": self.member.pk,
                 "end-invitation": self.invitation.pk,
                 "end-session": self.sessions.get(who),
+                "end-token": self.tokens.get(who, 0),
             }.get(name, self.links["bare"].pk),
         }
         wanted = PATTERNS[name].pattern.converters

@@ -1,0 +1,1 @@
+"""Studies over HTTP, for programs: JSON, with tokens; described by OpenAPI."""
