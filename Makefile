@@ -83,7 +83,7 @@ test: $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/chromium $(STAMPS)/witness
 
 pytest: $(STAMPS)/chromium $(STAMPS)/witness $(STAMPS)/node
 	npm run --silent test
-	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
+	$(BIN)/python -m pytest -n 2 --dist loadfile
 
 bench: $(STAMPS)/dev
 	@$(BIN)/python -m bench

@@ -16,6 +16,5 @@ def pytest_configure() -> None:
 
 @pytest.hookimpl(trylast=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What takes long goes first, so that no core waits for the last of it: before all what mostly waits itself,
-    beside which another can work."""
-    items.sort(key=lambda item: ("waits" not in item.keywords, "browser" not in item.keywords))
+    """What takes long goes first, so that no core waits for the last of it."""
+    items.sort(key=lambda item: "browser" not in item.keywords)

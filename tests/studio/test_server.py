@@ -10,12 +10,8 @@ import urllib.request
 from contextlib import suppress
 from pathlib import Path
 
-import pytest
-
 from bench.serving import Person, people, served
 from studio.config import gunicorn
-
-pytestmark = pytest.mark.waits
 
 TOKEN = b"a" * 32
 HALF = (

@@ -16,11 +16,7 @@ from contextlib import closing, suppress
 from pathlib import Path
 from typing import Any
 
-import pytest
-
 from bench.serving import Person, managed, people, started
-
-pytestmark = pytest.mark.waits
 
 Work = Callable[[int], int]
 """What somebody does, again and again, by a number of their own: the status of the answer."""
