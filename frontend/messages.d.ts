@@ -48,7 +48,6 @@ export interface SheetTried {
 export interface Here {
   window?: string;
   line?: number | null;
-  revision?: number | null;
   gone?: boolean;
 }
 

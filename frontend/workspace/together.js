@@ -23,7 +23,7 @@ export const together = () => ({
 
   askNews() {
     if (!may("read")) return getJson(`${this.address}state`);
-    return postForJson(`${this.address}news`, { window: THIS_WINDOW, line: this.editing, revision: this.revision });
+    return postForJson(`${this.address}news`, { window: THIS_WINDOW, line: this.editing });
   },
 
   async lookForNewer() {
@@ -37,6 +37,7 @@ export const together = () => ({
       }
       this.takePeople(news.people ?? []);
       this.takeStamp(news.remarks ?? "");
+      if (news.may) document.body.dataset.may = news.may.join(" "); // a role may be changed while the page is open
       const isNew = news.revision !== this.revision;
       if (isNew && this.isAtRest) return await this.follow(news);
       this.newer = isNew ? news : null;

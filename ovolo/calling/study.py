@@ -18,7 +18,7 @@ from ovolo.calling.part import Part
 from ovolo.calling.trials import Trials
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.presets import preset_titles, preset_values
-from ovolo.exploring.settings import told_setting
+from ovolo.exploring.settings import plain_setting, told_setting
 from ovolo.formats.attached import Files, everything_named, folder_shelf, read_files
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.format import on_paper
@@ -202,7 +202,7 @@ class Study:
         from ovolo.exploring.trials import trials
 
         asked = {"kind": kind, "number": number, "hold": list(hold), "roll": 1, **more}
-        present = {name: _sent(value) for name, value in self._settings.items()}
+        present = {name: plain_setting(value) for name, value in self._settings.items()}
         program, plan = plan_of(self.text, self._files, asked, present)
         made = trials(program, plan, range(len(plan.settings)))
         shown = _with_bar(made, len(plan.settings)) if progress else made
@@ -268,10 +268,6 @@ def _plain(value: Any, kind: Any) -> Any:
     found = plain_value(value, kind)
     item = kind.item if isinstance(kind, ListOf) else kind
     return np.array(found, float) if isinstance(item, Quantity | PointKind) and isinstance(found, list) and None not in found else found  # fmt: skip
-
-
-def _sent(value: Any) -> Any:
-    return value if isinstance(value, bool | str) else np.asarray(value, float).tolist()
 
 
 def _with_bar(made: Iterable[Any], count: int) -> Iterator[Any]:

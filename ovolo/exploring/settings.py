@@ -6,6 +6,8 @@ import contextlib
 import math
 from typing import Any
 
+import numpy as np
+
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program, ProgramLine, choices_of, value_of
 from ovolo.outcome.outcome import size_of_result
@@ -69,6 +71,11 @@ def told_setting(program: Program, name: str, value: Any) -> Any:
     if not math.isfinite(value):
         raise Failure(f"{value} is no value for `{name}`")
     return float(value) / size_of_result(line.kind)
+
+
+def plain_setting(value: Any) -> Any:
+    """The run-time value of an input as it is sent: figures of lists and points as lists of them."""
+    return value if isinstance(value, bool | str) else np.asarray(value, float).tolist()
 
 
 def typed_value(program: Program, line: ProgramLine, text: str) -> str:

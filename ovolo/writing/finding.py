@@ -130,7 +130,7 @@ def _rarity(stem: str) -> float:
 
 _ALIKE = {
     "centre": "middle", "center": "middle", "biggest": "great", "largest": "great", "greatest": "great", "larger": "great", "higher": "great", "large": "great",
-    "smallest": "least", "fewest": "least", "minimum": "least", "maximum": "greatest", "even": "equal", "evenly": "equal", "equally": "equal",
+    "smallest": "least", "fewest": "least", "minimum": "least", "maximum": "great", "even": "equal", "evenly": "equal", "equally": "equal",
     "spaced": "space", "spacing": "space", "distance": "space", "rotate": "turn", "rotation": "turn", "rotated": "turn", "body": "solid", "bodies": "solid",
     "shape": "region", "outline": "region", "randomly": "random", "chance": "random", "tilted": "tilt", "rounded": "round", "rounding": "round",
     "staircase": "stair", "colour": "color", "metre": "meter", "path": "curve", "hollowed": "hollow", "twice": "two", "copy": "copies", "repeated": "repeat",

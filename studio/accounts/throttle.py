@@ -8,6 +8,7 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import render
+from django_ratelimit import ALL
 from django_ratelimit.core import is_ratelimited
 
 RATES = {
@@ -28,14 +29,11 @@ View = Callable[..., HttpResponseBase]
 
 def throttled(what: str) -> Callable[[View], View]:
     """A view of which only so many POSTs are taken in a time; more are refused in words (429)."""
-    key, rate = RATES[what]
 
     def limited(view: View) -> View:
         @wraps(view)
         def counted(request: HttpRequest, *given: Any, **named: Any) -> HttpResponseBase:
-            if is_ratelimited(
-                request, group=what, key=key, rate=rate, method="POST", increment=True
-            ):
+            if often(request, what, "POST"):
                 return too_often(request)
             return view(request, *given, **named)
 
@@ -44,10 +42,12 @@ def throttled(what: str) -> Callable[[View], View]:
     return limited
 
 
-def often(request: HttpRequest, what: str) -> bool:
-    """Whether something was asked for too often, this time counted."""
+def often(request: HttpRequest, what: str, method: Any = ALL) -> bool:
+    """Whether something was asked for too often, this time counted where it is by that method."""
     key, rate = RATES[what]
-    return bool(is_ratelimited(request, group=what, key=key, rate=rate, increment=True))
+    return bool(
+        is_ratelimited(request, group=what, key=key, rate=rate, method=method, increment=True)
+    )
 
 
 def too_often(request: HttpRequest, *_: Any) -> HttpResponse:

@@ -6,13 +6,12 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
-
 from ovolo.exploring.settings import (
     first_figure,
     given_settings,
     input_line,
     is_formula,
+    plain_setting,
     read_setting,
     typed_value,
     with_formulas,
@@ -488,8 +487,3 @@ def turned(text: str, body: dict[str, Any], files: Files) -> dict[str, Any]:
 def _input_values(program: Program) -> dict[str, Any]:
     found = evaluate_only(program, program.inputs)
     return {one.line.name or "": plain_setting(one.value) for one in found if one.has_value}
-
-
-def plain_setting(value: Any) -> Any:
-    """The value of an input as it is sent: figures of lists and points as lists of them."""
-    return value if isinstance(value, bool | str) else np.asarray(value, float).tolist()

@@ -45,6 +45,11 @@ def _no_figure(said: str) -> float:
     raise ValueError(f"{said} is no figure")
 
 
+def number_said(said: str) -> int:
+    """The number that a form or an address says; 0 for what is none, or too long to be one."""
+    return int(said) if said.isascii() and said.isdigit() and len(said) <= _MOST_DIGITS else 0
+
+
 def asker_of(request: HttpRequest) -> str:
     """Who asks, as the queue and the names of jobs know them: a person, or a visitor."""
     link, address = getattr(request, "link", None), request.META.get("REMOTE_ADDR")

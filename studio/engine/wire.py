@@ -116,11 +116,10 @@ class SheetTried:
 
 @dataclass(frozen=True)
 class Here:
-    """A window that asks what is new: which one, the line that is open in it, and what it knows."""
+    """A window that asks what is new: which one, and the line that is open in it."""
 
     window: str = ""
     line: int | None = None
-    revision: int | None = None
     gone: bool = False
     """That it is being closed."""
 

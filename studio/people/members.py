@@ -14,7 +14,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
+from studio.accounts.names import name_of
 from studio.accounts.throttle import throttled
+from studio.engine.requests import number_said
 from studio.handover.menu import takeable
 from studio.people.forms import LASTING, InvitationForm, said_wrong
 from studio.projects.access import project_with
@@ -42,7 +44,7 @@ def page(request: HttpRequest, project_id: int) -> HttpResponse:
             for one in Link.objects.filter(project=project).select_related("study")
         ],
         "studies": project.studies.only("pk", "title"),
-        "chosen": int(asked) if asked.isdecimal() and len(asked) < 18 else 0,
+        "chosen": number_said(asked),
         "lasting": LASTING.items(),
         "takeable": takeable(),
     }  # fmt: skip
@@ -73,14 +75,10 @@ def invite(request: HttpRequest, project_id: int) -> HttpResponse:
     )
     address = whole(request, "invitation", made.token)
     if mail:
-        told = f"{_name_of(request.user)} invites you to “{project.title}”. You {role.label}.\n\n{address}\n"
+        told = f"{name_of(request.user)} invites you to “{project.title}”. You {role.label}.\n\n{address}\n"
         send_mail(f"An invitation to “{project.title}”", told, settings.DEFAULT_FROM_EMAIL, [mail])
     messages.info(request, f"The invitation was sent to {mail}." if mail else f"Give this address to who is invited: {address}")  # fmt: skip
     return back(project)
-
-
-def _name_of(person: Any) -> str:
-    return str(person.get_full_name() or person.get_username())
 
 
 @login_required
@@ -104,7 +102,7 @@ def set_role(request: HttpRequest, project_id: int, number: int) -> HttpResponse
         member.save(update_fields=["role"])
     elif role == "":
         member.delete()
-        messages.info(request, f"{_name_of(member.person)} works on it no longer.")
+        messages.info(request, f"{name_of(member.person)} works on it no longer.")
     else:
         messages.error(request, f"There is no role “{role[:40]}”.")
     return back(project)

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
+from studio.engine.requests import number_said
 from studio.projects.access import (
     by_link,
     link_of,
@@ -74,8 +75,7 @@ def choose_project(request: HttpRequest, study_id: int, token: str = "") -> Http
 def take_copy(request: HttpRequest, study_id: int, token: str = "") -> HttpResponse:
     """A copy of the study, with those that it uses, in a project of who is signed in."""
     study = _copied(request, study_id, token)
-    asked = request.POST.get("project", "")
-    number = int(asked) if asked.isdecimal() and len(asked) < 18 else 0
+    number = number_said(request.POST.get("project", ""))
     try:
         copy = taken_along(study, project_with(request, number, Right.MAKE))
     except Failure as failure:

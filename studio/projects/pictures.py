@@ -9,12 +9,14 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
+from studio.engine.requests import number_said
 from studio.projects.access import entered, heads_used, study_with
 from studio.projects.models import Attachment, Picture, Study
 from studio.rights.right import Right
 
 MOST_BYTES = 1_000_000
 MOST_PIXELS = 2000
+_MOST_COUNTED = 999_999
 _PNG = b"\x89PNG\r\n\x1a\n"
 
 
@@ -62,7 +64,7 @@ def keep(request: HttpRequest, study_id: int) -> HttpResponse:
 
 def _count(said: str) -> int:
     """A number of things that were seen; 0 for what is no such number."""
-    return int(said) if said.isascii() and said.isdigit() and len(said) < 7 else 0
+    return min(number_said(said), _MOST_COUNTED)
 
 
 def _is_small_png(data: bytes) -> bool:

@@ -20,6 +20,7 @@ from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.accounts.names import plain_name
+from studio.engine.requests import number_said
 from studio.projects.access import project_with, projects_of, rights_to, study_in_bin, study_with
 from studio.projects.copies import EMPTY, brought_back, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
@@ -303,7 +304,7 @@ def order(request: HttpRequest, project_id: int) -> HttpResponse:
     where none is named)."""
     project = project_with(request, project_id, Right.MAKE)
     numbers = list(project.studies.values_list("pk", flat=True))
-    study, before = (_number(request.POST.get(name, "")) for name in ("study", "before"))
+    study, before = (number_said(request.POST.get(name, "")) for name in ("study", "before"))
     if study not in numbers or (before and before not in numbers):
         messages.error(request, "The studies have changed meanwhile; nothing was moved.")
         return redirect("projects")
@@ -313,7 +314,3 @@ def order(request: HttpRequest, project_id: int) -> HttpResponse:
         for place, number in enumerate(numbers):
             project.studies.filter(pk=number).update(place=place)
     return redirect("projects")
-
-
-def _number(said: str) -> int:
-    return int(said) if said.isascii() and said.isdigit() and len(said) < 18 else 0

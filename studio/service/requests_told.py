@@ -20,10 +20,16 @@ _SECRET = re.compile(r"^/(links|invitations|reset)/[^/]+(/[^/]{20,}|)")
 
 
 class WithRequestId(logging.Filter):
-    """Adds the id of the request to whatever is logged while it is answered."""
+    """Adds the id of the request to whatever is logged while it is answered; paths in it are told as they may be,
+    and the request itself, which its logger adds, is not."""
 
     def filter(self, record: logging.LogRecord) -> bool:
         record.request_id = _request_id.get()
+        record.__dict__.pop("request", None)
+        if isinstance(record.args, tuple):
+            record.args = tuple(
+                path_told(one) if isinstance(one, str) else one for one in record.args
+            )
         return True
 
 

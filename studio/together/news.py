@@ -10,6 +10,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
+from studio.accounts.names import name_of
 from studio.engine import wire
 from studio.engine.requests import body_of, failures_told
 from studio.projects.access import heads_used, study_with
@@ -30,17 +31,16 @@ def news(request: HttpRequest, study_id: int) -> HttpResponse:
     if here.gone:
         presence.forget(study.pk, window, person)
         return JsonResponse({})
-    name = request.user.get_full_name() or request.user.get_username()  # type: ignore[union-attr]
-    presence.note(study.pk, window, person, name, here.line)
+    presence.note(study.pk, window, person, name_of(request.user), here.line)
     head = study.head
     return JsonResponse(
         {
             "revision": study.head_id,
             "undo_said": head.said if head is not None and head.parent_id is not None else "",
-            "by": "" if head is None or head.author is None else str(head.author.get_full_name() or head.author.get_username()),
+            "by": name_of(head.author) if head is not None else "",
             "used": heads_used(study),
             "people": presence.others(study.pk, window, person),
             "remarks": stamp_of(study),
             "may": [right.name.lower() for right in study.rights],
         }
-    )  # fmt: skip
+    )

@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
+from studio.accounts.names import name_of
 from studio.engine import wire
 from studio.engine.requests import body_of, failures_told
 from studio.projects.access import study_with
@@ -51,16 +52,12 @@ def _shown(request: HttpRequest, remark: Remark) -> dict[str, Any]:
     return {
         "remark": remark.pk,
         "said": remark.said,
-        "by": _name_of(remark.author),
+        "by": name_of(remark.author),
         "at": remark.created.isoformat(),
         "settled": remark.settled is not None,
-        "settled_by": _name_of(remark.settled_by),
+        "settled_by": name_of(remark.settled_by),
         "mine": remark.author_id == request.user.pk,
     }
-
-
-def _name_of(person: Any) -> str:
-    return "" if person is None else str(person.get_full_name() or person.get_username())
 
 
 def followed(study: Study, remark: Remark) -> int | None:

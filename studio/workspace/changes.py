@@ -19,6 +19,7 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
+from studio.accounts.names import name_of
 from studio.engine import tasks, wire
 from studio.engine.editing import StillNeeded
 from studio.engine.requests import body_of, failures_told, refused, worked
@@ -186,7 +187,7 @@ def history(request: HttpRequest, study_id: int) -> HttpResponse:
                     "revision": one.pk,
                     "said": one.said,
                     "name": one.name,
-                    "by": _name_of(one.author),
+                    "by": name_of(one.author),
                     "at": one.created.isoformat(),
                     "here": one.pk == study.head_id,
                 }
@@ -195,11 +196,6 @@ def history(request: HttpRequest, study_id: int) -> HttpResponse:
             "count": moments.count(),
         }
     )
-
-
-def _name_of(author: Any) -> str:
-    """The name of a person as others read it; empty where nobody is known."""
-    return "" if author is None else str(author.get_full_name() or author.get_username())
 
 
 @entered
@@ -257,9 +253,7 @@ def _out_of_date(study: Study, request: HttpRequest, clashes: list[Clash]) -> Ht
     head = study.head
     author = head.author if head is not None else None
     who = (
-        _name_of(author)
-        if author is not None and author.pk != request.user.pk
-        else "another window"
+        name_of(author) if author is not None and author.pk != request.user.pk else "another window"
     )
     said = head.said if head is not None else ""
     answer = {

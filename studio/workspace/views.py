@@ -19,6 +19,7 @@ from ovolo.formats.format import on_paper
 from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
+from studio.accounts.names import name_of
 from studio.engine import pool, tasks, wire
 from studio.engine.requests import body_of, failures_told, job_of, whose, worked
 from studio.handover.menu import menu
@@ -40,13 +41,12 @@ def study_page(request: HttpRequest, study_id: int, embedded: bool = False) -> H
     state = {
         "study": study.pk,
         "address": request.path.removesuffix("embed"),
-        "author": "" if link else owner.get_full_name() or owner.get_username(),
-        "may": [right.name.lower() for right in study.rights],
+        "author": "" if link else name_of(owner),
         **state_of(study),
         **lines_of(request, study.text),
     }
     page = {
-        "study": study, "state": state, "may": state["may"], "link": link, "embedded": embedded,
+        "study": study, "state": state, "may": [right.name.lower() for right in study.rights], "link": link, "embedded": embedded,
         "preview": request.build_absolute_uri(state["address"] + "picture.png"), "most_bytes": MOST_BYTES,
         "hand_overs": menu(link), "attachable": attachable(), "attached_as": attached_as(),
         "on_paper": [*reversed(on_paper().values())], "papers": PAPERS,

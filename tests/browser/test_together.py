@@ -128,6 +128,11 @@ def test_two_people_at_one_study(vane: Study, drive: Driver, mara: Any) -> None:
     panel = drive(lambda page: page.locator("#remarks").inner_text())
     assert "Why a fifth?" in panel and "Mara Voss" in panel and "half = chord / 5" in panel
     assert serious(drive) == []
+    Member.objects.update(role="viewer")
+    keep = mara(lambda page: page.get_by_role("button", name="Save these values"))
+    mara(lambda page: expect(keep).to_be_visible())
+    ask_for_news(mara)
+    mara(lambda page: expect(keep).to_be_hidden())
     press(drive, "Settle")
     drive(lambda page: expect(page.locator(".row-remarks")).to_have_count(0))
 

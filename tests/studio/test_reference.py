@@ -26,9 +26,7 @@ def test_every_example_can_be_tried() -> None:
             continue
         told = tried(example_sheet(word))
         assert told["problems"] == [], (word.name, told["problems"])
-        assert told["values"] or told["picture"].startswith("<svg") or "<svg" in told["picture"], (
-            word.name
-        )
+        assert told["values"] or "<path" in told["picture"], word.name
 
 
 def test_a_need_leads_to_the_page_of_a_word(client: Client) -> None:
@@ -59,10 +57,7 @@ def test_what_is_no_word_is_not_found(client: Client) -> None:
 def test_an_example_is_changed_and_tried(client: Client) -> None:
     address = reverse("try-example")
     told = client.post(address, {"text": "a = 3 m / 2\ncheck a > 2 m"}, "application/json").json()
-    assert (
-        told["values"] == [{"name": "a", "shown": "1500\u2009mm".replace("1500", "1\u2009500")}]
-        or told["values"][0]["name"] == "a"
-    )
+    assert told["values"] == [{"name": "a", "shown": "1500 mm"}]
     assert told["checks"] == [{"said": "a > 2 m", "holds": False}]
     told = client.post(address, {"text": "a = 3 m + 2 kg"}, "application/json").json()
     assert "mass" in told["problems"][0]

@@ -92,6 +92,15 @@ def test_tokens_are_not_logged() -> None:
     assert path_told("/studies/3/") == "/studies/3/"
 
 
+def test_nor_by_the_loggers_of_others(client: Client, caplog: pytest.LogCaptureFixture) -> None:
+    """Django logs what is not found, with its path and its request."""
+    token = "x" * 32
+    caplog.handler.addFilter(WithRequestId())
+    client.get(f"/links/{token}/studies/3/")
+    told = [record for record in caplog.records if record.name == "django.request"]
+    assert told and all(token not in f"{record.getMessage()} {record.__dict__}" for record in told)
+
+
 def test_logs_are_lines_of_json_where_that_is_asked_for() -> None:
     code = "import django; django.setup(); import logging; logging.getLogger('ovolo.requests').info('well', extra={'status': 200})"
     told = managed("-c", code, command=[sys.executable], OVOLO_LOG="json", DJANGO_SETTINGS_MODULE="studio.config.settings")  # fmt: skip
