@@ -147,6 +147,12 @@ def test_a_visitor_turns_inputs_and_changes_nothing(vane: Study, drive: Driver) 
     assert serious(drive) == []
     shown = drive(lambda page: page.locator("header").inner_text())
     assert "Undo" not in shown and "History" not in shown and "Quillmere" not in shown
+    chord = drive(lambda page: page.locator("[data-input='chord'] input").first)
+    drive(lambda page: chord.fill("12 kg"))
+    drive(lambda page: chord.press("Enter"))
+    drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("12 kg is a mass"))
+    drive(lambda page: expect(page.get_by_role("alert")).to_be_in_viewport(ratio=1))
+    press(drive, "Close")
     drive(lambda page: page.get_by_role("slider", name="Chord").press("ArrowRight"))
     settled(drive)
     assert stage(drive)["fin"]["top"] == pytest.approx(310)
