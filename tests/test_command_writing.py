@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from ovolo.command import writing
 from ovolo.command.__main__ import main
 
 
@@ -73,7 +74,5 @@ def test_a_shell_completes_commands_and_options(tmp_path: Path) -> None:
 def test_without_the_application_serving_says_where_it_is(
     monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    import ovolo
-
-    monkeypatch.setattr(ovolo, "__file__", str(tmp_path / "ovolo" / "__init__.py"))
+    monkeypatch.setattr(writing, "CHECKOUT", tmp_path)
     assert main(["serve"]) == 2 and "from a checkout" in capsys.readouterr().err

@@ -11,7 +11,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-import ovolo
 from ovolo.command.sheets import read_sheet_file
 from ovolo.problems import Failure
 from ovolo.sheet.spacing import spaced
@@ -25,6 +24,8 @@ half = width / 2
 part plate = box(width, half, 10 mm) colour oak "Plate"
 check width <= 800 mm "fits the bench"
 """
+CHECKOUT = Path(__file__).parents[2]
+"""Where the application lies, if this is no wheel of the core alone."""
 _LOOK_EVERY = 0.3
 """Seconds between two looks at a file that is watched."""
 
@@ -79,15 +80,17 @@ def _format(options: argparse.Namespace) -> int:
 
 
 def _serve(options: argparse.Namespace) -> int:
-    root = Path(ovolo.__file__).parents[1]
-    if not (root / "manage.py").exists():
+    if not (CHECKOUT / "manage.py").exists():
         raise Failure(
             "the application is not installed here", "it runs from a checkout: docs/running.md"
         )
     environment = {**os.environ, "OVOLO_DEMO": "1", "PORT": str(options.port)}
     for command in ("migrate", "load_demo"):
         subprocess.run(
-            [sys.executable, "manage.py", command, "-v", "0"], cwd=root, env=environment, check=True
+            [sys.executable, "manage.py", command, "-v", "0"],
+            cwd=CHECKOUT,
+            env=environment,
+            check=True,
         )
     server = [
         sys.executable,
@@ -97,7 +100,7 @@ def _serve(options: argparse.Namespace) -> int:
         "studio/config/gunicorn.py",
         "studio.config.wsgi",
     ]
-    return subprocess.run(server, cwd=root, env=environment).returncode
+    return subprocess.run(server, cwd=CHECKOUT, env=environment).returncode
 
 
 def watched(options: argparse.Namespace, run: Callable[[argparse.Namespace], int]) -> int:
