@@ -10,6 +10,8 @@ PYTHON ?= python3.11
 BIN := .venv/bin
 STAMPS := .stamps
 export PORT
+# Bytecode is kept, also where a machine is set up not to: the same modules are loaded by hundreds of processes.
+export PYTHONDONTWRITEBYTECODE :=
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
 .PHONY: demo test pytest bench bench-drag bench-people assets migrate lint clean
@@ -44,13 +46,13 @@ $(STAMPS)/node: package-lock.json requirements/node.txt | .venv/bin/python
 	@npm ci --ignore-scripts --silent
 	@mkdir -p $(STAMPS) && touch $@
 
-$(STAMPS)/chromium: $(STAMPS)/dev
-	@command -v chromium >/dev/null || { \
-	  echo "Installing Debian's chromium"; sudo=$$(command -v sudo || true); \
-	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq chromium >/dev/null; }
-	@$(BIN)/playwright --version >/dev/null 2>&1 || { \
-	  echo "Installing a library for driving it"; sudo=$$(command -v sudo || true); \
-	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq libatomic1 >/dev/null; }
+# A browser, what drives it, and what the geometry kernel that tests measure against wants of the system.
+DEBIAN := chromium libatomic1 libglu1-mesa libxft2 libxinerama1 libxcursor1 libxrender1 libgomp1
+$(STAMPS)/system: | .venv/bin/python
+	@missing=$$(for one in $(DEBIAN); do dpkg -s $$one >/dev/null 2>&1 || echo $$one; done); \
+	  if [ -n "$$missing" ]; then \
+	    echo "Installing Debian's" $$missing; sudo=$$(command -v sudo || true); \
+	    $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq $$missing >/dev/null; fi
 	@mkdir -p $(STAMPS) && touch $@
 
 migrate: $(STAMPS)/app
@@ -69,26 +71,20 @@ lint: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/mypy
 	$(BIN)/lint-imports --config pyproject.toml
 
-# The geometry kernel that tests measure against needs a few libraries of the system.
-$(STAMPS)/witness: $(STAMPS)/dev
-	@$(BIN)/python -c "import gmsh" 2>/dev/null || { \
-	  echo "Installing libraries for gmsh"; sudo=$$(command -v sudo || true); \
-	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq \
-	    libglu1-mesa libxft2 libxinerama1 libxcursor1 libxrender1 libgomp1 >/dev/null; }
-	@touch $@
-
-# The checks of the text run beside the tests, which leave some of two cores idle.
-test: $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/chromium $(STAMPS)/witness
+# What is installed from different places is installed side by side. The checks of the text run beside the tests, which
+# leave some of two cores idle; so do tests that wait, which is why there are three runners for two cores.
+test:
+	@$(MAKE) --no-print-directory -j 3 $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/system
 	@$(MAKE) --no-print-directory -j 2 pytest lint
 
-pytest: $(STAMPS)/chromium $(STAMPS)/witness $(STAMPS)/node
+pytest: $(STAMPS)/dev $(STAMPS)/system $(STAMPS)/node
 	npm run --silent test
-	$(BIN)/python -m pytest -n 2 --dist loadfile
+	$(BIN)/python -m pytest -n 3 --dist loadfile
 
 bench: $(STAMPS)/dev
 	@$(BIN)/python -m bench
 
-bench-drag: $(STAMPS)/dev $(STAMPS)/chromium
+bench-drag: $(STAMPS)/dev $(STAMPS)/system
 	@$(BIN)/python -m bench.dragging
 
 bench-people: $(STAMPS)/dev

@@ -39,11 +39,16 @@ def test_a_sheet_is_spaced_or_only_looked_at(
     assert main(["format", str(tmp_path / "none.ovo")]) == 2
 
 
+def _hear_ctrl_c() -> None:
+    """Also where the tests run in the background, whose processes do not hear it."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
 def test_a_sheet_that_is_watched_is_evaluated_at_each_saving(tmp_path: Path) -> None:
     sheet = tmp_path / "a.ovo"
     sheet.write_text("a = 3 mm")
     command = [sys.executable, "-m", "ovolo.command", "eval", str(sheet), "--watch"]
-    run = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"})  # fmt: skip
+    run = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"}, preexec_fn=_hear_ctrl_c)  # fmt: skip
     assert run.stdout is not None
     try:
         assert "a = 3 mm" in run.stdout.readline()

@@ -11,7 +11,7 @@ from ovolo.exploring.settings import input_line
 from ovolo.meaning.program import Program, ProgramLine, choices_of
 from ovolo.outcome.outcome import show_value
 from ovolo.problems import Failure
-from ovolo.quantities.dimension import NUMBER, Dimension
+from ovolo.quantities.dimension import ANGLE, NUMBER, Dimension
 from ovolo.quantities.kinds import YES_NO, Kind, Quantity
 from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.running.evaluate import LineOutcome, evaluate_only
@@ -21,6 +21,7 @@ from ovolo.sheet import tree
 SEEDS = 9999.0
 """The greatest seed that is tried where a seed has no limits of its own."""
 
+_DEGREE = math.pi / 180
 _SLACK = 1e-9
 """Of a step: limits that are steps but for rounding are steps."""
 
@@ -74,8 +75,10 @@ class Axis:
         return self.on_step(self._first_and_last()[0] + index)
 
     def on_step(self, number: int) -> float:
-        """The value so many steps above the base."""
-        return float(f"{self.base + number * self.step:.12g}")
+        """The value so many steps above the base, without the noise of adding: angles are tidied in degrees, so that
+        90° is 90°."""
+        unit = _DEGREE if self.dimension == ANGLE else 1.0
+        return float(f"{(self.base + number * self.step) / unit:.14g}") * unit
 
     def at(self, share: float) -> Any:
         """The value at a share (0 to 1) of its range, on its steps."""

@@ -202,3 +202,19 @@ def test_every_study_of_the_demonstration_can_be_rolled() -> None:
     for name in ("spiral-stair", "boardwalk", "louvre-screen", "star-map-screen"):
         program = checked_program(demo(name))
         assert len(planned(program, Asked(number=8)).settings) == 8
+
+
+@pytest.mark.parametrize("unit, size", [("°", math.pi / 180), ("mm", 1.0), ("in", 25.4), ("%", 0.01), ("kg", 1.0), ("ft", 304.8)])  # fmt: skip
+def test_a_step_is_the_value_that_one_types(unit: str, size: float) -> None:
+    """A value on a step and the same value typed are one number to the noise of a float64: no limit is passed by
+    standing on it, and an angle of 90° is one."""
+    for high, step in ((75, 0.5), (90, 7.5), (1000, 0.1), (33.3, 1.11), (7, 0.001)):
+        program = checked_program(
+            f"input a = 0 {unit} from 0 {unit} to {high} {unit} step {step} {unit}"
+        )
+        axis = axes_of(program, {})["a"]
+        assert limits_of(axis)[-1] == pytest.approx(high * size, rel=1e-15)
+        for number in (1, 3, 7, 60, 69):
+            assert axis.on_step(number) == pytest.approx(number * step * size, rel=3e-15)
+    quarter = axes_of(checked_program("input a = 0° from 0° to 90° step 15°"), {})["a"]
+    assert quarter.value(6) == math.radians(90) and quarter.value(2) == math.radians(30)

@@ -53,7 +53,7 @@ class Crowd:
 
     def _ask(self, work: Work, number: int) -> None:
         while not self.over.is_set():
-            with suppress(OSError):  # the server is killed in the end
+            with suppress(OSError, HTTPException):  # the server is killed in the end
                 self.statuses[work(number)] += 1
             time.sleep(random.random() / 20)
 
