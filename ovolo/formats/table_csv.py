@@ -39,7 +39,14 @@ def read_table(data: bytes, name: str) -> Table:
     """The table in a CSV file. Raises Failure with the row and column of what is wrong."""
     if len(data) > MOST_BYTES:
         raise Failure(f"{name} has {len(data):,} bytes; at most {MOST_BYTES:,} are read")
-    rows = _rows(_text(data, name), name)
+    return table_of(_rows(_text(data, name), name), data, name)
+
+
+def table_of(rows: list[tuple[int, list[str]]], data: bytes, name: str) -> Table:
+    """The table of some rows, each with its number in the file, of which the first is the header. Raises Failure
+    with the row and column of what is wrong."""
+    if not rows:
+        raise Failure(f"{name} is empty", "the first row names the columns")
     (_, header), body = rows[0], rows[1:]
     names, units = _columns(header, name)
     for number, row in body:
@@ -95,8 +102,6 @@ def _rows(text: str, name: str) -> list[tuple[int, list[str]]]:
                 raise Failure(f"{name} has more than {MOST_ROWS:,} rows")
     except csv.Error as error:
         raise Failure(f"row {reader.line_num} of {name} cannot be read: {error}") from None
-    if not rows:
-        raise Failure(f"{name} is empty", "the first row names the columns")
     return rows
 
 

@@ -79,9 +79,9 @@ def test_a_schedule_with_decimal_commas_is_read_as_the_same_table() -> None:
 
 
 def test_what_may_be_attached_is_what_is_read() -> None:
-    assert attachable() == ".3mf,.stl,.csv,.dxf,.svg,.png,.jpg,.jpeg"
+    assert attachable() == ".3mf,.stl,.csv,.xlsx,.xlsm,.dxf,.svg,.png,.jpg,.jpeg"
     assert attached_as() == (
-        "a solid (3MF, STL), a table (CSV), a drawing (DXF, SVG) or a picture (PNG, JPEG)"
+        "a solid (3MF, STL), a table (CSV, XLSX), a drawing (DXF, SVG) or a picture (PNG, JPEG)"
     )
 
 
