@@ -47,7 +47,7 @@ $(STAMPS)/node: package-lock.json requirements/node.txt | .venv/bin/python
 	@mkdir -p $(STAMPS) && touch $@
 
 # A browser, what drives it, and what the geometry kernel that tests measure against wants of the system.
-DEBIAN := chromium libatomic1 libglu1-mesa libxft2 libxinerama1 libxcursor1 libxrender1 libgomp1
+DEBIAN := chromium-headless-shell libatomic1 libglu1-mesa libxft2 libxinerama1 libxcursor1 libxrender1 libgomp1
 $(STAMPS)/system: | .venv/bin/python
 	@missing=$$(for one in $(DEBIAN); do dpkg -s $$one >/dev/null 2>&1 || echo $$one; done); \
 	  if [ -n "$$missing" ]; then \
@@ -72,14 +72,14 @@ lint: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/lint-imports --config pyproject.toml
 
 # What is installed from different places is installed side by side. The checks of the text run beside the tests, which
-# leave some of two cores idle; so do tests that wait, which is why there are three runners for two cores.
+# leave some of two cores idle.
 test:
 	@$(MAKE) --no-print-directory -j 3 $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/system
 	@$(MAKE) --no-print-directory -j 2 pytest lint
 
 pytest: $(STAMPS)/dev $(STAMPS)/system $(STAMPS)/node
 	npm run --silent test
-	$(BIN)/python -m pytest -n 3 --dist loadfile
+	$(BIN)/python -m pytest -n 2 --dist loadfile
 
 bench: $(STAMPS)/dev
 	@$(BIN)/python -m bench

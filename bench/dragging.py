@@ -102,7 +102,7 @@ def main() -> None:
 def _measure(playwright: Playwright, address: str) -> None:
     """Drags in each study and prints the distribution."""
     browser = playwright.chromium.launch(
-        executable_path="/usr/bin/chromium",
+        executable_path="/usr/bin/chromium-headless-shell",
         args=["--no-sandbox", "--disable-background-networking"],
     )
     page = browser.new_page(viewport={"width": 1280, "height": 800})

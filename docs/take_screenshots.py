@@ -199,7 +199,7 @@ def main(address: str) -> None:
     SHOTS.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium",
+            executable_path="/usr/bin/chromium-headless-shell",
             args=["--no-sandbox", "--disable-background-networking"],
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800})

@@ -203,6 +203,11 @@ export interface Insert {
   text: string;
 }
 
+export interface InsertStarting {
+  after: number;
+  key: string;
+}
+
 export interface Rewrite {
   text: string;
 }
@@ -289,6 +294,7 @@ export type Edit =
   | ({ edit: "keep_preset" } & KeepPreset)
   | ({ edit: "replace" } & Replace)
   | ({ edit: "insert" } & Insert)
+  | ({ edit: "insert_starting" } & InsertStarting)
   | ({ edit: "rewrite" } & Rewrite)
   | ({ edit: "delete" } & Delete)
   | ({ edit: "comment" } & Lines)

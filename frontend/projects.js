@@ -1,6 +1,7 @@
 // The projects page: a picture on each study's card. Those that were not drawn yet of the state a
 // study is in are drawn here, by one renderer in turn, and kept with their study.
 import "./forms.js";
+import "./new-study.js";
 import { keepPicture, wrongSaid } from "./pictures.js";
 import { postForScene } from "./server.js";
 import { EDGES } from "./stage/snapshot.js";

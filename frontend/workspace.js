@@ -13,6 +13,7 @@ import { dividing } from "./workspace/dividing.js";
 import { drawer } from "./workspace/drawer.js";
 import { drawing } from "./workspace/drawing.js";
 import { faceplate } from "./workspace/faceplate.js";
+import { guiding } from "./workspace/guiding.js";
 import { handover } from "./workspace/handover.js";
 import { history } from "./workspace/history.js";
 import { inserting } from "./workspace/inserting.js";
@@ -32,11 +33,12 @@ import { sketching } from "./workspace/sketching.js";
 import { sunlight } from "./workspace/sunlight.js";
 import { text } from "./workspace/text.js";
 import { together } from "./workspace/together.js";
+import { touring } from "./workspace/touring.js";
 import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, together, remarks, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, announcing, keys];
+const PIECES = [saving, together, remarks, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, guiding, touring, announcing, keys];
 
 Alpine.data("workspace", component(PIECES, function () {
   this.refresh();

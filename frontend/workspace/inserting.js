@@ -3,6 +3,8 @@ import { pictureOf } from "../sheet/picture.js";
 import { edit } from "./edit.js";
 import { box } from "../elements.js";
 
+const WHOLE = "A starting point";
+
 export const inserting = () => ({
   insertAt: null, // the line below which to insert, while the panel is open
   need: null,
@@ -28,7 +30,7 @@ export const inserting = () => ({
   },
 
   get needs() {
-    return this.vocabulary?.needs ?? [];
+    return [...(this.vocabulary?.needs ?? []), { title: WHOLE, trades: [] }];
   },
 
   isNeed(need) {
@@ -42,6 +44,7 @@ export const inserting = () => ({
 
   // What is offered for the need: whole lines, and words.
   get offers() {
+    if (this.need === WHOLE) return (this.vocabulary?.starting ?? []).map((one) => ({ key: one.key, title: one.title, meaning: one.said, photo: `/static/starting/${one.key}.png`, starting: true }));
     const trades = this.needs.find((need) => need.title === this.need)?.trades ?? [];
     const lines = this.vocabulary?.constructs.filter((one) => one.need === this.need) ?? [];
     const words = this.vocabulary?.words.filter((word) => trades.includes(word.trade) && !word.constant) ?? [];
@@ -56,9 +59,18 @@ export const inserting = () => ({
     if (drawn) host.append(drawn);
   },
 
+  // A starting point is dropped in whole; anything else has blanks to fill.
   chooseOffer(offer) {
+    if (offer.starting) return this.insertStarting(offer.key);
     this.form = { title: offer.title, meaning: offer.meaning, construct: offer.construct, values: Object.fromEntries(offer.construct.blanks.map((blank) => [blank.name, blank.written])) };
     this.$nextTick(() => box("#insert form input")?.select());
+  },
+
+  async insertStarting(key) {
+    const after = this.insertAt;
+    if (!(await this.change("edit", edit({ edit: "insert_starting", after, key })))) return;
+    this.endInsert();
+    this.$nextTick(() => this.focusLine(after + 1));
   },
 
   leaveOffer() {

@@ -15,6 +15,7 @@ from functools import cache
 from typing import Any
 
 from ovolo.writing.needs_said import NEEDS_SAID
+from ovolo.writing.starting import starting_points
 from ovolo.writing.vocabulary import vocabulary
 
 _WEIGHTS = {"name": 9.0, "others": 7.0, "needs": 5.0, "meaning": 2.0, "arguments": 0.7}
@@ -26,7 +27,7 @@ _EMPTY = frozenset(["a", "an", "the", "of", "in", "on", "at", "by", "to", "for",
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Entry:
-    """Something of the language that can be looked up: a `word`, `value`, `line`, `operator` or `unit`."""
+    """What can be looked up: a `word`, `value`, `line`, `operator` or `unit` of the language, or a `how-to`."""
 
     sort: str
     name: str
@@ -67,6 +68,26 @@ def found_for(phrase: str, most: int = 60) -> list[Entry]:
     return [entry for _, _, entry in best[:most]]
 
 
+def points_for(phrase: str, most: int = 6) -> list[str]:
+    """The keys of the starting points that serve a need, the best first."""
+    asked = phrase.strip().casefold()
+    wanted = _stems(asked)
+    ranked = [(_score(one, asked, wanted), -at, one.name) for at, one in enumerate(_points())]
+    return [name for score, _, name in sorted(ranked, reverse=True)[:most] if score > 0]
+
+
+@cache
+def _points() -> tuple[Entry, ...]:
+    return tuple(
+        Entry(
+            "how-to",
+            one.key,
+            {"others": [one.title], "needs": ", ".join(one.needs), "meaning": one.said},
+        )
+        for one in starting_points()
+    )
+
+
 def _score(entry: Entry, asked: str, wanted: list[str]) -> float:
     name = entry.name.casefold()
     exact = 1000.0 if name == asked else 300.0 if len(asked) > 1 and name.startswith(asked) else 0.0
@@ -105,11 +126,12 @@ def _weighed(entry: Entry) -> dict[str, float]:
 def _text_of(entry: Entry, part: str) -> str:
     told = entry.told
     if part == "name":
-        return entry.name.replace("_", " ")
+        return re.sub("[_-]", " ", entry.name)
     if part == "others":
         return " ".join(told.get("others", ())).replace("_", " ")
     if part == "needs":
-        return NEEDS_SAID.get(entry.name, "") if entry.sort in ("word", "line") else ""
+        said = NEEDS_SAID.get(entry.name, "") if entry.sort in ("word", "line") else ""
+        return str(told.get("needs", said))
     if part == "meaning":
         return str(told.get("meaning", ""))
     return " ".join(one["meaning"] for one in told.get("parameters", ()))

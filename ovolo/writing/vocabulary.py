@@ -20,6 +20,7 @@ from ovolo.words.registry import Parameter, Word
 from ovolo.writing.constructs import CONSTRUCTS, TRADES_BY_NEED
 from ovolo.writing.operators import OPERATORS
 from ovolo.writing.pictures import picture_of
+from ovolo.writing.starting import starting_points
 
 
 @cache
@@ -29,6 +30,10 @@ def vocabulary() -> dict[str, Any]:
         "words": [_word(word) for word in WORDS.values()],
         "constructs": [construct.as_json() for construct in CONSTRUCTS],
         "needs": _needs(),
+        "starting": [
+            {"key": one.key, "title": one.title, "said": one.said, "needs": ", ".join(one.needs)}
+            for one in starting_points()
+        ],
         "unit_names": UNIT_NAMES,
         "operators": [asdict(one) for one in OPERATORS],
         "units": {symbol: dimension_name(unit.dimension) for symbol, unit in UNITS.items()},

@@ -55,6 +55,7 @@ INSTALLED_APPS = [
     "studio.rights",
     "studio.projects",
     "studio.together",
+    "studio.learning",
     "studio.workspace",
     "studio.handover",
 ]

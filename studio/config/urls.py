@@ -8,6 +8,7 @@ from studio.benches import cutting, printing, profiles
 from studio.engine import requests
 from studio.handover import package
 from studio.handover import views as handover
+from studio.learning import views as learning
 from studio.people import account, links, members, signing, visiting
 from studio.projects import pictures
 from studio.projects import views as projects
@@ -35,7 +36,11 @@ urlpatterns = [
     path("reference/", reference.page, name="reference"),
     path("reference/try", reference.attempt, name="try-example"),
     path("reference/find", reference.find, name="find-words"),
+    path("reference/how-to/<slug:key>", reference.how_to, name="how-to"),
+    path("reference/rules/<slug:key>", reference.rule, name="rule"),
     path("reference/<str:sort>/<path:name>", reference.entry, name="reference-entry"),
+    path("first-hour/", learning.page, name="first-hour"),
+    path("first-hour/<slug:key>", learning.begin, name="begin-exercise"),
     path("health", service.health, name="health"),
     path("metrics", service.figures, name="metrics"),
     path("sign-in/", signing.sign_in, name="sign-in"),
@@ -89,6 +94,8 @@ urlpatterns = [
     path("stop-job", requests.stop_job, name="stop-job"),
     path("sun", workspace.sun, name="sun"),
     path("vocabulary", workspace.vocabulary, name="vocabulary"),
+    path(_STUDY + "exercise", learning.guide, name="exercise"),
+    path(_STUDY + "exercise/leave", learning.leave, name="leave-exercise"),
     path(_STUDY, workspace.study_page, name="workspace"),
     path(_STUDY + "state", workspace.state, name="state"),
     path(_STUDY + "evaluate", workspace.evaluate, name="evaluate"),

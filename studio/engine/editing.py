@@ -31,6 +31,7 @@ from ovolo.sheet.edits import statement_named
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
+from ovolo.writing.starting import piece_for, starting_point
 from studio.engine import tasks, wire
 
 Edited = tuple[str, str]
@@ -240,6 +241,11 @@ def _insert(text: str, asked: wire.Insert) -> Edited:
     return edits.inserted(text, asked.after, typed), f"added: {_said_of(typed)}"
 
 
+def _insert_starting(text: str, asked: wire.InsertStarting) -> Edited:
+    lines = piece_for(text, asked.key)
+    return edits.inserted(text, asked.after, lines), f"added: {starting_point(asked.key).title}"
+
+
 def _rewrite(text: str, asked: wire.Rewrite) -> Edited:
     """The whole sheet as text, as it was typed."""
     new = typed_text(text, asked.text)
@@ -429,6 +435,7 @@ _RULES: dict[str, tuple[type[Any], Callable[[str, Any], Edited]]] = {
     "keep_preset": (wire.KeepPreset, _keep_preset),
     "replace": (wire.Replace, _replace),
     "insert": (wire.Insert, _insert),
+    "insert_starting": (wire.InsertStarting, _insert_starting),
     "rewrite": (wire.Rewrite, _rewrite),
     "delete": (wire.Delete, _delete),
     "comment": (wire.Lines, _comment),

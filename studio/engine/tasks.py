@@ -322,14 +322,15 @@ def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:
     return {"heads": heads, "rows": rows, "count": total}
 
 
-def found_words(phrase: str) -> list[dict[str, Any]]:
-    """What serves a need, the best first: its sort, name and meaning."""
-    from ovolo.writing.finding import found_for
+def found_words(phrase: str) -> dict[str, Any]:
+    """What serves a need, the best first: `words` by sort, name and meaning, and the keys of starting `points`."""
+    from ovolo.writing.finding import found_for, points_for
 
-    return [
+    words = [
         {"key": one.key, "sort": one.sort, "name": one.name, "meaning": one.told.get("meaning", "")}
         for one in found_for(phrase)
     ]
+    return {"words": words, "points": points_for(phrase)}
 
 
 def words_by_trade() -> list[dict[str, Any]]:
@@ -361,6 +362,14 @@ def explained(sort: str, name: str) -> dict[str, Any] | None:
     ]
     sheet = example_sheet(word) if word is not None else ""
     return {**entry.told, "sort": sort, "name": name, "related": related[:6], "sheet": sheet}
+
+
+def exercise_seen(key: str, text: str, files: Files, kept: Mapping[str, int]) -> dict[str, Any]:
+    """How far a study has come with an exercise. Raises Failure."""
+    from ovolo.exercises.facts import Facts
+    from ovolo.exercises.first_hour import exercise
+
+    return exercise(key).seen(Facts(text, _tables(files), kept=kept))
 
 
 def tried(text: str) -> dict[str, Any]:

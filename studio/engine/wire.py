@@ -359,6 +359,14 @@ class Insert:
 
 
 @dataclass(frozen=True)
+class InsertStarting:
+    """The lines of a starting point."""
+
+    after: int
+    key: str
+
+
+@dataclass(frozen=True)
 class Rewrite:
     text: str
 

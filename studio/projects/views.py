@@ -19,6 +19,7 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
+from ovolo.writing.starting import starting_point, starting_points
 from studio.accounts.names import plain_name
 from studio.engine.requests import number_said
 from studio.projects.access import project_with, projects_of, rights_to, study_in_bin, study_with
@@ -38,7 +39,7 @@ def overview(request: HttpRequest) -> HttpResponse:
     order = request.GET.get("order", "place")
     projects = [_shown(request, project, asked, order) for project in projects_of(request)]
     context = {
-        "projects": projects, "starting_points": list(demo_sheets()), "asked": asked,
+        "projects": projects, "points": starting_points(), "examples": list(demo_sheets()), "asked": asked,
         "orders": [(name, said, name == order) for name, (said, _) in _ORDERS.items()],
     }  # fmt: skip
     return render(request, "projects/overview.html", context)
@@ -100,18 +101,32 @@ def tell_users(studies: list[Study]) -> None:
 @login_required
 @require_POST
 def new(request: HttpRequest, project_id: int) -> HttpResponse:
-    """A new study from a starting point: empty, or a sheet of the demonstration."""
+    """A new study: empty, from a starting point, or from a sheet of the demonstration."""
     project = project_with(request, project_id, Right.MAKE)
-    start, wanted = request.POST.get("start", ""), request.POST.get("title", "").strip()
-    text = demo_sheets().get(start, "") or _own_text(request)
+    wanted = plain_name(request.POST.get("title", "").strip())
     try:
-        title = free_title(project, plain_name(wanted) or start or "New study")
-        said = f"new: {start or 'empty'}"
+        text, named = _beginning(request)
+        title = free_title(project, wanted or named or "New study")
+        said = f"new: {named or 'empty'}"
         study = _from_demo(project, text or EMPTY.format(title=title), said, title)
     except (Failure, ValidationError) as wrong:
         messages.error(request, wrong.said if isinstance(wrong, Failure) else wrong.messages[0])
         return redirect("projects")
     return redirect("workspace", study.pk)
+
+
+def _beginning(request: HttpRequest) -> tuple[str, str]:
+    """The sheet that a new study begins with, and what that is called; empty where it begins empty. Raises
+    Failure for a starting point that there is not."""
+    start = request.POST.get("start", "")
+    if start.startswith(_POINT):
+        point = starting_point(start.removeprefix(_POINT))
+        return point.sheet, point.title
+    return demo_sheets().get(start, "") or _own_text(request), start
+
+
+_POINT = "point:"
+"""What stands before the key of a starting point, which is no title of a study."""
 
 
 def _own_text(request: HttpRequest) -> str:

@@ -10,23 +10,45 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
+from ovolo.writing.starting import starting_point, starting_points
 from studio.accounts.throttle import throttled
 from studio.engine import tasks, wire
 from studio.engine.requests import body_of, failures_told, worked
 from studio.projects.access import projects_of, rights_to
+from studio.projects.models import Project
+from studio.reference.rules import chapters
 from studio.rights.right import Right
 
 _LONGEST = 200
 
 
 @require_GET
+def rule(request: HttpRequest, key: str) -> HttpResponse:
+    """A chapter of the rules of the language."""
+    found = next((one for one in chapters() if one.key == key), None)
+    if found is None:
+        raise Http404("There is no such chapter.")
+    return _shown(request, {"chapter": found})
+
+
+@ensure_csrf_cookie
+@require_GET
+def how_to(request: HttpRequest, key: str) -> HttpResponse:
+    """A job done step by step: a starting point explained, with its picture, to be tried where it stands."""
+    try:
+        found = starting_point(key)
+    except Failure:
+        raise Http404("There is no such page.") from None
+    return _shown(request, {"point": found, "projects": _own_projects(request)})
+
+
+@require_GET
 def page(request: HttpRequest) -> HttpResponse:
     """What serves a need (`?find=`), or all there is by what it is for."""
     asked = request.GET.get("find", "").strip()[:_LONGEST]
-    return _shown(
-        request,
-        {"asked": asked, "found": _asked(request, tasks.found_words, asked) if asked else None},
-    )
+    found = (_asked(request, tasks.found_words, asked) or {}) if asked else {}
+    points = [starting_point(key) for key in found.get("points", ())]
+    return _shown(request, {"asked": asked, "found": found.get("words"), "points": points})
 
 
 @require_GET
@@ -34,8 +56,9 @@ def page(request: HttpRequest) -> HttpResponse:
 def find(request: HttpRequest) -> JsonResponse:
     """The entries that serve a need, the best first, for the panel of the workspace."""
     asked = request.GET.get("find", "").strip()[:_LONGEST]
+    found = worked(request, tasks.found_words, asked, seconds=15.0)
     return JsonResponse(
-        {"found": [one["key"] for one in worked(request, tasks.found_words, asked, seconds=15.0)]}
+        {"found": [one["key"] for one in found["words"]], "points": found["points"]}
     )
 
 
@@ -49,13 +72,14 @@ def entry(request: HttpRequest, sort: str, name: str) -> HttpResponse:
         told = {"sort": sort, "name": name, "meaning": failure.said}
     if told is None:
         raise Http404("There is no such word.")
-    person = request.user.is_authenticated
-    own = (
-        [one for one in projects_of(request) if Right.MAKE in rights_to(one, request)]
-        if person
-        else []
-    )
-    return _shown(request, {"entry": told, "projects": own})
+    return _shown(request, {"entry": told, "projects": _own_projects(request)})
+
+
+def _own_projects(request: HttpRequest) -> list[Project]:
+    """Where the person who looks may make a study."""
+    if not request.user.is_authenticated:
+        return []
+    return [one for one in projects_of(request) if Right.MAKE in rights_to(one, request)]
 
 
 @require_POST
@@ -69,7 +93,8 @@ def attempt(request: HttpRequest) -> HttpResponse:
 
 def _shown(request: HttpRequest, context: dict[str, Any]) -> HttpResponse:
     trades = _asked(request, tasks.words_by_trade) or []
-    return render(request, "reference/page.html", {"trades": trades, **context})
+    known = {"trades": trades, "how_tos": starting_points(), "chapters": chapters()}
+    return render(request, "reference/page.html", {**known, **context})
 
 
 def _asked(request: HttpRequest, task: Any, *arguments: Any) -> Any:

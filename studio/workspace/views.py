@@ -23,6 +23,7 @@ from studio.accounts.names import name_of
 from studio.engine import pool, tasks, wire
 from studio.engine.requests import body_of, failures_told, job_of, whose, worked
 from studio.handover.menu import menu
+from studio.learning.views import is_guided
 from studio.projects.access import entered, files_of, link_of, study_with
 from studio.projects.models import Revision, Study
 from studio.rights.right import Right
@@ -42,10 +43,12 @@ def study_page(request: HttpRequest, study_id: int, embedded: bool = False) -> H
         "study": study.pk,
         "address": request.path.removesuffix("embed"),
         "author": "" if link else name_of(owner),
+        "guided": is_guided(request, study),
         **state_of(study),
         **lines_of(request, study.text),
     }
     page = {
+        "guided": state["guided"],
         "study": study, "state": state, "may": [right.name.lower() for right in study.rights], "link": link, "embedded": embedded,
         "preview": request.build_absolute_uri(state["address"] + "picture.png"), "most_bytes": MOST_BYTES,
         "hand_overs": menu(link), "attachable": attachable(), "attached_as": attached_as(),

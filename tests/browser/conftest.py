@@ -96,10 +96,16 @@ def _browser() -> Iterator[tuple[ThreadPoolExecutor, BrowserContext]]:
     executor = ThreadPoolExecutor(1)
     playwright = executor.submit(lambda: sync_playwright().start()).result()
     browser = executor.submit(
-        lambda: playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        lambda: playwright.chromium.launch(
+            executable_path="/usr/bin/chromium-headless-shell", args=ARGUMENTS
+        )
     ).result()
     context = executor.submit(
         lambda: browser.new_context(viewport=SIZE, accept_downloads=True)
+    ).result()
+    # The tour of a first opening is over; a test of it begins it.
+    executor.submit(
+        context.add_init_script, "try { localStorage.setItem('ovolo.tour', 'seen'); } catch {}"
     ).result()
     yield executor, context
     executor.submit(browser.close).result()

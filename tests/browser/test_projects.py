@@ -38,16 +38,30 @@ def test_a_study_is_begun_from_a_starting_point(project: Project, drive: Driver)
     drive.visit("/")
 
     def begin(page: Page) -> str:
-        page.get_by_text("New study").click()
+        page.get_by_role("button", name="New study").click()
         page.get_by_label("Title").fill("Jetty")
-        page.get_by_label("Begin with").select_option("Boardwalk")
+        page.get_by_label("What it is for").fill("deck")
+        expect(page.locator("label.start:visible")).to_have_count(
+            2
+        )  # the empty sheet, and what is found
+        page.keyboard.press("Enter")
         page.get_by_role("button", name="Begin", exact=True).click()
         page.locator("body[data-settled='yes']").wait_for()
         return page.locator("h1").inner_text()
 
     assert drive(begin).endswith("Jetty")
     study = Study.objects.get(title="Jetty")
-    assert 'study "Jetty"' in study.text and "part boards" in study.text
+    assert 'study "Jetty"' in study.text and "part deck" in study.text
+
+    def insert(page: Page) -> None:
+        page.get_by_role("button", name="Insert…").click()
+        page.get_by_role("button", name="A starting point").click()
+        page.get_by_role("button", name="Flange").click()
+        expect(page.locator(".row-name:text-is('flange')")).to_be_visible()
+
+    drive(insert)
+    study.refresh_from_db()
+    assert "part flange" in study.text and study.head.said == "added: Flange"
 
 
 def test_a_study_goes_out_as_a_file_and_comes_in_again(project: Project, drive: Driver) -> None:

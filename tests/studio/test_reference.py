@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
+from django.conf import settings
 from django.core.cache import cache
 from django.test import Client
 from django.urls import reverse
+from django.utils.html import escape
 
 from ovolo.calling.trying import example_sheet, tried
 from ovolo.words.all import WORDS
+from ovolo.writing.starting import starting_points
 from studio.projects.models import Project, Study
+from studio.reference.rules import chapters
 
 pytestmark = pytest.mark.django_db
 
@@ -84,3 +90,31 @@ def test_what_was_tried_becomes_a_study(signed_in: Client, study: Study) -> None
     signed_in.post(reverse("new-study", args=[other.pk]), form)
     made = other.studies.get()
     assert made.title == "rect" and made.text == 'study "rect"\npart result = rect(3 m, 2 m)\n'
+
+
+def test_how_to_pages_are_there_and_found_beside_the_words(client: Client) -> None:
+    for point in starting_points():
+        page = client.get(reverse("how-to", args=[point.key])).content.decode()
+        assert escape(point.passages[0].said) in page and page.count('class="mono passage') == len(
+            point.passages
+        )
+        assert f"starting/{point.key}.png" in page
+        told = client.post(reverse("try-example"), {"text": point.sheet}, "application/json").json()
+        assert told["problems"] == [] and all(one["holds"] for one in told["checks"])
+        cache.clear()
+    page = client.get(reverse("reference"), {"find": "bolt circle"}).content.decode()
+    assert reverse("how-to", args=["holes-in-a-ring"]) in page.partition('aria-label="How to"')[2]
+    assert client.get(reverse("how-to", args=["nothing"])).status_code == 404
+
+
+def test_the_rules_of_the_language_are_pages(client: Client) -> None:
+    """The chapters of the language's own page, whole, and no link that leads nowhere."""
+    text = (settings.BASE / "docs" / "language.md").read_text()
+    assert [one.title for one in chapters()] == re.findall(r"^## (.+)$", text, flags=re.MULTILINE)
+    for one in chapters():
+        page = client.get(reverse("rule", args=[one.key])).content.decode()
+        main = page.partition('class="chapter"')[2].partition("</main>")[0]
+        assert "href=" not in main and "<img" not in main and len(main) > 100
+    page = client.get(reverse("rule", args=["rounding"])).content.decode()
+    assert "<code>floor(0.3 m / 0.1 m)</code></td>\n<td>3</td>" in page
+    assert client.get(reverse("rule", args=["nothing"])).status_code == 404

@@ -32,16 +32,16 @@ NEEDED = {
     "cut-bench cut-lay cut-run",
     Right.READ: "beside swaps history attached news remarks make-remark settle-remark take-back-remark",
     Right.EDIT: "edit keep-contact-sheet forget-contact-sheet keep-picture edit-copy undo redo restore name-moment "
-    "attach detach keep-print keep-cut",
+    "attach detach keep-print keep-cut exercise leave-exercise",
     Right.HAND_OVER: "give-out hand-over hand-over-sheet trial-files print-code cut-file hand-over-page hand-over-look "
     "hand-over-take hand-over-again",
     Right.COPY: "choose-project take-copy",
     Right.MAKE: "copy remove bring-back new-study take-in pack-project order-studies",
     Right.OWN: "remove-for-good rename-project remove-project people invite set-role end-invitation make-link end-link",
 }  # fmt: skip
-PUBLIC = "sign-in sign-out sign-up forgotten reset-sent reset stop-job sun vocabulary health invitation reference try-example find-words reference-entry openapi"
+PUBLIC = "sign-in sign-out sign-up forgotten reset-sent reset stop-job sun vocabulary health invitation reference try-example find-words reference-entry how-to rule openapi"
 SIGNED_IN = (
-    "projects new-project unpack-project profile-text keep-profile forget-profile account save-account "
+    "projects first-hour begin-exercise new-project unpack-project profile-text keep-profile forget-profile account save-account "
     "change-password end-session end-other-sessions make-token end-token take-all delete-account accept-invitation"
 )
 BY_LINK = {
@@ -139,6 +139,7 @@ class House:
             "ending": "dxf",
             "machine": "printer",
             "sort": "word",
+            "key": {"how-to": "roof-triangle", "rule": "rounding"}.get(name, "triangle"),
             "token": self.links[link].token if name.startswith("link") else self.invitation.token,
             "uidb64": "MQ",
             "number": {

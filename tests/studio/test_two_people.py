@@ -84,7 +84,7 @@ def test_no_body_of_a_request_is_an_error_of_the_server(body: bytes, what: str) 
 def everything_asked(client: Client, study: Study) -> dict[str, tuple[HttpResponse, HttpResponse]]:
     """The answers of every address there is to being read and being sent something."""
     study.attachments.create(name="bolts.csv", data=b"size\n3\n")
-    known = {"study_id": study.pk, "project_id": study.project_id, "name": "bolts.csv", "file_name": "s.stl", "machine": "printer", "ending": "dxf", "uidb64": "MQ", "token": "none", "number": 0, "sort": "word", "rest": "x"}  # fmt: skip
+    known = {"study_id": study.pk, "project_id": study.project_id, "name": "bolts.csv", "file_name": "s.stl", "machine": "printer", "ending": "dxf", "uidb64": "MQ", "token": "none", "number": 0, "sort": "word", "rest": "x", "key": "triangle"}  # fmt: skip
     told = {}
     for pattern in urls.urlpatterns:
         name = getattr(pattern, "name", None)

@@ -13,6 +13,7 @@ import time
 from collections import Counter
 from collections.abc import Callable
 from contextlib import closing, suppress
+from http.client import HTTPException
 from pathlib import Path
 from typing import Any
 

@@ -1,0 +1,1 @@
+"""The first hour: exercises in the workspace, and how far a person has come."""
