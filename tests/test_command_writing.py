@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import subprocess
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -81,3 +83,64 @@ def test_without_the_application_serving_says_where_it_is(
 ) -> None:
     monkeypatch.setattr(writing, "CHECKOUT", tmp_path)
     assert main(["serve"]) == 2 and "from a checkout" in capsys.readouterr().err
+
+
+def test_a_sheet_is_begun_like_a_starting_point(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    sheet = tmp_path / "porch.ovo"
+    assert main(["new", str(sheet), "--like", "roof-triangle"]) == 0
+    assert main(["check", str(sheet)]) == 0 and 'study "porch"' in sheet.read_text()
+    assert main(["new", str(tmp_path / "b.ovo"), "--like", "roof-triangel"]) == 2
+    assert "did you mean" in capsys.readouterr().err
+    assert main(["starts"]) == 0 and "holes-in-a-ring\n" in capsys.readouterr().out
+
+
+SHEET = 'study "S"\ninput w = 3 mm from 1 mm to 9 mm\na = 2 * w\npart p = box(a, a, a)\ncheck a < 7 mm "small"\npreset "P": w = 2 mm'
+TOLD = {
+    "eval": ([], "values"), "check": ([], "well"), "export": (["--to", "TMP/p.stl"], "bytes"), "cut": (["--bar", "1 m"], "sections"),
+    "nest": ([], "cutter"), "print": ([], "printer"), "hand-over": (["--to", "TMP/out", "--format", "stl"], "files"),
+    "vary": (["--presets"], "trials"), "aim": (["a=5mm", "--by", "w"], "found"), "proof": ([], "checks"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("command", TOLD)
+def test_every_command_tells_a_program(
+    command: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    sheet = tmp_path / "s.ovo"
+    sheet.write_text(SHEET)
+    more, _ = TOLD[command]
+    arguments = [one.replace("TMP", str(tmp_path)) for one in more]
+    assert main([command, str(sheet), *arguments, "--json"]) in (0, 1)
+    told = json.loads(capsys.readouterr().out)
+    assert told and isinstance(told, dict | list)
+    sheet.write_bytes(b"\xff")
+    assert main([command, str(sheet), *arguments, "--json"]) == 2
+    assert "not UTF-8" in json.loads(capsys.readouterr().out)["error"]
+
+
+def test_commands_of_other_things_tell_it_too(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    one, other = tmp_path / "a.ovo", tmp_path / "b.ovo"
+    one.write_text("a = 1 mm\n")
+    other.write_text("a=2 mm")
+
+    def found(*arguments: str) -> Any:
+        main([*arguments, "--json"])
+        return json.loads(capsys.readouterr().out)
+
+    assert found("compare", str(one), str(other))["rows"][0]["name"] == "a"
+    assert found("words", "ceil")[0]["parameters"][0]["name"] == "x" and len(found("words")) > 100
+    assert found("format", "--check", str(one), str(other)) == {"would_change": [str(other)]}
+    assert found("new", str(tmp_path / "c.ovo")) == {"file": str(tmp_path / "c.ovo")}
+    assert found("words", "nothing")["error"] == "there is no word `nothing`"
+    assert len(found("starts")) == 23
+
+
+def test_zsh_takes_the_script_of_bash(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["completion", "bash"]) == 0
+    bash = capsys.readouterr().out
+    assert main(["completion", "zsh"]) == 0
+    assert capsys.readouterr().out.partition("_ovolo()")[2] == bash.partition("_ovolo()")[2]

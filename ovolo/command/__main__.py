@@ -8,13 +8,14 @@ for does not hold, 2 where it cannot be read or the command makes no sense.
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import Any
 
 from ovolo.command import cutting, exploring, hand_over, printing, writing
 from ovolo.command.sheets import outcome_said, pairs, sheet_command
+from ovolo.command.telling import offer_json, told, told_failure
 from ovolo.drawing.standards import PAPERS
 from ovolo.drawing.views import VIEWS
 from ovolo.exploring.presets import preset_shown
@@ -31,7 +32,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         status: int = options.run(options)
     except Failure as failure:
-        print(f"ovolo: {failure.said}", file=sys.stderr)
+        told_failure(options, failure)
         return 2
     except BrokenPipeError:
         return 0
@@ -42,7 +43,6 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="ovolo", description="Evaluate sheets of formulas.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
     run = sheet_command(commands, "eval", _eval, "print the values, checks and problems of a sheet")
-    run.add_argument("--json", action="store_true", help="print the results as JSON")
     run.add_argument(
         "--watch",
         action="store_true",
@@ -79,7 +79,8 @@ def _parser() -> argparse.ArgumentParser:
     writing.add_commands(commands)
     words = commands.add_parser("words", help="print the words of the language")
     words.add_argument("word", nargs="?", help="one word, explained")
-    words.set_defaults(run=_words)
+    words.set_defaults(run=_words, tells=True)
+    offer_json(commands)
     return parser
 
 
@@ -89,42 +90,49 @@ def _eval(options: argparse.Namespace) -> int:
 
 def _evaluated(options: argparse.Namespace) -> int:
     outcome = outcome_said(options)
-    if options.json:
-        print(json.dumps(outcome.as_json(), ensure_ascii=False, indent=2, allow_nan=False))
-    else:
-        _print_values(outcome)
-        _print_wrongs(outcome)
+    told(options, outcome.as_json() if options.json else {}, (*_values(outcome), *_wrongs(outcome)))
     return 0 if outcome.well else 1
 
 
-def _print_values(outcome: Outcome) -> None:
+def _values(outcome: Outcome) -> Iterator[str]:
     if outcome.program.title:
-        print(outcome.program.title)
+        yield outcome.program.title
     for line in outcome.lines:
         name, kind = line.line.name, line.line.kind
         if name and kind and line.has_value:
-            print(f"  {name} = {show_line(line, outcome.units)}")
+            yield f"  {name} = {show_line(line, outcome.units)}"
     for note in outcome.notes:
-        print(f"  note: {note}")
+        yield f"  note: {note}"
     for check in outcome.checks:
         if check.passed:
-            print(f"  holds: {check.text}{f'  {check.measured}' if check.measured else ''}")
+            yield f"  holds: {check.text}{f'  {check.measured}' if check.measured else ''}"
 
 
-def _print_wrongs(outcome: Outcome) -> None:
+def _wrongs(outcome: Outcome) -> Iterator[str]:
     for check in outcome.failed_checks:
         message = f" “{check.message}”" if check.message else ""
-        print(f"  fails: line {check.line}: {check.text}{message}  {check.measured}".rstrip())
+        yield f"  fails: line {check.line}: {check.text}{message}  {check.measured}".rstrip()
     for problem in outcome.problems:
-        print(f"  {'waits' if problem.waiting else 'problem'}: {problem}")
+        yield f"  {'waits' if problem.waiting else 'problem'}: {problem}"
+
+
+def _wrongs_found(outcome: Outcome) -> dict[str, Any]:
+    return {
+        "well": outcome.well,
+        "checks": len(outcome.checks),
+        "fails": [
+            {"line": one.line, "text": one.text, "message": one.message, "measured": one.measured}
+            for one in outcome.failed_checks
+        ],
+        "problems": [one.as_json() for one in outcome.problems],
+    }
 
 
 def _check(options: argparse.Namespace) -> int:
     outcome = outcome_said(options)
-    _print_wrongs(outcome)
-    if outcome.well:
-        count = len(outcome.checks)
-        print(f"all well: {count} check{'' if count == 1 else 's'} hold{'s' if count == 1 else ''}")
+    count = len(outcome.checks)
+    well = f"all well: {count} check{'' if count == 1 else 's'} hold{'s' if count == 1 else ''}"
+    told(options, _wrongs_found(outcome), (*_wrongs(outcome), *([well] if outcome.well else [])))
     return 0 if outcome.well else 1
 
 
@@ -135,8 +143,8 @@ def _export(options: argparse.Namespace) -> int:
         Path(options.to).write_bytes(data)
     except OSError as error:
         raise Failure(f"{options.to} cannot be written: {error.strerror}") from None
-    _print_wrongs(outcome)
-    print(f"{options.to}: {len(data):,} bytes")
+    found = {"file": options.to, "bytes": len(data), **_wrongs_found(outcome)}
+    told(options, found, (*_wrongs(outcome), f"{options.to}: {len(data):,} bytes"))
     return 0 if outcome.well else 1
 
 
@@ -158,12 +166,25 @@ def _exported(outcome: Outcome, options: argparse.Namespace) -> bytes:
 def _words(options: argparse.Namespace) -> int:
     if options.word and options.word not in WORDS:
         raise Failure(f"there is no word `{options.word}`", "`ovolo words` prints all")
-    for word in WORDS.values():
-        if options.word == word.name:
-            print("\n".join(_explained(word)))
-        elif options.word is None:
-            print(f"{word.usage}\n    {_flowing(word.meaning)}\n    {word.example}")
+    words = [WORDS[options.word]] if options.word else list(WORDS.values())
+    lines = (line for one in words for line in (_explained(one) if options.word else _briefly(one)))
+    told(options, [_as_json(one) for one in words], lines)
     return 0
+
+
+def _as_json(word: Word) -> dict[str, Any]:
+    return {
+        "name": word.name, "usage": word.usage, "meaning": _flowing(word.meaning), "trade": word.trade,
+        "example": word.example, "gives": word.gives,
+        "parameters": [
+            {"name": one.name, "kind": one.kind, "default": one.default, "optional": one.optional, "meaning": _flowing(one.meaning)}
+            for one in word.parameters
+        ],
+    }  # fmt: skip
+
+
+def _briefly(word: Word) -> Iterator[str]:
+    yield f"{word.usage}\n    {_flowing(word.meaning)}\n    {word.example}"
 
 
 def _explained(word: Word) -> Iterator[str]:

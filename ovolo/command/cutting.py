@@ -22,12 +22,10 @@ def add_commands(commands: Any) -> None:
     cut.add_argument("--kerf", default="", metavar="LENGTH", help="what a cut takes: 3mm")
     cut.add_argument("--trim", default="", metavar="LENGTH", help="what each end of a bar loses")
     cut.add_argument("--part", action="append", default=[], metavar="NAME")
-    cut.add_argument("--json", action="store_true", help="print the plan as JSON")
     nest = sheet_command(commands, "nest", _nest, "lay the flat pieces of a sheet on stock, and write what cuts them")  # fmt: skip
     add_machine(nest, "kerf=0.3mm")
     nest.add_argument("--part", action="append", default=[], metavar="NAME")
     nest.add_argument("--to", metavar="FOLDER", help="writes DXF, SVG and G-code of each sheet, labels, the cut list")  # fmt: skip
-    nest.add_argument("--json", action="store_true", help="print the plan as JSON")
 
 
 def _cut(options: argparse.Namespace) -> int:
@@ -68,7 +66,9 @@ def _nest(options: argparse.Namespace) -> int:
     else:
         _tell(plan)
     if options.to:
-        _write(plan, Path(options.to), outcome.program.title or "study")
+        count = _write(plan, Path(options.to), outcome.program.title or "study")
+        if not options.json:
+            print(f"wrote {count} files to {options.to}")
     return 1 if plan.refused else 0
 
 
@@ -84,7 +84,8 @@ def _tell(plan: Any) -> None:
         print(f"  problem: {one.said}")
 
 
-def _write(plan: Any, folder: Path, title: str) -> None:
+def _write(plan: Any, folder: Path, title: str) -> int:
+    """How many files were written."""
     from ovolo.benches.cutting import outputs
 
     folder.mkdir(parents=True, exist_ok=True)
@@ -100,4 +101,4 @@ def _write(plan: Any, folder: Path, title: str) -> None:
         }
     for name, data in made.items():
         (folder / name).write_bytes(data)
-    print(f"wrote {len(made)} files to {folder}")
+    return len(made)

@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Iterable, Iterator
+from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ovolo.command.sheets import outcome_said, pairs, read_sheet_file, sheet_command
+from ovolo.command.telling import told
 from ovolo.exploring.axes import axes_of
 from ovolo.exploring.settings import read_setting, read_settings
 from ovolo.formats.attached import Files, everything_named, folder_shelf
 from ovolo.meaning.program import Program
 from ovolo.problems import Failure
+
+if TYPE_CHECKING:  # loaded by the command that needs them
+    from ovolo.exploring.aim_readings import Aim
+    from ovolo.exploring.comparing import Row
+    from ovolo.exploring.proof import Breaking, Verdict
 
 Json = dict[str, Any]
 
@@ -24,12 +30,11 @@ def add_commands(commands: Any) -> None:
     _add_vary(commands)
     _add_aim(commands)
     proof = sheet_command(commands, "proof", _proof, "try and prove for which values a sheet fails")
-    proof.add_argument("--json", action="store_true", help="print what was found as JSON")
     proof.add_argument("--cluster", default="", metavar="ADDRESS", help="try it on a dask cluster")
     compare = commands.add_parser("compare", help="print what differs between two sheets")
     compare.add_argument("sheets", nargs=2, metavar="SHEET.ovo")
     compare.add_argument("--all", action="store_true", help="print also what is the same")
-    compare.set_defaults(run=_compare)
+    compare.set_defaults(run=_compare, tells=True)
 
 
 def _add_vary(commands: Any) -> None:
@@ -63,7 +68,6 @@ def _add_aim(commands: Any) -> None:
     aim = sheet_command(commands, "aim", _aim, "find inputs for which a value is what is wanted")
     aim.add_argument("goal", metavar="NAME=VALUE", help="also NAME=least and NAME=most")
     aim.add_argument("--by", required=True, metavar="A,B", help="the inputs that may move")
-    aim.add_argument("--json", action="store_true", help="print what was found as JSON")
 
 
 # --- vary ---
@@ -85,12 +89,21 @@ def _vary(options: argparse.Namespace) -> int:
         found = list(_told(run(text, files, asked, carrier, options.parts, present), count))
     finally:
         carrier.stop()
-    _write(options.to, as_csv(found, names))
+    if not options.json or options.to:
+        _write(options.to, as_csv(found, names))
     if options.pictures:
         _draw(text, files, asked, present, Path(options.pictures))
     failing = sum(bool(one["why"]) for one in found)
+    if options.json:
+        told(options, {"trials": [_picked(one, names) for one in found], "fail": failing})
     print(f"{len(found)} trials, {failing} fail", file=sys.stderr)
     return 0
+
+
+def _picked(trial: Json, names: list[str]) -> Json:
+    """A trial with the values that are wanted; all, where none is named."""
+    values = {name: one for name, one in trial["values"].items() if not names or name in names}
+    return {**trial, "values": values}
 
 
 def _told(trials: Iterable[Json], count: int) -> Iterator[Json]:
@@ -193,17 +206,16 @@ def _aim(options: argparse.Namespace) -> int:
     ((name, said),) = pairs([options.goal], "by spacing")
     goal = goal_said(program, name, said)
     found = aimed(program, name, goal, _list(options.by), _run_time(program, present))
-    if options.json:
-        print(json.dumps(found.as_json(), ensure_ascii=False, indent=2))
-    else:
-        for one in found.found:
-            said_so = ", ".join(f"{n} = {v}" for n, v in one.said.items())
-            more = "".join(f"; {note}" for note in [one.note, *one.failing] if note)
-            print(f"{name} = {one.reached_said}: {said_so}{more}")
-        for line in (found.reason, *found.binding):
-            if line:
-                print(f"  {line}")
+    told(options, found.as_json(), _aim_lines(name, found))
     return 0 if any(one.exact and not one.failing for one in found.found) else 1
+
+
+def _aim_lines(name: str, found: Aim) -> Iterator[str]:
+    for one in found.found:
+        said_so = ", ".join(f"{n} = {v}" for n, v in one.said.items())
+        more = "".join(f"; {note}" for note in [one.note, *one.failing] if note)
+        yield f"{name} = {one.reached_said}: {said_so}{more}"
+    yield from (f"  {line}" for line in (found.reason, *found.binding) if line)
 
 
 def _proof(options: argparse.Namespace) -> int:
@@ -220,22 +232,23 @@ def _proof(options: argparse.Namespace) -> int:
         carrier.stop()
     broken = breakings_of(plan.axes, tried)
     verdicts = proved(program, _run_time(program, present))
-    if options.json:
-        found = {
-            "tried": len(tried),
-            "fails": [one.as_json() for one in broken],
-            "checks": [one.as_json() for one in verdicts],
-        }
-        print(json.dumps(found, ensure_ascii=False, indent=2))
-    else:
-        print(f"tried: {len(tried)} settings at the limits")
-        for breaking in broken:
-            print(f"  fails {breaking.count} times: {breaking.why}  {_setting(breaking.said)}")
-        for one in verdicts:
-            share = f" on {one.share:.2g} of the range" if one.share else ""
-            why = f": {one.why}" if one.why else ""
-            print(f"line {one.line}: {one.text}: {one.verdict}{share}{why}  {_setting(one.said)}".rstrip())  # fmt: skip
+    found = {
+        "tried": len(tried),
+        "fails": [one.as_json() for one in broken],
+        "checks": [one.as_json() for one in verdicts],
+    }
+    told(options, found, _proof_lines(len(tried), broken, verdicts))
     return 1 if broken or any(one.verdict == FAILS for one in verdicts) else 0
+
+
+def _proof_lines(tried: int, broken: list[Breaking], verdicts: list[Verdict]) -> Iterator[str]:
+    yield f"tried: {tried} settings at the limits"
+    for breaking in broken:
+        yield f"  fails {breaking.count} times: {breaking.why}  {_setting(breaking.said)}"
+    for one in verdicts:
+        share = f" on {one.share:.2g} of the range" if one.share else ""
+        why = f": {one.why}" if one.why else ""
+        yield f"line {one.line}: {one.text}: {one.verdict}{share}{why}  {_setting(one.said)}".rstrip()
 
 
 def _setting(said: dict[str, str]) -> str:
@@ -252,12 +265,22 @@ def _compare(options: argparse.Namespace) -> int:
         sides.append((outcome.program.title or path, outcome))
     found = compared(sides)
     rows = found.rows if options.all else found.differing
-    for row in rows:
-        mark = "≠" if row.differs else "="
-        print(f"{row.what} {row.name}: {f' {mark} '.join(one or '–' for one in row.sides)}")
-    if not found.differing:
-        print("nothing differs")
+    told(
+        options,
+        {"titles": [title for title, _ in sides], "rows": [asdict(one) for one in rows]},
+        _rows_said(rows),
+    )
     return 1 if found.differing else 0
+
+
+def _rows_said(rows: Iterable[Row]) -> Iterator[str]:
+    alike = True
+    for row in rows:
+        alike = alike and not row.differs
+        mark = "≠" if row.differs else "="
+        yield f"{row.what} {row.name}: {f' {mark} '.join(one or '–' for one in row.sides)}"
+    if alike:
+        yield "nothing differs"
 
 
 # --- what all of them need ---

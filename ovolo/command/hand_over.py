@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ovolo.command.sheets import HAND_OVER_LIMIT, outcome_said, pairs, sheet_command
+from ovolo.command.telling import told
 from ovolo.problems import Failure
 
 
@@ -58,9 +59,9 @@ def _hand_over(options: argparse.Namespace) -> int:
         (folder / one.name).write_bytes(one.data)
     manifest = json.dumps(package.manifest(), ensure_ascii=False, indent=2) + "\n"
     (folder / MANIFEST).write_text(manifest, encoding="utf-8")
-    for warning in package.warnings:
-        print(f"  mind: {warning}")
-    print(f"wrote {len(package.files)} files and {MANIFEST} to {folder}")
+    wrote = f"wrote {len(package.files)} files and {MANIFEST} to {folder}"
+    found = {"folder": str(folder), "warnings": package.warnings, **package.manifest()}
+    told(options, found, [*(f"  mind: {one}" for one in package.warnings), wrote])
     return 0
 
 

@@ -19,7 +19,6 @@ def add_commands(commands: Any) -> None:
     printing.add_argument("--role", action="append", default=[], metavar="PART=ROLE", help="print, support here, no support here, left out")  # fmt: skip
     printing.add_argument("--plate", type=int, default=1, metavar="N")
     printing.add_argument("--to", metavar="FILE.gcode", help="writes the program of the plate")
-    printing.add_argument("--json", action="store_true", help="print the figures as JSON")
 
 
 def _print(options: argparse.Namespace) -> int:
@@ -43,7 +42,8 @@ def _print(options: argparse.Namespace) -> int:
     if options.to:
         with Path(options.to).open("w", encoding="ascii") as file:
             file.writelines(f"{line}\n" for line in program(made, plate, outcome.program.title))
-        print(f"wrote {options.to}")
+        if not options.json:
+            print(f"wrote {options.to}")
     return 1 if made.refused or found else 0
 
 

@@ -30,7 +30,7 @@ def sheet_command(commands: Any, name: str, run: object, said: str) -> argparse.
         help="another value for an input, as a person types it: floor_height=3.1m",
     )  # fmt: skip
     command.add_argument("--preset", metavar="NAME", help="the values of a preset of the sheet")
-    command.set_defaults(run=run)
+    command.set_defaults(run=run, tells=True)
     return command
 
 

@@ -12,8 +12,10 @@ from pathlib import Path
 from typing import Any
 
 from ovolo.command.sheets import read_sheet_file
+from ovolo.command.telling import told
 from ovolo.problems import Failure
 from ovolo.sheet.spacing import spaced
+from ovolo.writing.starting import starting_point, starting_points
 
 _START = """study "{title}"
 units mm, deg
@@ -35,18 +37,25 @@ def add_commands(commands: Any) -> None:
     new = commands.add_parser("new", help="write a sheet to begin with")
     new.add_argument("sheet", metavar="SHEET.ovo")
     new.add_argument("--title", help="its title; the name of the file, else")
-    new.set_defaults(run=_new)
+    new.add_argument(
+        "--like", metavar="KEY", help="begin with a starting point: roof-triangle (`ovolo starts`)"
+    )
+    new.set_defaults(run=_new, tells=True)
+    starts = commands.add_parser(
+        "starts", help="print the starting points: what `new --like` begins with"
+    )
+    starts.set_defaults(run=_starts, tells=True)
     form = commands.add_parser("format", help="space a sheet by one rule")
     form.add_argument("sheets", nargs="+", metavar="SHEET.ovo")
     form.add_argument(
         "--check", action="store_true", help="write nothing; exit with 1 where one would change"
     )
-    form.set_defaults(run=_format)
+    form.set_defaults(run=_format, tells=True)
     serve = commands.add_parser("serve", help="serve the application with its demonstration here")
     serve.add_argument("--port", type=int, default=8000)
     serve.set_defaults(run=_serve)
     completion = commands.add_parser("completion", help="print what completes `ovolo` in a shell")
-    completion.add_argument("shell", choices=["bash"])
+    completion.add_argument("shell", choices=list(_SHELLS))
     completion.set_defaults(run=_completion)
 
 
@@ -57,25 +66,42 @@ def _new(options: argparse.Namespace) -> int:
     if path.exists():
         raise Failure(f"{path} is there already", "choose another name")
     title = (options.title or path.stem).replace("\\", "").replace('"', "")
+    sheet = _started_like(options.like, title) if options.like else _START.format(title=title)
     try:
-        path.write_text(_START.format(title=title), encoding="utf-8")
+        path.write_text(sheet, encoding="utf-8")
     except OSError as error:
         raise Failure(f"{path} cannot be written: {error.strerror}") from None
-    print(f"{path}: try `ovolo eval {path} --watch`")
+    told(options, {"file": str(path)}, [f"{path}: try `ovolo eval {path} --watch`"])
+    return 0
+
+
+def _started_like(key: str, title: str) -> str:
+    point = starting_point(key)
+    return point.sheet.replace(f'study "{point.title}"', f'study "{title}"', 1)
+
+
+def _starts(options: argparse.Namespace) -> int:
+    found = [
+        {"key": one.key, "title": one.title, "needs": list(one.needs), "said": one.said}
+        for one in starting_points()
+    ]
+    lines = (f"{one.key}\n    {one.said}" for one in starting_points())
+    told(options, found, lines)
     return 0
 
 
 def _format(options: argparse.Namespace) -> int:
-    changed = 0
+    changed: list[str] = []
     for name in options.sheets:
         text = read_sheet_file(name)
         new = spaced(text)
         if new == text:
             continue
-        changed += 1
+        changed.append(name)
         if not options.check:
             Path(name).write_text(new, encoding="utf-8")
-        print(f"{'would change' if options.check else 'changed'}: {name}")
+    done = "would change" if options.check else "changed"
+    told(options, {done.replace(" ", "_"): changed}, [f"{done}: {name}" for name in changed])
     return 1 if changed and options.check else 0
 
 
@@ -138,7 +164,8 @@ def _completion(options: argparse.Namespace) -> int:
         f'    {name}) words="{" ".join(_options_of(one))}";;'
         for name, one in commands.choices.items()
     )
-    print(_BASH.replace("COMMANDS", " ".join(commands.choices)).replace("CASES", cases))
+    script = _BASH.replace("COMMANDS", " ".join(commands.choices)).replace("CASES", cases)
+    print(_SHELLS[options.shell] + script)
     return 0
 
 
@@ -151,8 +178,13 @@ def _options_of(command: argparse.ArgumentParser) -> list[str]:
     ]
 
 
-_BASH = r"""# bash completion of ovolo: put into ~/.bashrc  eval "$(ovolo completion bash)"
-_ovolo() {
+_SHELLS = {
+    "bash": '# put into ~/.bashrc:  eval "$(ovolo completion bash)"\n',
+    "zsh": '# put into ~/.zshrc:  eval "$(ovolo completion zsh)"\nautoload -Uz compinit bashcompinit && compinit -u && bashcompinit\n',
+}
+"""What stands above the script in each shell; zsh takes that of bash."""
+
+_BASH = r"""_ovolo() {
   local word="${COMP_WORDS[COMP_CWORD]}" words="COMMANDS"
   if [ "$COMP_CWORD" -gt 1 ]; then
     case "${COMP_WORDS[1]}" in
