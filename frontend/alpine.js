@@ -2,6 +2,8 @@
 // shows every line again, and whatever is written, changed or not, is laid out anew.
 import Alpine from "@alpinejs/csp";
 
+import { wordIn } from "./known-words.js";
+
 function written(name, read, write) {
   Alpine.directive(name, (element, { expression }, { effect, evaluateLater }) => {
     const evaluate = evaluateLater(expression);
@@ -27,7 +29,7 @@ written("said", (element) => element.dataset.said ?? "", (element, said) => {
 });
 
 function code(text) {
-  return Object.assign(document.createElement("code"), { textContent: text });
+  return Object.assign(document.createElement("code"), { textContent: text, className: wordIn(text) ? "known" : "" });
 }
 
 // Calls back when a list is replaced by another. `$watch` looks through all that is in it instead.

@@ -3,7 +3,8 @@
 export const choosing = () => ({
   parts: [],
   left: [], // names of parts that stay
-  settings: [""],
+  settings: [""], // the presets, "" for the study as it is
+  trials: [], // pinned in contact sheets, each with its values
   at: [""],
   formats: [],
   wanted: {}, // by ending: whether each part has its file, and the options
@@ -18,8 +19,8 @@ export const choosing = () => ({
   withManifest: true,
 
   begin(state) {
-    const { parts, presets, formats, drawings, views, papers, scales, rule, places } = state;
-    Object.assign(this, { parts, formats, drawings, views, papers, scales, rule, places });
+    const { parts, presets, trials, formats, drawings, views, papers, scales, rule, places } = state;
+    Object.assign(this, { parts, trials, formats, drawings, views, papers, scales, rule, places });
     this.settings = ["", ...presets];
     if (formats.some((one) => one.ending === "stl")) this.wanted = { stl: { each: true, options: {} } };
   },
@@ -30,6 +31,7 @@ export const choosing = () => ({
     return {
       parts: all ? [] : this.parts.filter((one) => this.isChosen(one)).map((one) => one.name),
       presets: this.settings.filter((one) => this.at.includes(one)),
+      trials: this.trials.filter((one) => this.at.includes(one.title)),
       formats: Object.entries(this.wanted).map(([format, one]) => ({ ending: format, each: one.each, options: { ...one.options } })),
       papers: ending ? [{ ending, layout }] : [],
       rule: this.rule,
@@ -44,6 +46,10 @@ export const choosing = () => ({
   choosePart(one) {
     this.left = this.isChosen(one) ? [...this.left, one.name] : this.left.filter((name) => name !== one.name);
     this.look();
+  },
+
+  get settingTitles() {
+    return [...this.settings, ...this.trials.map((one) => one.title)];
   },
 
   settingSaid(one) {

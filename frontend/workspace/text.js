@@ -1,4 +1,5 @@
 // The whole sheet as text, on the same text as its lines.
+import { known } from "../known-words.js";
 import { may } from "../may.js";
 import { getJson } from "../server.js";
 import { watched } from "./settled.js";
@@ -18,9 +19,14 @@ export const text = () => ({
 
   begin() {
     this.sheetAway = !may("read");
-    watched(async () => (this.vocabulary = await getJson("/vocabulary"))).catch(() => {
+    watched(async () => this.takeVocabulary(await getJson("/vocabulary"))).catch(() => {
       // Lines can be written without what is offered, too.
     });
+  },
+
+  takeVocabulary(vocabulary) {
+    for (const { name } of vocabulary.words) known.add(name);
+    this.vocabulary = vocabulary;
   },
 
   async toggleText() {

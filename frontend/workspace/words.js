@@ -1,6 +1,7 @@
 // The words of the language, looked up: by name at once, and by need as the server finds them.
 import { getJson } from "../server.js";
 import { box } from "../elements.js";
+import { wordIn } from "../known-words.js";
 import { lineOf } from "./inserting.js";
 import { watched } from "./settled.js";
 
@@ -13,6 +14,14 @@ export const words = () => ({
   wordQuery: "",
   wordChosen: "", // the key of the entry that is explained
   wordsByNeed: [], // keys of what serves what was asked for, the best first
+
+  // A word that is said of a line, in a problem or its hint, is looked up by a click.
+  begin() {
+    document.addEventListener("click", ({ target }) => {
+      const name = target instanceof Element && target.matches(".open-said code.known, #drawer code.known") ? wordIn(target.textContent) : "";
+      if (name) this.lookUp(name);
+    });
+  },
 
   toggleWords() {
     if (this.lookingUp) this.closeWords();

@@ -10,6 +10,8 @@ from typing import Any
 
 from ovolo.command.sheets import HAND_OVER_LIMIT, outcome_said, pairs, sheet_command
 from ovolo.command.telling import told
+from ovolo.exploring.settings import read_settings
+from ovolo.meaning.program import Program
 from ovolo.problems import Failure
 
 
@@ -21,6 +23,7 @@ def add_commands(commands: Any) -> None:
     hand_over.add_argument("--paper", action="append", default=[], metavar="ENDING[:view=…][:paper=…][:scale=…]", help="a drawing on paper: pdf, svg")  # fmt: skip
     hand_over.add_argument("--part", action="append", default=[], metavar="NAME")
     hand_over.add_argument("--at", action="append", default=[], metavar="PRESET", help="`all` for each preset of the sheet; without it, as it is")  # fmt: skip
+    hand_over.add_argument("--trial", action="append", default=[], metavar="NAME:INPUT=VALUE,…", help="a setting that is no preset")  # fmt: skip
     hand_over.add_argument("--rule", default="", metavar="RULE", help="how files are named: {study} {part} {preset} {revision}")  # fmt: skip
     hand_over.add_argument(
         "--revision", default="", metavar="NAME", help="what is put for {revision}"
@@ -46,7 +49,8 @@ def _hand_over(options: argparse.Namespace) -> int:
         "formats": [_wanted(one) for one in options.format],
         "papers": [_paper(one) for one in options.paper],
         "parts": options.part,
-        "presets": at or [""],
+        "presets": at or ([] if options.trial else [""]),
+        "trials": [_trial(outcome.program, one) for one in options.trial],
         "rule": options.rule,
         "text": options.text,
     }
@@ -63,6 +67,14 @@ def _hand_over(options: argparse.Namespace) -> int:
     found = {"folder": str(folder), "warnings": package.warnings, **package.manifest()}
     told(options, found, [*(f"  mind: {one}" for one in package.warnings), wrote])
     return 0
+
+
+def _trial(program: Program, said: str) -> dict[str, Any]:
+    title, colon, values = said.partition(":")
+    if not colon:
+        raise Failure(f"`{said}` is no trial", 'for example --trial "Tall: width=3m, height=2m"')
+    named = dict(pairs([one.strip() for one in values.split(",") if one.strip()], "trial width=3m"))
+    return {"title": title, "set": read_settings(program, named)}
 
 
 def _wanted(said: str) -> dict[str, Any]:

@@ -73,6 +73,16 @@ def _is_built(line: ProgramLine) -> bool:
     return drawn or isinstance(line.kind, FunctionKind) or innermost(line.kind) in GEOMETRY
 
 
+def _shown(axes: Sequence[Axis], setting: Setting) -> dict[str, Any]:
+    return {axis.name: setting.values.get(axis.name, axis.present) for axis in axes}
+
+
+def shown_settings(plan: Plan, number: int) -> dict[str, Any]:
+    """The values of all axes at a setting of a plan, as a screen has them."""
+    shown = _shown(plan.axes, plan.settings[number])
+    return {axis.name: plain(axis, shown[axis.name]) for axis in plan.axes}
+
+
 def trial(
     program: Program,
     axes: Sequence[Axis],
@@ -82,7 +92,7 @@ def trial(
     memo: Memo | None = None,
 ) -> Trial:
     """One setting tried; all of the study, or only the lines that are `wanted` and what they need."""
-    shown = {axis.name: setting.values.get(axis.name, axis.present) for axis in axes}
+    shown = _shown(axes, setting)
     settings = {axis.name: plain(axis, shown[axis.name]) for axis in axes}
     said = {axis.name: axis.said(shown[axis.name], program.units) for axis in axes}
     if setting.refused:

@@ -39,6 +39,14 @@ class Paper:
 
 
 @dataclass(frozen=True, slots=True)
+class Trial:
+    """A setting that is no preset: a name for it, and values of inputs as screens have them (mm, radians, kg, s)."""
+
+    title: str
+    settings: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class Order:
     """A hand-over. Without parts all leave; `text` says whether the sheet itself does."""
 
@@ -48,6 +56,12 @@ class Order:
     presets: tuple[str, ...] = (AS_IT_IS,)
     rule: str = USUAL_RULE
     text: bool = False
+    trials: tuple[Trial, ...] = ()
+
+    @property
+    def titles(self) -> tuple[str, ...]:
+        """What the settings are called at which it is made: presets, then trials."""
+        return (*self.presets, *(one.title for one in self.trials))
 
 
 def read_order(said: Mapping[str, Any]) -> Order:
@@ -65,6 +79,9 @@ def read_order(said: Mapping[str, Any]) -> Order:
             tuple(map(str, said.get("presets", (AS_IT_IS,)))),
             str(said.get("rule") or USUAL_RULE),
             bool(said.get("text")),
+            tuple(
+                Trial(str(one["title"]).strip(), dict(one["set"])) for one in said.get("trials", ())
+            ),
         )
     except (TypeError, KeyError, AttributeError, ValueError):
         raise Failure("the hand-over cannot be read") from None
@@ -76,8 +93,13 @@ def check(order: Order) -> None:
     """Raises Failure for what is not known, and where nothing would leave."""
     if not (order.formats or order.papers or order.text):
         raise Failure("nothing would leave", "choose a format, a drawing, or the sheet itself")
-    if not order.presets:
-        raise Failure("nothing would leave", "choose the study as it is, or a preset")
+    if not order.titles:
+        raise Failure("nothing would leave", "choose the study as it is, a preset or a trial")
+    for at, title in enumerate(order.titles):
+        if title in order.titles[:at]:
+            raise Failure(f"two settings are called “{title}”", "name the trials apart from each other and from presets")  # fmt: skip
+    if any(not one.title for one in order.trials):
+        raise Failure("a trial that leaves needs a name")
     for wanted in order.formats:
         if wanted.ending not in writable():
             raise Failure(f"nothing is written as .{wanted.ending}", f"known: {', '.join(writable())}")  # fmt: skip

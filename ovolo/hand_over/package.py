@@ -16,6 +16,7 @@ from typing import Any
 
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.presets import preset_values
+from ovolo.exploring.settings import given_settings
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.format import writable
 from ovolo.hand_over.order import AS_IT_IS, MOST_FILES, Order, Wanted, named
@@ -106,8 +107,8 @@ def packed(source: Source, order: Order) -> Package:
     files: list[Made] = []
     inputs: dict[str, Mapping[str, Any]] = {}
     warnings: dict[str, None] = {}
-    for preset in order.presets:
-        outcome = _outcome(source, preset)
+    for preset in order.titles:
+        outcome = outcome_at(source, order, preset)
         inputs[preset] = _inputs(outcome)
         for said in warnings_of(outcome, _chosen(outcome, order)):
             warnings.setdefault(f"{preset}: {said}" if preset else said)
@@ -123,9 +124,18 @@ def packed(source: Source, order: Order) -> Package:
     return Package(source, order, tuple(files), inputs, tuple(warnings))
 
 
-def _outcome(source: Source, preset: str) -> Outcome:
-    settings = preset_values(source.program, preset) if preset else {}
-    return Outcome(source.program, evaluate(source.program, settings, time_limit=source.seconds))
+def outcome_at(source: Source, order: Order, title: str, seconds: float = 0.0) -> Outcome:
+    """What the study yields at one of the settings of an order. Raises Failure for a preset that it lacks, and for a
+    trial that sets what is no input of its kind."""
+    trial = next((one for one in order.trials if one.title == title), None)
+    settings = preset_values(source.program, title) if title and trial is None else {}
+    if trial is not None:
+        settings = given_settings(source.program, dict(trial.settings))
+        lost = [name for name in trial.settings if name not in settings]
+        if lost:
+            raise Failure(f"“{title}” sets `{lost[0]}`, which is no such input any more", "pin the trial anew")  # fmt: skip
+    limit = seconds or source.seconds
+    return Outcome(source.program, evaluate(source.program, settings, time_limit=limit))
 
 
 def _inputs(outcome: Outcome) -> dict[str, Any]:

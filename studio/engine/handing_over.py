@@ -3,26 +3,26 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ovolo.drawing.paper import layout_said
-from ovolo.exploring.presets import preset_titles, preset_values
+from ovolo.exploring.presets import preset_titles
+from ovolo.exploring.runs import plan_of
+from ovolo.exploring.trials import shown_settings
 from ovolo.formats.attached import Files
 from ovolo.formats.export import exported_sheet
 from ovolo.hand_over.order import read_order
-from ovolo.hand_over.package import Package, Source, packed
-from ovolo.outcome.outcome import Outcome
+from ovolo.hand_over.package import Package, Source, outcome_at, packed
 from ovolo.problems import Failure
-from ovolo.running.evaluate import evaluate
 from studio.engine import tasks
 
 Said = Mapping[str, Any]
 MOST_PICTURES = 6
 
 
-def offered(text: str, files: Files) -> dict[str, Any]:
-    """The parts and the presets that can leave. Raises Failure."""
+def offered(text: str, files: Files, sheets: Sequence[Said]) -> dict[str, Any]:
+    """The parts, the presets and the pinned trials of contact sheets that can leave. Raises Failure."""
     outcome = tasks.outcome_at(text, {}, files)
     return {
         "parts": [
@@ -30,7 +30,25 @@ def offered(text: str, files: Files) -> dict[str, Any]:
             for one in outcome.parts.values()
         ],
         "presets": preset_titles(outcome.program),
+        "trials": [trial for sheet in sheets for trial in _pinned(files, sheet)],
     }
+
+
+def _pinned(files: Files, sheet: Said) -> list[dict[str, Any]]:
+    """The pinned trials of a contact sheet with the settings that they had when it was kept: of the text as it was
+    then, for other limits give other rolls. None where its plan cannot be laid."""
+    numbers = [one for one in sheet["shown"].get("pinned") or () if isinstance(one, int)]
+    if not numbers:
+        return []
+    try:
+        _, plan = plan_of(sheet["text"], files, sheet["plan"], sheet["set"])
+    except Failure:
+        return []
+    return [
+        {"title": f"{sheet['title']}, number {number + 1}", "set": shown_settings(plan, number)}
+        for number in numbers
+        if 0 <= number < len(plan.settings)
+    ]
 
 
 def _package(text: str, files: Files, said: Said) -> Package:
@@ -45,16 +63,14 @@ def look(text: str, files: Files, said: Said) -> dict[str, Any]:
     package = _package(text, files, said)
     pictures = [
         {"preset": preset, "svg": _picture(package, preset)}
-        for preset in package.order.presets[:MOST_PICTURES]
+        for preset in package.order.titles[:MOST_PICTURES]
     ]
     return {"manifest": package.manifest(), "pictures": pictures}
 
 
 def _picture(package: Package, preset: str) -> str:
     """The drawing at a preset, as SVG; nothing where it cannot be drawn."""
-    program = package.source.program
-    settings = preset_values(program, preset) if preset else {}
-    outcome = Outcome(program, evaluate(program, settings, time_limit=20.0))
+    outcome = outcome_at(package.source, package.order, preset, seconds=20.0)
     for paper in ("A4", "A3", "A1", "A0"):
         try:
             layout = layout_said(outcome, {"preset": preset, "paper": paper})

@@ -34,10 +34,20 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
     study = study_with(request, study_id, Right.HAND_OVER)
     try:
         files = files_of(study, study.text)
-        offered = worked(request, handing_over.offered, study.text, files, study=study.pk)
+        sheets = [
+            {
+                "title": one.title,
+                "plan": one.plan,
+                "set": one.settings,
+                "shown": one.shown,
+                "text": study.text if one.text_of is None else one.text_of.text,
+            }
+            for one in study.contact_sheets.select_related("text_of")
+        ]
+        offered = worked(request, handing_over.offered, study.text, files, sheets, study=study.pk)
         refused = ""
     except Failure as failure:
-        offered, refused = {"parts": [], "presets": []}, failure.said
+        offered, refused = {"parts": [], "presets": [], "trials": []}, failure.said
     state = {
         "study": study.pk,
         "title": study.title,

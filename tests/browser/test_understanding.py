@@ -160,3 +160,19 @@ def test_the_working_of_a_failing_line_says_why(stair: Study, drive: Driver) -> 
     open_line(drive, "rise")
     press(drive, "Working")
     drive(lambda page: expect(page.locator("#working")).to_contain_text("division by zero"))
+
+
+def test_a_word_in_a_hint_is_looked_up(stair: Study, drive: Driver) -> None:
+    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
+    drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())
+    drive(lambda page: page.keyboard.insert_text("a = translate(side, 3 mm)"))
+    settled(drive)
+    drive(lambda page: page.locator(".open-said code.known", has_text="move").click())
+    drive(
+        lambda page: expect(page.locator("#words .word-explained")).to_contain_text(
+            "moved by lengths"
+        )
+    )
+    drive(
+        lambda page: expect(page.locator(".editor .cm-content")).to_contain_text("translate(side")
+    )

@@ -148,3 +148,43 @@ def test_the_command(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None
     assert "nothing would leave" in capsys.readouterr().err
     assert main(["hand-over", walk, "--to", str(folder), "--format", "stl", "--set", "n=3"]) == 2
     assert main(["hand-over", walk, "--to", str(folder), "--paper", "pdf:A3"]) == 2
+
+
+def test_trials_leave_like_presets() -> None:
+    trials = [{"title": "Rolled, number 3", "set": {"width": 555.0}}]
+    package = order_of(formats=[EACH], parts=["board"], presets=["Small"], trials=trials)
+    assert names(package) == ["Shelf left Board Small.stl", "Shelf left Board Rolled, number 3.stl"]
+    widths = [float(trimesh.load(io.BytesIO(one.data), file_type="stl").extents[0]) for one in package.files]  # fmt: skip
+    assert widths == pytest.approx([40, 55.5])
+    assert package.manifest()["inputs"]["Rolled, number 3"]["width"]["value"] == 555
+    assert len(order_of(formats=[STL], presets=[], trials=trials).files) == 1
+
+
+@pytest.mark.parametrize(
+    ("trials", "said"),
+    [
+        ([{"title": "Small", "set": {}}], "two settings are called “Small”"),
+        ([{"title": " ", "set": {}}], "needs a name"),
+        ([{"title": "A", "set": {"height": 3.0}}], "“A” sets `height`, which is no such input"),
+        ([{"title": "A", "set": {"width": "wide"}}], "“A” sets `width`"),
+        ([{"set": {}}], "cannot be read"),
+        ([3], "cannot be read"),
+    ],
+)
+def test_trials_that_are_none_are_refused(trials: Any, said: str) -> None:
+    with pytest.raises(Failure) as refused:
+        order_of(formats=[STL], presets=["Small"], trials=trials)
+    assert said in refused.value.said
+
+
+def test_a_trial_is_said_to_the_command(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    sheet = tmp_path / "s.ovo"
+    sheet.write_text(SHELF)
+    assert main(["hand-over", str(sheet), "--to", str(tmp_path), "--format", "stl", "--trial", "Mine: width=0.5 m"]) == 0  # fmt: skip
+    mesh = trimesh.load(tmp_path / "Shelf left Mine.stl")
+    assert mesh.extents[0] == pytest.approx(500)
+    assert (
+        main(["hand-over", str(sheet), "--to", str(tmp_path), "--format", "stl", "--trial", "Mine"])
+        == 2
+    )
+    assert "is no trial" in capsys.readouterr().err

@@ -84,3 +84,41 @@ def test_a_sheet_of_figures_with_its_named_moments(signed_in: Client, study: Stu
     assert "First idea" not in signed_in.get(address, figures).content.decode()
     refused = signed_in.get(address, {"figures": "plan; inside"})
     assert refused.status_code == 400 and "is no figure" in refused.content.decode()
+
+
+def test_pinned_trials_of_a_contact_sheet_can_leave(signed_in: Client, study: Study) -> None:
+    """What the page offers is what the page of variations shows under that number."""
+    plan = {"kind": "roll", "number": 20, "roll": 3}
+    ask(
+        signed_in,
+        study,
+        "keep-contact-sheet",
+        title="Rolled",
+        plan=plan,
+        shown={"pinned": [4, 400, "x"]},
+    )
+    ask(
+        signed_in,
+        study,
+        "keep-contact-sheet",
+        title="Gone",
+        plan={"kind": "series", "inputs": ["gone"], "counts": [3]},
+        shown={"pinned": [0]},
+    )
+    state = signed_in.get(reverse("hand-over-page", args=[study.pk])).context["state"]
+    (trial,) = state["trials"]
+    assert trial["title"] == "Rolled, number 5"
+    tried = ask(signed_in, study, "trials", plan=plan, first=4, last=5)
+    assert trial["set"] == tried["trials"][0]["settings"]
+    study.save_text(study.text.replace("to 900 mm", "to 400 mm"), study.head_id)
+    state = signed_in.get(reverse("hand-over-page", args=[study.pk])).context["state"]
+    assert state["trials"] == [trial], (
+        "other limits roll otherwise; what was pinned stays as it was"
+    )
+    looked = ask(
+        signed_in, study, "hand-over-look", order={**STL, "presets": [], "trials": [trial]}
+    )
+    assert [one["name"] for one in looked["manifest"]["files"]] == [
+        "Wind vane Rolled, number 5.stl"
+    ]
+    assert looked["manifest"]["inputs"]["Rolled, number 5"]["w"]["value"] == trial["set"]["w"]
