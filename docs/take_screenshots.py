@@ -3,10 +3,12 @@
 Usage: python docs/take_screenshots.py [http://127.0.0.1:8000]
 """
 
+import io
 import sys
 from collections.abc import Callable
 from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Locator, Page, expect, sync_playwright
 
 SHOTS = Path(__file__).with_name("screenshots")
@@ -27,33 +29,10 @@ def open_line(page: Page, name: str) -> None:
     page.locator(".editor .cm-content").wait_for()
 
 
-def click_at(page: Page, *point: float) -> None:
-    """A click on the stage where a point in space (mm) is seen."""
-    at = page.evaluate(
-        """(point) => {
-          const { stage } = window.ovolo;
-          const { left, top } = stage.host.getBoundingClientRect();
-          const { x, y } = stage.onScreen(stage.camera.position.clone().set(...point));
-          return [left + x, top + y];
-        }""",
-        point,
-    )
-    page.mouse.click(*at)
-
-
 def working(page: Page) -> None:
     open_line(page, "gap")
     press(page, "Working")
     page.locator("#working .katex").first.wait_for()
-
-
-def cut(page: Page) -> None:
-    press(page, "Cut")
-    page.get_by_role("radio", name="z", exact=True).click()
-    page.locator("#value-cut").fill("2400")
-    page.keyboard.press("Enter")
-    click_at(page, 0, 0, 1500)
-    page.locator("#card").wait_for()
 
 
 def line_with_a_problem(page: Page) -> None:
@@ -109,13 +88,6 @@ def variations(page: Page) -> None:
     page.keyboard.press("Escape")
 
 
-def compare(page: Page) -> None:
-    variations(page)
-    press(page, "Compare 2 pinned")
-    page.locator("[data-compared] canvas").nth(1).wait_for()
-    page.locator("body[data-settled='yes']").wait_for(timeout=60_000)
-
-
 def bench(name: str, settings: dict[str, str] | None = None) -> Callable[[Page], None]:
     """A bench of the study, with some settings; its machine has been run."""
 
@@ -163,9 +135,63 @@ def visitor(page: Page) -> None:
     _settled(page)
 
 
-def word(page: Page) -> None:
-    page.goto(page.url.partition("/studies")[0] + "/reference/word/revolve")
+def _home(page: Page) -> str:
+    return page.url.partition("/studies")[0]
+
+
+def how_to(page: Page) -> None:
+    page.goto(_home(page) + "/reference/how-to/holes-in-a-ring")
     _settled(page)
+
+
+def new_study(page: Page) -> None:
+    page.goto(_home(page))
+    page.get_by_role("button", name="New study").last.click()
+    page.locator("input[value='point:turned-tower']").check()
+
+
+def exercise(page: Page) -> None:
+    """The first exercise of the first hour, two of its steps done."""
+    page.goto(_home(page) + "/first-hour/")
+    page.get_by_role("button", name="Begin", exact=True).first.click()
+    _settled(page)
+    for line in (
+        'input base = 2 m from 1 m to 4 m step 50 mm "Base"',
+        'input pitch = 35° from 10° to 60° step 1° "Pitch"',
+    ):
+        page.get_by_role("button", name="Add a line").click()
+        page.locator(".editor .cm-content").wait_for()
+        page.keyboard.insert_text(line)
+        page.keyboard.press("Enter")
+        page.keyboard.press("Escape")
+        _settled(page)
+    page.locator(".guide-step.now").get_by_role("button", name="Hint").click()
+
+
+def turn(page: Page, target: Path) -> None:
+    """A moving picture: the stair while its height is turned up and down again."""
+    rule = page.get_by_role("slider", name="Floor to floor")
+    rule.press("Home")
+    _settled(page)
+    frames = []
+    for _ in range(18):
+        with Image.open(io.BytesIO(page.screenshot())) as shot:
+            frames.append(shot.convert("RGB").resize((960, 600), Image.Resampling.LANCZOS))
+        rule.press("PageUp")
+        rule.press("PageUp")
+        page.wait_for_timeout(60)
+        page.locator("body[data-settled='yes']").wait_for(timeout=120_000)
+    there_and_back = [*frames, *frames[-2:0:-1]]
+    target.parent.mkdir(exist_ok=True)
+    there_and_back[0].save(
+        target,
+        save_all=True,
+        append_images=there_and_back[1:],
+        duration=110,
+        loop=0,
+        quality=55,
+        method=6,
+    )
 
 
 def _settled(page: Page) -> None:
@@ -179,10 +205,8 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("workspace-aim", STAIR, aim),
     ("workspace-proof", STAIR, proof),
     ("variations", "Louvre screen", variations),
-    ("variations-compare", "Louvre screen", compare),
     ("workspace-problem", STAIR, line_with_a_problem),
     ("workspace-working", STAIR, working),
-    ("workspace-cut", STAIR, cut),
     ("workspace-garden", "Science garden", lambda page: press(page, "Plan")),
     ("workspace-pier", "Telescope pier", hand_over),
     ("drawing-on-paper", "Dome drive gear", on_paper),
@@ -191,7 +215,9 @@ WORKSPACES: list[tuple[str, str, Callable[[Page], None]]] = [
     ("hand-over", "Boardwalk", bench("package")),
     ("people", STAIR, people),
     ("visitor", STAIR, visitor),
-    ("word", STAIR, word),
+    ("how-to", STAIR, how_to),
+    ("new-study", STAIR, new_study),
+    ("exercise", STAIR, exercise),
 ]
 
 
@@ -203,6 +229,7 @@ def main(address: str) -> None:
             args=["--no-sandbox", "--disable-background-networking"],
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script("localStorage.setItem('ovolo.tour', 'seen')")
         page.goto(address)
         expect(page.locator("canvas[data-study]:not([data-drawn])")).to_have_count(
             0, timeout=90_000
@@ -217,6 +244,10 @@ def main(address: str) -> None:
             prepare(page)
             page.wait_for_timeout(1500)
             page.screenshot(path=SHOTS / f"{name}.png")
+        page.goto(address)
+        page.get_by_role("link", name=STAIR).first.click()
+        page.locator("body[data-settled='yes']").wait_for()
+        turn(page, SHOTS.with_name("pictures") / "turn.webp")
         browser.close()
 
 

@@ -5,8 +5,9 @@ from pathlib import Path
 
 import pytest
 
+from ovolo.command.__main__ import _parser
 from ovolo.formats.export import exported
-from ovolo.outcome.outcome import outcome_of
+from ovolo.outcome.outcome import outcome_of, show_line
 from tests.sheets import run
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -105,3 +106,20 @@ def test_files_and_tests_that_the_pages_name_are_there() -> None:
             )
         for name in re.findall(r"`(test_\w+)`", text):
             assert name in tests, f"{page.name}: {name}"
+
+
+def test_the_tutorial_is_a_sheet_that_is_well_and_says_its_figures() -> None:
+    page = (DOCS / "tutorial.md").read_text(encoding="utf-8")
+    blocks = re.findall(r"```ovo\n(.*?)```", page, flags=re.DOTALL)
+    outcome = outcome_of("\n".join(blocks))
+    assert not outcome.problems and not outcome.failed_checks and len(blocks) == 4
+    shown = {
+        one.line.name: str(show_line(one, outcome.units)) for one in outcome.lines if one.has_value
+    }
+    said = re.findall(r"`(\w+)` is \*\*([^*]+)\*\*", page)
+    assert len(said) == 4 and all(
+        shown[name].replace("\u2009", "") == value for name, value in said
+    )
+    commands = _parser().format_help()
+    for command in re.findall(r"^    ovolo ([\w-]+)", page, flags=re.MULTILINE):
+        assert f"\n    {command}" in commands, command

@@ -1,10 +1,12 @@
 // The sheet as rows: what each line shows in its margin, name, formula and value.
 
-export function rowsOf(scene) {
+// An empty line at the end is none, unless it is being typed.
+/** @param {any} scene  @param {(line: any) => boolean} isTyped */
+export function rowsOf(scene, isTyped = () => false) {
   const { lines } = scene;
   let section = "";
   return lines
-    .filter((line, index) => !(line.type === "blank" && !line.comment && index === lines.length - 1))
+    .filter((line, index) => !(line.type === "blank" && !line.comment && index === lines.length - 1 && !isTyped(line)))
     .map((line) => {
       if (line.type === "section") section = line.title;
       return { ...row(line, scene), section };
@@ -16,11 +18,12 @@ export function rowsOf(scene) {
 // `draft` is { whole, line, height, old, saved }: the typed lines begin at `line` and are `height`
 // high, instead of `old` (0: a line that is added) whose saved text is `saved`.
 export function drafted(scene, draft) {
-  const rows = rowsOf(scene);
+  const isTyped = ({ line }) => line >= draft.line && line < draft.line + draft.height;
+  const rows = rowsOf(scene, isTyped);
   if (draft.line === undefined) return { rows, typed: null };
   const shift = draft.old - draft.height;
   const before = rows.filter((one) => one.line < draft.line);
-  const typed = rows.filter((one) => one.line >= draft.line && one.line < draft.line + draft.height);
+  const typed = rows.filter(isTyped);
   const after = rows
     .filter((one) => one.line >= draft.line + draft.height)
     .map((one) => ({ ...one, line: one.line + shift, key: one.line + shift, number_shown: one.number_shown && one.line + shift }));

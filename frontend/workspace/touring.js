@@ -24,17 +24,17 @@ export const touring = () => ({
   begin(state) {
     addEventListener("resize", () => this.placeTour());
     const begun = new URLSearchParams(location.search).get("tour") === "yes";
-    if (begun || (may("edit") && may("own") && !state.guided && !localStorage.getItem(SEEN))) this.$nextTick(() => this.beginTour());
+    if (begun || (may("edit") && !state.guided && !localStorage.getItem(SEEN))) this.$nextTick(() => this.beginTour());
   },
 
   beginTour() {
+    localStorage.setItem(SEEN, "seen");
     this.tourAt = 0;
     this.placeTour();
   },
 
   endTour() {
     this.tourAt = -1;
-    localStorage.setItem(SEEN, "seen");
   },
 
   get isTouring() {

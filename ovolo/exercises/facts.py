@@ -21,7 +21,8 @@ _SHARES = ((0.0, 1.0, 0.37, 0.71), (1.0, 0.0, 0.71, 0.37), (0.37, 0.71, 1.0, 0.0
 """Where inputs are turned to, in shares of their ranges: one after another, so that no two go together."""
 
 _NEAR = 1e-9
-_MOST_LINES = 200
+_MOST_LINES, _MOST_INPUTS = 200, 6
+"""So many lines, and so many inputs of a kind, are looked at: a long sheet is no exercise."""
 
 
 class Facts:
@@ -57,7 +58,7 @@ class Facts:
         return [one for one in found if not one.choices and one.high > one.low]
 
     def inputs(self, dimension: Dimension) -> list[Axis]:
-        return [one for one in self.axes if one.dimension == dimension]
+        return [one for one in self.axes if one.dimension == dimension][:_MOST_INPUTS]
 
     def settings_of(self, axes: Sequence[Axis]) -> Iterator[dict[str, float]]:
         """The present setting, and three others in which these inputs stand elsewhere."""
@@ -112,7 +113,9 @@ class Facts:
     def fails_somewhere(self) -> bool:
         """Whether a check that holds now fails with some input at a limit."""
         holding = {one.line for one in self.now.checks if one.passed}
-        settings = ({one.name: end} for one in self.axes for end in (one.low, one.high))
+        settings = (
+            {one.name: end} for one in self.axes[: 2 * _MOST_INPUTS] for end in (one.low, one.high)
+        )
         return any(
             one.passed is False and one.line in holding
             for setting in settings

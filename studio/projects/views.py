@@ -103,8 +103,8 @@ def tell_users(studies: list[Study]) -> None:
 def new(request: HttpRequest, project_id: int) -> HttpResponse:
     """A new study: empty, from a starting point, or from a sheet of the demonstration."""
     project = project_with(request, project_id, Right.MAKE)
-    wanted = plain_name(request.POST.get("title", "").strip())
     try:
+        wanted = plain_name(request.POST.get("title", "").strip())
         text, named = _beginning(request)
         title = free_title(project, wanted or named or "New study")
         said = f"new: {named or 'empty'}"

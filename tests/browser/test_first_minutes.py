@@ -362,6 +362,19 @@ def test_escape_closes_one_thing_at_a_time_from_anywhere(boardwalk: Study, drive
     drive(lambda page: expect(page.locator(".editor")).to_have_count(0))
 
 
+def test_the_last_line_stays_open_while_it_is_empty(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Shelf", "units mm\nw = 3 mm")
+    open_line(drive, "w")
+    drive(lambda page: page.keyboard.press("Control+a"))
+    drive(lambda page: page.keyboard.press("Delete"))
+    settled(drive)
+    drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())
+    drive(lambda page: page.keyboard.insert_text("w = 5 mm"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    assert head_text(study) == "units mm\nw = 5 mm"
+
+
 def test_a_click_beside_the_lines_keeps_the_line_and_closes_it(
     open_study: Opener, drive: Driver
 ) -> None:

@@ -58,6 +58,15 @@ test("a line that is being typed leaves all others where they stand", () => {
   assert.equal(typed.line, 4);
 });
 
+test("the last line stays while it is typed empty", () => {
+  const typing = structuredClone(scene);
+  const last = typing.lines.length + 1;
+  typing.lines.push({ ...line(last, ""), type: "blank" });
+  const draft = { line: last, height: 1, old: 1, saved: "w = 3 mm", own: "w" };
+  assert.equal(drafted(typing, draft).rows.at(-1).text, "w = 3 mm");
+  assert.ok(rowsOf(typing).every((row) => row.line !== last));
+});
+
 test("threads go to what a line needs and to what needs it", () => {
   const rows = rowsOf(scene);
   assert.deepEqual(tiesOf(rows[2], rows), { uses: [2], usedBy: [4] });

@@ -85,7 +85,7 @@ def test_nobody_reaches_into_the_bin_of_others(
     stranger.force_login(django_user_model.objects.create_user("stranger"))
     for name in ("bring-back", "remove-for-good"):
         assert stranger.post(reverse(name, args=[study.pk])).status_code == 404
-    assert study.title not in page(stranger)
+    assert f"Bring back {study.title}" not in page(stranger)
 
 
 def test_studies_are_shown_in_the_order_that_is_asked_for(signed_in: Client, study: Study) -> None:

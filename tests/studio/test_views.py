@@ -40,7 +40,7 @@ def test_the_studies_of_others_are_not_found(
     for action in ("evaluate", "edit", "undo", "redo"):
         assert post(client, study, action).status_code == 404
     assert client.get(reverse("hand-over", args=[study.pk, "x.stl"])).status_code == 404
-    assert study.title not in client.get(reverse("projects")).content.decode()
+    assert f"Picture of {study.title}" not in client.get(reverse("projects")).content.decode()
 
 
 def test_the_page_holds_the_lines_before_anything_is_run(signed_in: Client, study: Study) -> None:
