@@ -192,9 +192,13 @@ export const saving = () => ({
   },
 
   async takeNewer() {
+    this.showNewer(await getJson(`${this.address}state`));
+  },
+
+  showNewer(state) {
     const draft = this.draftAsEdit();
     const mine = this.revision;
-    this.takeState(await getJson(`${this.address}state`));
+    this.takeState(state);
     if (draft) this.conflict = { action: "edit", body: draft, mine, theirs: this.revision, clashes: [] };
     else if (this.conflict) this.conflict.theirs = this.revision;
     this.newer = null;

@@ -50,11 +50,18 @@ export const together = () => ({
 
   // Nothing is being typed or turned: what another changed is shown at once.
   get isAtRest() {
-    return !this.isOpen && !this.asText && (!may("edit") || !Object.keys(turning).length);
+    return !this.isOpen && !this.opening && !this.asText && (!may("edit") || !Object.keys(turning).length);
   },
 
-  async follow({ by, undo_said: said }) {
-    await this.takeNewer();
+  // What was begun while the answer was under way is not taken away.
+  async follow(news) {
+    const { by, undo_said: said } = news;
+    const state = await getJson(`${this.address}state`);
+    if (!this.isAtRest) {
+      this.newer = news;
+      return;
+    }
+    this.showNewer(state);
     this.status = by || said ? [by, said].filter(Boolean).join(": ") : "Changed elsewhere";
   },
 

@@ -24,6 +24,7 @@ export const writing = () => ({
   carried: null, // keys that were pressed while no editor was there to take them
   pinned: [], // names of lines whose geometry stays on the stage
   placeholder: "name = formula",
+  opening: false, // a line was pressed, and its editor is not there yet
 
   begin(state) {
     this.folded = kept(state.study, "folded", {});
@@ -78,13 +79,19 @@ export const writing = () => ({
   },
 
   async open(row) {
-    if (!(await this.keepDraft())) return;
-    this.start({ editing: row.line, typed: row.text });
+    this.opening = true;
+    if (await this.keepDraft()) this.start({ editing: row.line, typed: row.text });
+    else this.opening = false;
   },
 
   async addBelow(row, text = "") {
     if (!may("edit")) return;
-    if (!(await this.keepDraft())) return;
+    this.opening = true;
+    if (await this.keepDraft()) this.startBelow(row, text);
+    else this.opening = false;
+  },
+
+  startBelow(row, text) {
     this.start({ adding: row.line + (row.height ?? 1) - 1, typed: text });
   },
 
@@ -98,7 +105,7 @@ export const writing = () => ({
     this.carried = "";
     this.endPause();
     this.$nextTick(() => {
-      Object.assign(this, { editing, adding, typed });
+      Object.assign(this, { editing, adding, typed, opening: false });
       this.refresh();
     });
   },

@@ -14,14 +14,16 @@ accesslog = None
 loglevel = "warning"
 
 
-SLOWEST = 5
+SLOWEST = float(os.environ.get("OVOLO_SILENT_SECONDS", "5"))
 """Seconds for which a sender may be silent in the middle of a request; its thread is free then."""
 
 
 def when_ready(server: object) -> None:
     for listener in server.LISTENERS:  # type: ignore[attr-defined]  # connections take this over
         listener.sock.setsockopt(
-            socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", SLOWEST, 0)
+            socket.SOL_SOCKET,
+            socket.SO_RCVTIMEO,
+            struct.pack("ll", int(SLOWEST), int(SLOWEST % 1 * 1e6)),
         )
     print(f"Ovolo is at http://{bind}/  (stop it with Ctrl+C)", flush=True)
 

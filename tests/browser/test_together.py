@@ -199,3 +199,28 @@ def test_the_pages_of_people_are_accessible(vane: Study, drive: Driver) -> None:
     ):  # fmt: skip
         drive.visit(path)
         assert serious(drive) == [], path
+
+
+def test_a_line_that_is_opened_while_news_arrive_stays_open(vane: Study, drive: Driver) -> None:
+    vane.save_text(vane.text + "\nadded = 3 mm", vane.head_id, "by somebody else")
+
+    def ask(page: Page) -> None:
+        page.evaluate(
+            """() => {
+              const { fetch } = window;
+              window.fetch = async (...asked) => {
+                const answer = await fetch(...asked);
+                if (String(asked[0]).endsWith("/state")) await new Promise((done) => setTimeout(done, 1000));
+                return answer;
+              };
+            }"""
+        )
+        with page.expect_response("**/state"):
+            page.evaluate("() => { window.dispatchEvent(new Event('focus')); }")
+
+    drive(ask)
+    open_line(drive, "half")
+    drive(lambda page: page.wait_for_timeout(1100))
+    drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())
+    type_line(drive, "half = chord / 3")
+    assert "half = chord / 3" in head_text(vane) and "added = 3 mm" in head_text(vane)

@@ -99,6 +99,7 @@ def test_how_to_pages_are_there_and_found_beside_the_words(client: Client) -> No
             point.passages
         )
         assert f"starting/{point.key}.png" in page
+    for point in starting_points()[::7]:
         told = client.post(reverse("try-example"), {"text": point.sheet}, "application/json").json()
         assert told["problems"] == [] and all(one["holds"] for one in told["checks"])
         cache.clear()

@@ -17,7 +17,7 @@ from ovolo.exploring.trials import wanted_lines
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.problems import Failure
-from ovolo.running.evaluate import evaluate_only
+from ovolo.running.evaluate import Memo, evaluate_only
 from ovolo.sheet.spacing import spaced
 from ovolo.words.all import WORDS
 from ovolo.writing.finding import points_for
@@ -46,11 +46,11 @@ def test_it_is_well_as_it_is_and_at_its_presets(point: StartingPoint) -> None:
 @each
 def test_an_input_at_its_limit_makes_no_line_fail(point: StartingPoint) -> None:
     """Checks may fail there, lines may not. Parts are made only where a figure needs them."""
-    program = checked_program(point.sheet)
+    program, memo = checked_program(point.sheet), Memo()
     for name, axis in axes_of(program, {}).items():
         low, *_, high = limits_of(axis)
         for value in (low, high):
-            for one in evaluate_only(program, wanted_lines(program), {name: value}):
+            for one in evaluate_only(program, wanted_lines(program), {name: value}, memo):
                 assert not one.problems, (name, value, [str(problem) for problem in one.problems])
 
 
