@@ -25,13 +25,13 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
 $(STAMPS)/app: requirements/app.txt pyproject.toml | .venv/bin/python
 	@echo "Installing what the application needs"
-	@$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/app.txt
+	@$(BIN)/python -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/app.txt
 	@$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/dev: requirements/dev.txt $(STAMPS)/app
 	@echo "Installing what the tests need"
-	@$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@$(BIN)/python -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/dev.txt
 	@mkdir -p $(STAMPS) && touch $@
 
 # Node 20 or newer: the machine's own, else the one that comes as a Python package.

@@ -56,6 +56,7 @@ INSTALLED_APPS = [
     "studio.projects",
     "studio.together",
     "studio.learning",
+    "studio.reference",
     "studio.workspace",
     "studio.handover",
 ]

@@ -37,6 +37,7 @@ urlpatterns = [
     path("reference/try", reference.attempt, name="try-example"),
     path("reference/find", reference.find, name="find-words"),
     path("reference/how-to/<slug:key>", reference.how_to, name="how-to"),
+    path("reference/messages", reference.messages, name="messages"),
     path("reference/rules/<slug:key>", reference.rule, name="rule"),
     path("reference/<str:sort>/<path:name>", reference.entry, name="reference-entry"),
     path("first-hour/", learning.page, name="first-hour"),

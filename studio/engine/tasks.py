@@ -323,14 +323,27 @@ def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:
 
 
 def found_words(phrase: str) -> dict[str, Any]:
-    """What serves a need, the best first: `words` by sort, name and meaning, and the keys of starting `points`."""
+    """What serves a need, the best first: `words` by sort, name and meaning, and the keys of starting `points`, and the
+    `messages` that the phrase is."""
     from ovolo.writing.finding import found_for, points_for
+    from ovolo.writing.messages import messages_for
 
     words = [
         {"key": one.key, "sort": one.sort, "name": one.name, "meaning": one.told.get("meaning", "")}
         for one in found_for(phrase)
     ]
-    return {"words": words, "points": points_for(phrase)}
+    said = [asdict(one) for one in messages_for(phrase)]
+    return {"words": words, "points": points_for(phrase), "messages": said}
+
+
+def all_messages() -> list[dict[str, Any]]:
+    """All that can be said to be wrong, under what it is about."""
+    from ovolo.writing.messages import ROOMS, messages
+
+    rooms: dict[str, list[dict[str, str]]] = {room: [] for room in ROOMS.values()}
+    for one in messages():
+        rooms[one.room].append({"said": one.said, "hint": one.hint})
+    return [{"room": room, "messages": said} for room, said in rooms.items() if said]
 
 
 def words_by_trade() -> list[dict[str, Any]]:

@@ -31,6 +31,12 @@ def rule(request: HttpRequest, key: str) -> HttpResponse:
     return _shown(request, {"chapter": found})
 
 
+@require_GET
+def messages(request: HttpRequest) -> HttpResponse:
+    """All that can be said to be wrong, with what helps."""
+    return _shown(request, {"rooms": _asked(request, tasks.all_messages) or []})
+
+
 @ensure_csrf_cookie
 @require_GET
 def how_to(request: HttpRequest, key: str) -> HttpResponse:
@@ -48,7 +54,13 @@ def page(request: HttpRequest) -> HttpResponse:
     asked = request.GET.get("find", "").strip()[:_LONGEST]
     found = (_asked(request, tasks.found_words, asked) or {}) if asked else {}
     points = [starting_point(key) for key in found.get("points", ())]
-    return _shown(request, {"asked": asked, "found": found.get("words"), "points": points})
+    shown = {
+        "asked": asked,
+        "found": found.get("words"),
+        "points": points,
+        "meant": found.get("messages"),
+    }
+    return _shown(request, shown)
 
 
 @require_GET

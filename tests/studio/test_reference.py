@@ -119,3 +119,18 @@ def test_the_rules_of_the_language_are_pages(client: Client) -> None:
     page = client.get(reverse("rule", args=["rounding"])).content.decode()
     assert "<code>floor(0.3 m / 0.1 m)</code></td>\n<td>3</td>" in page
     assert client.get(reverse("rule", args=["nothing"])).status_code == 404
+
+
+def test_messages_are_listed_and_found(client: Client) -> None:
+    page = client.get(reverse("messages")).content.decode()
+    assert (
+        "the square root of a negative value (…) does not exist" in page
+        and "Reading a line" in page
+    )
+    asked = {"find": "the square root of a negative value (-1) does not exist"}
+    page = client.get(reverse("reference"), asked).content.decode()
+    assert "the square root of a negative value (…)" in page and "message, Words" in page
+    assert (
+        "<script>alert"
+        not in client.get(reverse("reference"), {"find": "`<script>alert(1)`"}).content.decode()
+    )
