@@ -23,7 +23,7 @@ Work = Callable[[int], int]
 """What somebody does, again and again, by a number of their own: the status of the answer."""
 
 TEXT = 'input w = 300 mm from 100 mm to 900 mm "Width"\npart plate = box(w, w / 2, 10 mm)'
-SECONDS = 4.0
+SECONDS = 2.4
 _ROLES = """
 from django.contrib.auth.models import User
 from studio.projects.models import Study
