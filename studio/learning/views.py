@@ -48,17 +48,19 @@ def _mine(request: HttpRequest) -> list[Progress]:
 def begin(request: HttpRequest, key: str) -> HttpResponse:
     """Goes on with an exercise where it was left, or begins it (`again`: anew) in a study of its own."""
     one = _exercise(key)
-    at, _ = Progress.objects.get_or_create(person_id=int(request.user.pk or 0), exercise=key)
-    if at.study is None or at.study.removed or "again" in request.POST:
+    person = int(request.user.pk or 0)
+    at = Progress.objects.filter(person_id=person, exercise=key).select_related("study").first()
+    study = None if at is None or "again" in request.POST else at.study
+    now: dict[str, Any] = {"left": None}
+    if study is None or study.removed:
         try:
-            at.study = _study_for(request, one)
+            study = _study_for(request, one)
         except Failure as failure:
             messages.error(request, failure.said)
             return redirect("first-hour")
-        at.done = None
-    at.left = None
-    at.save()
-    return redirect("workspace", at.study.pk)
+        now |= {"study": study, "done": None}
+    Progress.objects.update_or_create(person_id=person, exercise=key, defaults=now)
+    return redirect("workspace", study.pk)
 
 
 def _exercise(key: str) -> Exercise:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
@@ -24,6 +25,12 @@ TEXT = "\n".join(
 def _workers_end() -> Iterator[None]:
     yield
     pool.stop_workers()
+
+
+@pytest.fixture
+def one_minute(monkeypatch: pytest.MonkeyPatch) -> None:
+    """All that is counted falls into one window of time, however long the test takes."""
+    monkeypatch.setattr("django_ratelimit.core.time", SimpleNamespace(time=lambda: 1_800_000_000.0))
 
 
 @pytest.fixture

@@ -146,7 +146,7 @@ def test_a_token_has_the_rights_of_its_person(study: Study) -> None:
     assert asked(made_token(viewer, "s"), "GET", address).status_code == 401
 
 
-def test_asking_has_a_measure(token: str) -> None:
+def test_asking_has_a_measure(token: str, one_minute: None) -> None:
     told = [asked(token, "GET", "/api/studies/9").status_code for _ in range(305)]
     assert told[0] == 404 and told[-1] == 429
 

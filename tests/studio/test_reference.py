@@ -73,7 +73,7 @@ def test_an_example_is_changed_and_tried(client: Client) -> None:
     assert "no study" in secret["problems"][0], "nobody's study is reached from here"
 
 
-def test_trying_has_a_measure(client: Client) -> None:
+def test_trying_has_a_measure(client: Client, one_minute: None) -> None:
     body = {"text": "#" * 4_001}
     told = [
         client.post(reverse("try-example"), body, "application/json").status_code

@@ -98,3 +98,9 @@ def test_a_study_in_the_bin_is_begun_anew(signed_in: Client) -> None:
     signed_in.post(reverse("remove", args=[first.pk]))
     assert "Begin again" not in signed_in.get(reverse("first-hour")).content.decode()
     assert begun(signed_in, "array").pk != first.pk
+
+
+def test_where_there_is_no_room_nothing_is_begun(signed_in: Client, settings: Any) -> None:
+    settings.MOST_STUDIES = 1
+    page = signed_in.post(reverse("begin-exercise", args=["count"]), follow=True).content.decode()
+    assert "studies" in page and "Begin again" not in page and not Progress.objects.exists()

@@ -127,7 +127,7 @@ def test_whoever_tries_passwords_is_refused_for_a_while(client: Client) -> None:
     assert tried(SECRET, "iven") == 302, "others are not held up"
 
 
-def test_letters_for_forgotten_passwords_are_counted(client: Client) -> None:
+def test_letters_for_forgotten_passwords_are_counted(client: Client, one_minute: None) -> None:
     told = [client.post(reverse("forgotten"), {"email": "a@b.org"}).status_code for _ in range(12)]
     assert told == [302] * 10 + [429] * 2
 
