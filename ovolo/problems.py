@@ -139,6 +139,12 @@ class OneByOne(Exception):
 _MANY, _FEW = 400, 40
 
 
+def meant(name: str, known: list[str], otherwise: str = "") -> str:
+    """The hint for a name that nothing bears: the one that was most likely meant, or what else helps."""
+    near = nearest_name(name, known)
+    return f"did you mean `{near}`?" if near else otherwise
+
+
 def nearest_name(name: str, known: list[str]) -> str | None:
     """The known name a person most likely meant, or None where nothing is close."""
     import difflib

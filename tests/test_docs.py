@@ -6,8 +6,10 @@ from pathlib import Path
 import pytest
 
 from ovolo.command.__main__ import _parser
+from ovolo.exercises.first_hour import FIRST_HOUR
 from ovolo.formats.export import exported
 from ovolo.outcome.outcome import outcome_of, show_line
+from ovolo.writing.starting import starting_points
 from tests.sheets import run
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -123,3 +125,15 @@ def test_the_tutorial_is_a_sheet_that_is_well_and_says_its_figures() -> None:
     commands = _parser().format_help()
     for command in re.findall(r"^    ovolo ([\w-]+)", page, flags=re.MULTILINE):
         assert f"\n    {command}" in commands, command
+
+
+def test_what_is_said_of_learning_it_is_there() -> None:
+    page = (DOCS / "workspace.md").read_text(encoding="utf-8")
+    told = page.split("## Learning it\n")[1].split("\n## ")[0]
+    assert (
+        f"{len(starting_points())} jobs" in told
+        and len(FIRST_HOUR) == 6
+        and "six exercises" in told
+    )
+    tour = (DOCS.parent / "frontend" / "workspace" / "touring.js").read_text(encoding="utf-8")
+    assert tour.count("{ at: ") == 5 and "in five steps" in told

@@ -31,7 +31,7 @@ from ovolo.outcome.outcome import (
     show_line,
     value_json,
 )
-from ovolo.problems import Failure, nearest_name
+from ovolo.problems import Failure, meant
 from ovolo.quantities.kinds import ListOf, PointKind, Quantity
 from ovolo.running.evaluate import LineOutcome, Memo
 
@@ -152,8 +152,7 @@ class Study:
     def _line(self, name: str) -> LineOutcome:
         found = next((one for one in self._outcome.lines if one.line.name == name), None)
         if found is None:
-            near = nearest_name(name, self.names)
-            raise Failure(f"there is no `{name}`", f"did you mean `{near}`?" if near else "")
+            raise Failure(f"there is no `{name}`", meant(name, self.names))
         if not found.has_value:
             raise Failure(f"`{name}` has no value: {found.problems[0].message if found.problems else 'nothing'}")  # fmt: skip
         return found

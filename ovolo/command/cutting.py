@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import argparse
-import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from ovolo.command.machines import add_machine, machine_said
 from ovolo.command.sheets import outcome_said, sheet_command
+from ovolo.command.telling import told
 from ovolo.problems import Failure
 
 _SECONDS = 60.0
@@ -35,13 +36,12 @@ def _cut(options: argparse.Namespace) -> int:
     parts = _parts(outcome, options.part)
     bar, saw = bars_said(vars(options), outcome.units)
     sections = sections_on_bars(parts, bar, saw, _SECONDS)
-    if options.json:
-        print(json.dumps(as_json(sections), ensure_ascii=False, indent=2))
-    else:
-        for one in shown_bars(sections, outcome.units):
-            print(
-                f"{one['title']}: {one['said']}", *(f"  {line}" for line in one["bars"]), sep="\n"
-            )
+    lines = (
+        line
+        for one in shown_bars(sections, outcome.units)
+        for line in (f"{one['title']}: {one['said']}", *(f"  {bar}" for bar in one["bars"]))
+    )
+    told(options, as_json(sections), lines)
     return 0 if all(one.plan is not None for one in sections) else 1
 
 
@@ -61,10 +61,7 @@ def _nest(options: argparse.Namespace) -> int:
     outcome = outcome_said(options)
     cutter = machine_said(Cutter, options)
     plan = cut_plan(_parts(outcome, options.part), cutter, {}, _WORK)
-    if options.json:
-        print(json.dumps(shown_plan(plan), ensure_ascii=False, indent=2))
-    else:
-        _tell(plan)
+    told(options, shown_plan(plan), _lines(plan))
     if options.to:
         count = _write(plan, Path(options.to), outcome.program.title or "study")
         if not options.json:
@@ -72,16 +69,16 @@ def _nest(options: argparse.Namespace) -> int:
     return 1 if plan.refused else 0
 
 
-def _tell(plan: Any) -> None:
-    print(f"{plan.cutter.title}: sheets of {plan.cutter.width:g} × {plan.cutter.height:g} mm")
+def _lines(plan: Any) -> Iterator[str]:
+    yield f"{plan.cutter.title}: sheets of {plan.cutter.width:g} × {plan.cutter.height:g} mm"
     for thickness, nest in plan.nests:
         of = "" if thickness is None else f" {thickness:g} mm thick"
-        print(f"  {len(nest.laid)} pieces{of}: {nest.sheets} by {nest.by}, {100 * (1 - nest.taken):.1f} % waste of what is taken")  # fmt: skip
+        yield f"  {len(nest.laid)} pieces{of}: {nest.sheets} by {nest.by}, {100 * (1 - nest.taken):.1f} % waste of what is taken"  # fmt: skip
     for number, sheet in enumerate(plan.sheets, 1):
         effort = sheet.effort
-        print(f"  sheet {number}: {effort.seconds:.0f} s, {effort.length / 1000:.2f} m cut, {effort.pierces} times down")  # fmt: skip
+        yield f"  sheet {number}: {effort.seconds:.0f} s, {effort.length / 1000:.2f} m cut, {effort.pierces} times down"  # fmt: skip
     for one in plan.refused:
-        print(f"  problem: {one.said}")
+        yield f"  problem: {one.said}"
 
 
 def _write(plan: Any, folder: Path, title: str) -> int:

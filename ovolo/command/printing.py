@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import argparse
-import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from ovolo.command.machines import add_machine, machine_said
 from ovolo.command.sheets import outcome_said, pairs, sheet_command
+from ovolo.command.telling import told
 from ovolo.problems import Failure
 
 
@@ -35,10 +36,7 @@ def _print(options: argparse.Namespace) -> int:
         raise Failure(f"there is no plate {options.plate}", f"there are {made.plates}")
     figures, found = figures_of(made, plate, range(made.layers_of(plate)))
     said = _figures(made, plate, figures, found)
-    if options.json:
-        print(json.dumps(said, ensure_ascii=False, indent=2))
-    else:
-        _tell(said)
+    told(options, said, _lines(said))
     if options.to:
         with Path(options.to).open("w", encoding="ascii") as file:
             file.writelines(f"{line}\n" for line in program(made, plate, outcome.program.title))
@@ -69,14 +67,14 @@ def _figures(made: Any, plate: int, figures: Any, found: Any) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _tell(said: dict[str, Any]) -> None:
+def _lines(said: dict[str, Any]) -> Iterator[str]:
     hours, minutes = divmod(round(said["seconds"] / 60), 60)
-    print(f"{said['printer']}; plates: {said['plates']}")
-    print(f"  {said['layers']} layers, {hours} h {minutes} min, {said['line'] / 1000:.1f} m of line, {said['mass'] * 1000:.1f} g")  # fmt: skip
+    yield f"{said['printer']}; plates: {said['plates']}"
+    yield f"  {said['layers']} layers, {hours} h {minutes} min, {said['line'] / 1000:.1f} m of line, {said['mass'] * 1000:.1f} g"  # fmt: skip
     for one in said["bodies"]:
-        print(f"  {one['count']} × {one['label']}: {one['lost']:.3g} mm lost to layers")
+        yield f"  {one['count']} × {one['label']}: {one['lost']:.3g} mm lost to layers"
     for kind, where in said["found"].items():
         first, last = where["layers"]
-        print(f"  problem: {kind}: {where['number']}, layers {first} to {last}")
+        yield f"  problem: {kind}: {where['number']}, layers {first} to {last}"
     for one in said["refused"]:
-        print(f"  problem: {one}")
+        yield f"  problem: {one}"

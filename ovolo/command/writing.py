@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from ovolo.command.sheets import read_sheet_file
-from ovolo.command.telling import told
+from ovolo.command.telling import told, told_failure
 from ovolo.problems import Failure
 from ovolo.sheet.spacing import spaced
 from ovolo.writing.starting import starting_point, starting_points
@@ -142,7 +142,7 @@ def watched(options: argparse.Namespace, run: Callable[[argparse.Namespace], int
                 try:
                     status = run(options)
                 except Failure as failure:
-                    print(f"ovolo: {failure.said}", file=sys.stderr)
+                    told_failure(options, failure)
                     status = 2
                 sys.stdout.flush()
             time.sleep(_LOOK_EVERY)

@@ -26,12 +26,12 @@ _MOST_LINES, _MOST_INPUTS = 200, 6
 
 
 class Facts:
-    """A study at its present setting; `kept` counts what was done with it besides: `presets`, `hand_overs`,
-    `contact_sheets`."""
+    """A study as it is saved; `kept` counts what was done with it besides: `hand_overs`, `contact_sheets`."""
 
-    def __init__(self, text: str, tables: Tables | None = None, settings: Mapping[str, Any] | None = None, kept: Mapping[str, int] | None = None) -> None:  # fmt: skip
-        self.text, self._tables, self._settings = text, tables, dict(settings or {})
-        self.kept = dict(kept or {})
+    def __init__(
+        self, text: str, tables: Tables | None = None, kept: Mapping[str, int] | None = None
+    ) -> None:
+        self.text, self._tables, self.kept = text, tables, dict(kept or {})
         self._memo = Memo()
         self._turned: dict[tuple[tuple[str, Any], ...], Outcome] = {}
 
@@ -43,8 +43,7 @@ class Facts:
         """What it yields with some inputs turned (mm, radians)."""
         key = tuple(sorted(values.items()))
         if key not in self._turned:
-            settings = {**self._settings, **values}
-            self._turned[key] = outcome_of(self.text, settings, self._memo, tables=self._tables)
+            self._turned[key] = outcome_of(self.text, values, self._memo, tables=self._tables)
         return self._turned[key]
 
     @property
@@ -54,7 +53,7 @@ class Facts:
     @cached_property
     def axes(self) -> list[Axis]:
         """The inputs that have limits."""
-        found = axes_of(self.program, self._settings).values()
+        found = axes_of(self.program, {}).values()
         return [one for one in found if not one.choices and one.high > one.low]
 
     def inputs(self, dimension: Dimension) -> list[Axis]:
@@ -103,12 +102,8 @@ class Facts:
 
     # --- parts and checks ---
 
-    def parts(self, setting: Mapping[str, Any] | None = None) -> list[Part]:
-        return list(self.at(setting or {}).parts.values())
-
-    def part_that(self, fits: Callable[[Part], bool]) -> str:
-        """The name of a part that fits; empty where none does."""
-        return next((name for name, one in self.now.parts.items() if fits(one)), "")
+    def parts(self) -> list[Part]:
+        return list(self.now.parts.values())
 
     def fails_somewhere(self) -> bool:
         """Whether a check that holds now fails with some input at a limit."""

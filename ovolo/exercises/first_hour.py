@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -12,21 +13,27 @@ from ovolo.exercises.facts import Facts, extents, near
 from ovolo.exploring.axes import Axis
 from ovolo.geometry.curves.curve import Arc, Curve
 from ovolo.outcome.part import Part
-from ovolo.problems import Failure, nearest_name
+from ovolo.problems import Failure, meant
 from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER
 from ovolo.quantities.kinds import CURVE, ListOf
 from ovolo.sheet import tree
 from ovolo.sheet.names import studies_used
 
+
+def _unless(done: object, said: str) -> str:
+    """What is missing, unless it is done."""
+    return "" if done else said
+
+
 # --- a triangle and its height ---
 
 
 def _a_length(facts: Facts) -> str:
-    return "" if facts.inputs(LENGTH) else "there is no input yet that is a length with limits"
+    return _unless(facts.inputs(LENGTH), "there is no input yet that is a length with limits")
 
 
 def _an_angle(facts: Facts) -> str:
-    return "" if facts.inputs(ANGLE) else "there is no input yet that is an angle with limits"
+    return _unless(facts.inputs(ANGLE), "there is no input yet that is an angle with limits")
 
 
 def _height(base: float, pitch: float) -> float:
@@ -40,22 +47,30 @@ def _the_height(facts: Facts) -> str:
 
 
 def _a_triangle(facts: Facts) -> str:
-    """A part as wide as the base and as high as the triangle, upright or flat."""
+    """A part as wide as the base and as high as the triangle, upright or flat, wherever the inputs stand."""
     name = facts.follows((LENGTH, ANGLE), _height)
-    high = facts.value(name, {}) if name else None
-    if high is None:
+    if not name:
         return "the height comes first"
-    widths = [facts.value(one.name, {}) or 0.0 for one in facts.inputs(LENGTH)]
+    axes = [*facts.inputs(LENGTH), *facts.inputs(ANGLE)]
+    return _unless(
+        all(_has_triangle(facts, setting, name) for setting in facts.settings_of(axes)),
+        "no part is a triangle as wide as the base and as high as the height, wherever both inputs stand",
+    )
+
+
+def _has_triangle(facts: Facts, setting: Mapping[str, float], height: str) -> bool:
+    high = facts.value(height, setting) or 0.0
+    widths = [facts.value(one.name, setting) or 0.0 for one in facts.inputs(LENGTH)]
 
     def fits(part: Part) -> bool:
+        """It fills half of its frame, as a triangle does."""
         wide, deep, tall = extents(part)
-        return any(near(wide, one) for one in widths) and (near(deep, high) or near(tall, high))
+        thick = tall if near(deep, high) else deep
+        framed = any(near(wide, one) for one in widths) and (near(deep, high) or near(tall, high))
+        filled = part.area if part.volume is None else part.volume / (thick or 1.0)
+        return framed and near(filled or 0.0, wide * high / 2, 1e-4)
 
-    return (
-        ""
-        if facts.part_that(fits)
-        else "no part is as wide as the base and as high as the triangle"
-    )
+    return any(map(fits, facts.at(setting).parts.values()))
 
 
 def _a_limit(facts: Facts) -> str:
@@ -63,10 +78,9 @@ def _a_limit(facts: Facts) -> str:
         return "there is no check yet"
     if not any(one.passed for one in facts.now.checks):
         return "the check fails as the inputs stand now"
-    return (
-        ""
-        if facts.fails_somewhere()
-        else "it holds wherever the inputs stand: nothing can be told by it"
+    return _unless(
+        facts.fails_somewhere(),
+        "it holds wherever the inputs stand: nothing can be told by it",
     )
 
 
@@ -76,7 +90,7 @@ _TRIANGLE = Exercise(
     "",
     (
         Step("Give it an input for the base: a length with limits.",
-             "Press “Insert” below the sheet, choose “An input” and fill in: name `base`, value `2 m`, from `1 m` to `4 m`. Or write `input base = 2 m from 1 m to 4 m step 50 mm \"Base\"` into the empty line.", _a_length),
+             "Press “Insert…” below the sheet, choose “An input” and fill in: name `base`, value `2 m`, from `1 m` to `4 m`. Or write `input base = 2 m from 1 m to 4 m step 50 mm \"Base\"` into the empty line.", _a_length),
         Step("Give it an input for the pitch: an angle with limits.",
              "`input pitch = 35° from 10° to 60° step 1° \"Pitch\"`. The sign ° is also written `deg`.", _an_angle),
         Step("Work out the height in the middle: half the base times the tangent of the pitch.",
@@ -114,19 +128,23 @@ def _the_count(facts: Facts) -> str:
 
 
 def _the_bay(facts: Facts) -> str:
-    return (
-        ""
-        if facts.follows((LENGTH, LENGTH), _bay)
-        else "no line is the length divided by the count"
+    return _unless(
+        facts.follows((LENGTH, LENGTH), _bay),
+        "no line is the length divided by the count",
     )
 
 
 def _holds_everywhere(facts: Facts) -> str:
-    checks = [
-        one for one in facts.now.checks if "<" in one.text or ">" in one.text or "=" in one.text
+    """A check of what follows from both inputs, that holds wherever they stand."""
+    lengths = {one.name for one in facts.inputs(LENGTH)}
+    lines = [line for line in facts.program.lines if isinstance(line.content, tree.Check)]
+    told = [
+        line
+        for line in lines
+        if len(lengths & {one.name for one in facts.program.upstream([line])}) > 1
     ]
-    if not checks:
-        return "there is no check yet"
+    if not told:
+        return "there is no check yet of a bay against the widest"
     for setting in facts.settings_of(facts.inputs(LENGTH)):
         if not all(one.passed for one in facts.at(setting).checks):
             return "a check fails at some setting of the inputs; a bay should never be wider than the largest"
@@ -167,10 +185,9 @@ def _heights(facts: Facts) -> list[list[float]]:
 
 
 def _several(facts: Facts) -> str:
-    return (
-        ""
-        if any(part.count > 2 for part in facts.parts())
-        else "there is no part of three or more pieces"
+    return _unless(
+        any(part.count > 2 for part in facts.parts()),
+        "there is no part of three or more pieces",
     )
 
 
@@ -249,24 +266,22 @@ def _along(
 
 
 def _a_closed_outline(facts: Facts) -> str:
-    return "" if any(one.closed for one in _curves(facts)) else "no line is a closed curve yet"
+    return _unless(any(one.closed for one in _curves(facts)), "no line is a closed curve yet")
 
 
 def _an_arc(facts: Facts) -> str:
     smooth = [one for one in _curves(facts) if one.closed and _is_smooth_between(one)]
-    return (
-        ""
-        if smooth
-        else "no closed curve has an arc that begins or ends in the direction of the line beside it"
+    return _unless(
+        smooth,
+        "no closed curve has an arc that begins or ends in the direction of the line beside it",
     )
 
 
 def _made_solid(facts: Facts) -> str:
     """A solid part that is such an outline pulled up by an input."""
-    return (
-        ""
-        if any(_is_pulled_by(facts, one) for one in facts.inputs(LENGTH))
-        else "no solid part is the outline, as thick as an input says"
+    return _unless(
+        any(_is_pulled_by(facts, one) for one in facts.inputs(LENGTH)),
+        "no solid part is the outline, as thick as an input says",
     )
 
 
@@ -311,7 +326,7 @@ input high = 160 mm from 80 mm to 300 mm step 5 mm "Height of the upright"
 """,
     (
         Step("Draw a closed outline: begin at a point, go on to others, close.",
-             "`outline = start((0 mm, 0 mm)).to((long, 0 mm)).to((long, high)).to((0 mm, high)).close()`. The button “Draw” on the stage writes such a line from clicks.", _a_closed_outline),
+             "`outline = start((0 mm, 0 mm)).to((long, 0 mm)).to((long, high)).to((0 mm, high)).close()`. “Outline” above the picture writes such a line from clicks.", _a_closed_outline),
         Step("Let one piece be an arc that goes on smoothly from the line before it.",
              "Instead of the last `.to(…)`: `.tangent_to((0 mm, high))`, an arc that begins in the direction in which the line ends.", _an_arc),
         Step("Make it solid: give its thickness an input, and pull the region inside the outline up by it.",
@@ -324,40 +339,33 @@ input high = 160 mm from 80 mm to 300 mm step 5 mm "Height of the upright"
 
 
 def _uses_another(facts: Facts) -> str:
-    return "" if studies_used(facts.text) else "no line begins with `use` yet"
+    return _unless(studies_used(facts.text), "no line begins with `use` yet")
 
 
 def _called(facts: Facts) -> list[tree.Call]:
     names = set(studies_used(facts.text))
     return [
-        call
+        node
         for line in facts.program.lines
-        for call in _calls(line.content)
-        if call.function in names
+        for node in tree.descendants(line.content)
+        if isinstance(node, tree.Call) and node.function in names
     ]
-
-
-def _calls(node: tree.Node | tree.Content) -> list[tree.Call]:
-    found = [node] if isinstance(node, tree.Call) else []
-    for child in tree.children(node):
-        found += _calls(child)
-    return found
 
 
 def _made_of_it(facts: Facts) -> str:
     if not _called(facts):
         return "no line makes anything of the study that is used"
-    return "" if any(part.count for part in facts.parts()) else "there is no part made of it yet"
+    return _unless(any(part.count for part in facts.parts()), "there is no part made of it yet")
 
 
 def _otherwise(facts: Facts) -> str:
     given = any(call.arguments for call in _called(facts))
-    return "" if given else "all its inputs have the values that they have there"
+    return _unless(given, "all its inputs have the values that they have there")
 
 
 def _a_row_of_it(facts: Facts) -> str:
     several = any(part.count >= 3 for part in facts.parts())
-    return "" if several and _called(facts) else "no part of it has three pieces or more"
+    return _unless(several and _called(facts), "no part of it has three pieces or more")
 
 
 _USE = Exercise(
@@ -389,11 +397,11 @@ def _two_presets(facts: Facts) -> str:
 
 
 def _varied(facts: Facts) -> str:
-    return "" if facts.kept.get("contact_sheets") else "no contact sheet of this study is kept yet"
+    return _unless(facts.kept.get("contact_sheets"), "no contact sheet of this study is kept yet")
 
 
 def _handed_over(facts: Facts) -> str:
-    return "" if facts.kept.get("hand_overs") else "nothing of this study was handed over yet"
+    return _unless(facts.kept.get("hand_overs"), "nothing of this study was handed over yet")
 
 
 _VARY = Exercise(
@@ -414,7 +422,7 @@ check neck >= 12 mm "a screw goes into the neck"
         Step("Roll a hundred settings on the page “Variations”, look which fail their check, and keep the contact sheet.",
              "“Variations” in the head of the page; “Roll”; then open “Contact sheets” there and keep this one under a name.", _varied),
         Step("Hand the knob over for printing.",
-             "“Hand over”, then *Put a hand-over together…*: tick the knob and 3MF, and make it.", _handed_over),
+             "“Hand over”, then “Put a hand-over together…”: tick the knob and 3MF, and make it.", _handed_over),
     ),
 )  # fmt: skip
 
@@ -426,8 +434,5 @@ def exercise(key: str) -> Exercise:
     """The exercise of a key. Raises Failure where there is none."""
     found = {one.key: one for one in FIRST_HOUR}
     if key not in found:
-        near_by = nearest_name(key, list(found))
-        raise Failure(
-            f"there is no exercise `{key}`", f"did you mean `{near_by}`?" if near_by else ""
-        )
+        raise Failure(f"there is no exercise `{key}`", meant(key, list(found)))
     return found[key]

@@ -11,7 +11,7 @@ import numpy as np
 from ovolo.meaning import checked_tree
 from ovolo.meaning.program import Program, ProgramLine
 from ovolo.outcome.outcome import check_message
-from ovolo.problems import Failure, nearest_name
+from ovolo.problems import Failure, meant
 from ovolo.quantities.dimension import usual_size
 from ovolo.quantities.kinds import Quantity
 from ovolo.running.evaluate import LineOutcome, Memo, evaluate_only
@@ -82,8 +82,8 @@ def figure_line(program: Program, name: str) -> ProgramLine:
     """The line of a name that has one figure. Raises Failure where there is none."""
     line = program.by_name.get(name)
     if line is None:
-        near = nearest_name(name, [one.name for one in program.lines if one.name])
-        raise Failure(f"no line is called `{name}`", f"did you mean `{near}`?" if near else "")
+        known = [one.name for one in program.lines if one.name]
+        raise Failure(f"no line is called `{name}`", meant(name, known))
     if line.kind is None:
         raise Failure(f"`{name}` has a problem of its own")
     if not isinstance(line.kind, Quantity):

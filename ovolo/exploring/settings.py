@@ -11,7 +11,7 @@ import numpy as np
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program, ProgramLine, choices_of, value_of
 from ovolo.outcome.outcome import size_of_result
-from ovolo.problems import Failure, nearest_name
+from ovolo.problems import Failure, meant
 from ovolo.quantities.dimension import NUMBER
 from ovolo.quantities.kinds import TEXT, YES_NO, Quantity, figure_kind
 from ovolo.quantities.typed import read_quantity
@@ -29,9 +29,8 @@ def input_line(program: Program, name: str) -> ProgramLine:
     if line is not None:
         raise Failure(f"`{name}` is not an input; its value follows from its formula")
     names = [other.name for other in program.inputs if other.name]
-    near = nearest_name(name, names)
-    hint = f"did you mean `{near}`?" if near else f"inputs: {', '.join(names) or 'none'}"
-    raise Failure(f"there is no input `{name}`", hint)
+    there = f"inputs: {', '.join(names) or 'none'}"
+    raise Failure(f"there is no input `{name}`", meant(name, names, there))
 
 
 def read_setting(program: Program, name: str, text: str) -> Any:

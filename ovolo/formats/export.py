@@ -19,7 +19,7 @@ from ovolo.formats.format import (
 )
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
-from ovolo.problems import Failure, nearest_name
+from ovolo.problems import Failure, meant
 
 ZIPPED = "zip"
 _SECONDS = 100.0
@@ -99,6 +99,5 @@ def _part(outcome: Outcome, name: str) -> Part:
     problem = next((p for p in outcome.problems if line and p.name == name), None)
     if problem is not None:
         raise Failure(f"the part `{name}` has a problem: {problem.message}", problem.hint)
-    near = nearest_name(name, list(outcome.parts))
-    hint = f"did you mean `{near}`?" if near else f"parts: {', '.join(outcome.parts) or 'none'}"
-    raise Failure(f"there is no part `{name}`", hint)
+    there = f"parts: {', '.join(outcome.parts) or 'none'}"
+    raise Failure(f"there is no part `{name}`", meant(name, list(outcome.parts), there))

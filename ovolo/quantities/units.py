@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
 
-from ovolo.problems import Failure, nearest_name
+from ovolo.problems import Failure, meant
 from ovolo.quantities.dimension import (
     ANGLE,
     LENGTH,
@@ -98,8 +98,7 @@ def unit_named(text: str) -> Unit:
         return Unit(text, NUMBER, 1 / float(ratio[1]))
     terms = text.removeprefix("1") if text.startswith("1/") else text
     if not re.fullmatch(UNIT_PATTERN, terms.removeprefix("/")):
-        near = nearest_name(text, list(UNITS))
-        hint = f"did you mean `{near}`?" if near else "for example mm, m, in, deg, kg, s"
+        hint = meant(text, list(UNITS), "for example mm, m, in, deg, kg, s")
         raise Failure(f"`{text}` is not a unit", hint)
     dimension, size = NUMBER, 1.0
     for joint, symbol, exponent in _TERM.findall(terms):

@@ -13,10 +13,11 @@ from functools import cache
 from itertools import takewhile
 from pathlib import Path
 
-from ovolo.problems import Failure, nearest_name
+from ovolo.problems import Failure, meant
 from ovolo.sheet import tree
 from ovolo.sheet.edits import renamed
 from ovolo.sheet.names import references
+from ovolo.sheet.placing import free_name
 from ovolo.sheet.reader import read_sheet, title_of
 
 FOLDER = Path(__file__).parent / "starting_points"
@@ -82,11 +83,8 @@ def starting_point(key: str) -> StartingPoint:
     """The one of this key. Raises Failure where there is none."""
     found = {one.key: one for one in starting_points()}
     if key not in found:
-        near = nearest_name(key, list(found))
-        raise Failure(
-            f"there is no starting point `{key}`",
-            f"did you mean `{near}`?" if near else f"there are {', '.join(found)}",
-        )
+        there = f"there are {', '.join(found)}"
+        raise Failure(f"there is no starting point `{key}`", meant(key, list(found), there))
     return found[key]
 
 
@@ -103,19 +101,11 @@ def piece_for(text: str, key: str) -> str:
             f"a line of this sheet is called `{hidden[0]}`, which the piece needs as a word",
             "give that line another name first",
         )
-    taken = lines | named
-    for name in sorted(own & taken):
-        piece = renamed(piece, name, _free_name(name, taken | own | used))
+    for name in sorted(own & (lines | named)):
+        piece = renamed(piece, name, free_name(f"{text}\n{piece}", name))
     statements = read_sheet(piece).statements
     kept = [one.text for one in statements if not isinstance(one.content, _OF_THE_WHOLE)]
     return "\n".join(kept).strip("\n")
-
-
-def _free_name(name: str, taken: set[str]) -> str:
-    number = 2
-    while f"{name}_{number}" in taken:
-        number += 1
-    return f"{name}_{number}"
 
 
 def _names_of(text: str) -> tuple[set[str], set[str]]:

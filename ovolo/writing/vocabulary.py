@@ -107,11 +107,5 @@ def call_in_example(word: Word) -> tuple[tree.Call | None, str]:
     """The call of a word in its example, with the line it stands in; None for a constant."""
     text = f"example = {word.example}"
     content, _ = read_statement(text)
-    return next((call for call in _calls(content) if call.function == word.name), None), text
-
-
-def _calls(node: tree.Node | tree.Content) -> list[tree.Call]:
-    found = [node] if isinstance(node, tree.Call) else []
-    for child in tree.children(node):
-        found += _calls(child)
-    return found
+    calls = (one for one in tree.descendants(content) if isinstance(one, tree.Call))
+    return next((call for call in calls if call.function == word.name), None), text

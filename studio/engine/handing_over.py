@@ -37,7 +37,8 @@ def offered(text: str, files: Files, sheets: Sequence[Said]) -> dict[str, Any]:
 def _pinned(files: Files, sheet: Said) -> list[dict[str, Any]]:
     """The pinned trials of a contact sheet with the settings that they had when it was kept: of the text as it was
     then, for other limits give other rolls. None where its plan cannot be laid."""
-    numbers = [one for one in sheet["shown"].get("pinned") or () if isinstance(one, int)]
+    pinned = sheet["shown"].get("pinned")
+    numbers = [one for one in pinned if isinstance(one, int)] if isinstance(pinned, list) else []
     if not numbers:
         return []
     try:

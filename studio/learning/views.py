@@ -38,8 +38,12 @@ def page(request: HttpRequest) -> HttpResponse:
     return render(request, "learning/first_hour.html", context)
 
 
+def _person(request: HttpRequest) -> int:
+    return int(request.user.pk or 0)
+
+
 def _mine(request: HttpRequest) -> list[Progress]:
-    mine = Progress.objects.filter(person_id=int(request.user.pk or 0)).select_related("study")
+    mine = Progress.objects.filter(person_id=_person(request)).select_related("study")
     return list(mine)
 
 
@@ -48,7 +52,7 @@ def _mine(request: HttpRequest) -> list[Progress]:
 def begin(request: HttpRequest, key: str) -> HttpResponse:
     """Goes on with an exercise where it was left, or begins it (`again`: anew) in a study of its own."""
     one = _exercise(key)
-    person = int(request.user.pk or 0)
+    person = _person(request)
     at = Progress.objects.filter(person_id=person, exercise=key).select_related("study").first()
     study = None if at is None or "again" in request.POST else at.study
     now: dict[str, Any] = {"left": None}
@@ -72,7 +76,8 @@ def _exercise(key: str) -> Exercise:
 
 def _study_for(request: HttpRequest, one: Exercise) -> Study:
     """A study to begin an exercise in, in a project for the first hour. Raises Failure where there is no room."""
-    project, _ = Project.objects.get_or_create(owner_id=int(request.user.pk or 0), title=PROJECT)
+    mine = {"owner_id": _person(request), "title": PROJECT}
+    project = Project.objects.filter(**mine).first() or Project.objects.create(**mine)
     project.by = request.user
     used = _study_used(request, project, exercise(one.uses)) if one.uses else ""
     return new_study(project, one.sheet(used=used), f"begun: {one.title}", one.title)
@@ -80,19 +85,14 @@ def _study_for(request: HttpRequest, one: Exercise) -> Study:
 
 def _study_used(request: HttpRequest, project: Project, used: Exercise) -> str:
     """The title of the study that an exercise uses: the person's own, if it is done, or one that is ready."""
-    own = Progress.objects.filter(person_id=int(request.user.pk or 0), exercise=used.key).first()
-    if (
-        own is not None
-        and own.done
-        and own.study is not None
-        and own.study.project_id == project.pk
-    ):
-        return own.study.title
+    done = Progress.objects.filter(person_id=_person(request), exercise=used.key).exclude(done=None)
     title = f"{used.title}, ready"
-    found = project.studies.filter(title=title).first()
-    return (
-        found or new_study(project, used.sheet(title) + used.ready, "ready to be used", title)
-    ).title
+    found = (
+        project.studies.filter(exercises__in=done).first()
+        or project.studies.filter(title=title).first()
+        or new_study(project, used.sheet(title) + used.ready, "ready to be used", title)
+    )
+    return found.title
 
 
 @login_required
@@ -136,7 +136,7 @@ def leave(request: HttpRequest, study_id: int) -> HttpResponse:
 def _at(request: HttpRequest, study_id: int) -> tuple[Study, Progress]:
     """The study, and how far the person has come there. Raises Failure where it is no exercise of theirs."""
     study = study_with(request, study_id, Right.EDIT)
-    at = study.exercises.filter(person_id=int(request.user.pk or 0)).first()
+    at = study.exercises.filter(person_id=_person(request)).first()
     if at is None:
         raise Failure("this study is no exercise of yours", "begin one on the page First hour")
     return study, at

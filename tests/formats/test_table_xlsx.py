@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import datetime
 import io
 import random
@@ -11,12 +12,15 @@ from typing import Any
 
 import openpyxl
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ovolo.formats.attached import read_attached
 from ovolo.formats.table_csv import read_table
 from ovolo.formats.table_xlsx import read_workbook
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
+from ovolo.quantities.kinds import Quantity
 from ovolo.quantities.table import Table
 
 
@@ -126,3 +130,36 @@ def _read_or_refused(data: bytes) -> None:
         read_workbook(data, "a.xlsx")
     except Failure as failure:
         assert "a.xlsx" in failure.said
+
+
+@given(st.integers(1, 6), st.integers(1, 12), st.integers(0, 2**32))
+def test_any_table_is_the_same_from_both(columns: int, count: int, seed: int) -> None:
+    """By chance: columns of figures, whole or not, of yes and no, of texts; one workbook, one CSV file."""
+    chance = random.Random(seed)
+    makes = [
+        lambda: chance.choice(
+            [chance.randint(-(10**9), 10**9), chance.uniform(-1e6, 1e6), 1e-9 * chance.random()]
+        ),
+        lambda: chance.random() < 0.5,
+        lambda: "t" + "".join(chance.choices("abc ,;'\"é", k=chance.randint(1, 6))).strip() + "t",
+    ]
+    kinds = [chance.choice(makes) for _ in range(columns)]
+    rows = [[make() for make in kinds] for _ in range(count)]
+    header = [f"c{at}" for at in range(columns)]
+    lines = io.StringIO()
+    csv.writer(lines).writerows(
+        [
+            header,
+            *(
+                [{True: "yes", False: "no"}[one] if isinstance(one, bool) else one for one in row]
+                for row in rows
+            ),
+        ]
+    )
+    book = read_workbook(workbook(header, *rows), "a.xlsx")
+    text = read_table(lines.getvalue().encode(), "a.csv")
+    assert book.kinds == text.kinds
+    for name in header:  # openpyxl writes 16 digits of a figure
+        figures = isinstance(book.kinds[name], Quantity)
+        wanted = pytest.approx(list(text[name]), rel=1e-15, abs=0) if figures else list(text[name])
+        assert list(book[name]) == wanted

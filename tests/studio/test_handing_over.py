@@ -105,6 +105,7 @@ def test_pinned_trials_of_a_contact_sheet_can_leave(signed_in: Client, study: St
         plan={"kind": "series", "inputs": ["gone"], "counts": [3]},
         shown={"pinned": [0]},
     )
+    ask(signed_in, study, "keep-contact-sheet", title="Odd", plan=plan, shown={"pinned": 5})
     state = signed_in.get(reverse("hand-over-page", args=[study.pk])).context["state"]
     (trial,) = state["trials"]
     assert trial["title"] == "Rolled, number 5"

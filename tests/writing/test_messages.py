@@ -9,7 +9,7 @@ import pytest
 
 import ovolo
 from ovolo.outcome.outcome import outcome_of
-from ovolo.writing.messages import ROOMS, messages, messages_for
+from ovolo.writing.messages import ROOMS, Message, messages, messages_for
 
 
 def test_every_place_where_something_is_refused_is_there() -> None:
@@ -36,3 +36,20 @@ def test_a_message_is_found_by_what_a_sheet_says(line: str, said: str) -> None:
     (problem,) = outcome_of(line).problems
     assert messages_for(problem.message)[0].said == said
     assert messages_for("round up") == []
+
+
+def test_a_message_is_looked_for_in_a_time_in_proportion_to_the_text() -> None:
+    """Each of its pieces is looked for once, however the text repeats them."""
+
+    class Counted(str):
+        asked = 0
+
+        def find(self, *given: object) -> int:
+            Counted.asked += 1
+            return super().find(*given)  # type: ignore[arg-type]
+
+    message = Message("… … … … … makes no sense", "", "")
+    for length in (100, 10_000):
+        Counted.asked = 0
+        assert not message.fits(Counted(" " * length)) and Counted.asked <= 6
+    assert message.fits("a b c d e makes no sense") and not message.fits("makes no sense")

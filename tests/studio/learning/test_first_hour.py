@@ -7,10 +7,11 @@ from typing import Any
 import pytest
 from django.test import Client
 from django.urls import reverse
+from django.utils import timezone
 
 from ovolo.exercises.first_hour import FIRST_HOUR
 from studio.learning.models import Progress
-from studio.projects.models import Study
+from studio.projects.models import Project, Study
 
 pytestmark = pytest.mark.django_db
 
@@ -104,3 +105,20 @@ def test_where_there_is_no_room_nothing_is_begun(signed_in: Client, settings: An
     settings.MOST_STUDIES = 1
     page = signed_in.post(reverse("begin-exercise", args=["count"]), follow=True).content.decode()
     assert "studies" in page and "Begin again" not in page and not Progress.objects.exists()
+
+
+def test_projects_of_one_name_and_a_study_in_the_bin_stand_in_nobodys_way(
+    signed_in: Client, study: Study
+) -> None:
+    for _ in range(2):
+        Project.objects.create(owner=study.project.owner, title="First hour")
+    own = begun(signed_in, "triangle")
+    own.save_text(own.text + FIRST_HOUR[0].ready, own.head_id, "done")
+    Progress.objects.filter(exercise="triangle").update(done=timezone.now())
+    used = begun(signed_in, "use")
+    assert not used.project.studies.filter(title__endswith=", ready").exists(), "one's own is used"
+    signed_in.post(reverse("remove", args=[own.pk]))
+    again = begun(signed_in, "use", again="yes")
+    assert again.project.studies.filter(title__endswith=", ready").exists(), (
+        "what is in the bin is not"
+    )
