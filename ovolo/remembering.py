@@ -136,5 +136,5 @@ def keep_imports() -> None:
     """What is there by now stays: it need not be looked through again and again for what has no use,
     and what is new is looked through less often."""
     gc.freeze()
-    gc.set_threshold(20_000, 20, 50)
+    gc.set_threshold(20_000, 50, 20)
     atexit.register(gc.unfreeze)  # some libraries want to be cleared away at the end

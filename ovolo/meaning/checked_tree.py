@@ -10,42 +10,43 @@ from collections.abc import Iterator
 from dataclasses import dataclass, fields
 from typing import Any
 
+from ovolo.nodes import node
 from ovolo.problems import Span
 from ovolo.quantities.kinds import Kind
 from ovolo.words.registry import Word
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Typed:
     kind: Kind
     span: Span
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Constant(Typed):
     value: Any
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Line(Typed):
     """The value of another line of the sheet."""
 
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class LocalName(Typed):
     """A parameter, a loop variable or a local line of a block."""
 
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class JoinedText(Typed):
     pieces: tuple[str | Typed, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Operation(Typed):
     """A unary or binary operator, by the name of its rule in running/operators.py."""
 
@@ -56,14 +57,14 @@ class Operation(Typed):
     """The last operand as written, for messages."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Compared(Typed):
     operands: tuple[Typed, ...]
     operators: tuple[str, ...]
     within: Typed | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Both(Typed):
     """`and` / `or`: later operands are run only where they matter."""
 
@@ -71,19 +72,19 @@ class Both(Typed):
     operands: tuple[Typed, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Opposite(Typed):
     operand: Typed
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Chosen(Typed):
     condition: Typed
     chosen: Typed
     other: Typed
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Steps(Typed):
     """A range A .. B by S."""
 
@@ -92,14 +93,14 @@ class Steps(Typed):
     step: Typed | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Items(Typed):
     """A list written item by item."""
 
     items: tuple[Typed, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Loop(Typed):
     """One `for name in source [if condition]`."""
 
@@ -108,18 +109,18 @@ class Loop(Typed):
     condition: Typed | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class ForEach(Typed):
     loops: tuple[Loop, ...]
     body: Typed
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class PointOf(Typed):
     coordinates: tuple[Typed, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class WordCall(Typed):
     """A word with its arguments in the places of its Python parameters."""
 
@@ -130,7 +131,7 @@ class WordCall(Typed):
     """Which of the arguments must be whole numbers when it runs."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class FunctionCall(Typed):
     """A function of the sheet, or a function value; its body checked for these kinds."""
 
@@ -142,7 +143,7 @@ class FunctionCall(Typed):
     source: Source
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class StudyCall(Typed):
     """A study used as a function: the values of some of its inputs by their names."""
 
@@ -151,12 +152,12 @@ class StudyCall(Typed):
     arguments: tuple[Typed, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class FunctionValue(Typed):
     """A function as a value; at run time it is the local values it was made among."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Applied(Typed):
     """A function value handed to a word, its body checked for the kinds the word gives it."""
 
@@ -166,7 +167,7 @@ class Applied(Typed):
     source: Source
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Locals(Typed):
     """A block: local lines in order, then the value."""
 
@@ -174,19 +175,19 @@ class Locals(Typed):
     value: Typed
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Coordinate(Typed):
     owner: Typed
     axis: int
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Field(Typed):
     owner: Typed
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class ItemAt(Typed):
     owner: Typed
     index: Typed
@@ -194,7 +195,7 @@ class ItemAt(Typed):
     """The list as written, for messages."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class ItemsAt(Typed):
     """Some items of a list, by a list of their numbers."""
 

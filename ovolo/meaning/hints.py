@@ -6,6 +6,7 @@ import math
 import re
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import dataclass
 from functools import lru_cache
 
 from ovolo.problems import Note, Span
@@ -13,7 +14,7 @@ from ovolo.quantities.dimension import ANGLE, dimension_name
 from ovolo.quantities.units import unit_named
 from ovolo.remembering import remembers
 from ovolo.sheet import tree
-from ovolo.sheet.names import local_names, references
+from ovolo.sheet.names import references
 from ovolo.words.all import WORDS
 
 _ROUND_ANGLES = 15
@@ -63,9 +64,8 @@ def _repeated_constants(
 ) -> Iterator[tuple[tree.Statement, Note]]:
     places: dict[tuple[float, object], list[tuple[tree.Statement, tree.Number]]] = defaultdict(list)
     for statement in statements:
-        if isinstance(statement.content, tree.Formula | tree.Part):
-            for number in _constants(statement.content):
-                places[number.value, number.dimension].append((statement, number))
+        for number in _contained(statement.content).constants:
+            places[number.value, number.dimension].append((statement, number))
     for found in places.values():
         if len(found) < 2:
             continue
@@ -80,24 +80,47 @@ def _repeated_constants(
             yield _note(statement, number.span, message)
 
 
+@dataclass(frozen=True, slots=True)
+class _Contained:
+    """What hints look for within a statement, in its order."""
+
+    names: frozenset[str]
+    """Those that it gives itself: to parameters, loop variables and local lines."""
+
+    with_unit: tuple[tree.Number, ...]
+    constants: tuple[tree.Number, ...]
+    """The different ones within a formula that had better have a name; not one that is the whole of
+    it, for then it has, and not what stands in a power, which is no figure of the design."""
+
+
 @lru_cache(maxsize=50_000)
-def _constants(content: tree.Formula | tree.Part) -> tuple[tree.Number, ...]:
-    """The different figures that stand within a formula; not one that is the whole of it,
-    for then it is named."""
-    found: dict[float, tree.Number] = {}
-    waiting: list[tree.Node] = [] if isinstance(content.value, tree.Number) else [content.value]
+def _contained(content: tree.Content) -> _Contained:
+    value = content.value if isinstance(content, tree.Formula | tree.Part) else None
+    design = None if isinstance(value, tree.Number) else value
+    names: set[str] = set()
+    numbers: list[tree.Number] = []
+    constants: dict[float, tree.Number] = {}
+    waiting: list[tuple[tree.Node | tree.Content, bool]] = [(content, False)]
     while waiting:
-        node = waiting.pop()
-        if isinstance(node, tree.Number) and _worth_naming(node):
-            found[node.value] = node
-        if isinstance(node, tree.Binary) and node.operator == "^":
-            waiting.append(node.left)  # what stands in a power is not a figure of the design
-        else:
-            waiting.extend(tree.children(node))
-    return tuple(found.values())
+        node, counts = waiting.pop()
+        counts = counts or node is design
+        if isinstance(node, tree.Number):
+            numbers.append(node)
+            if counts and _worth_naming(node):
+                constants.setdefault(node.value, node)
+            continue
+        if isinstance(node, tree.Parameter | tree.Each | tree.Local):
+            names.add(node.name)
+        within = tree.children(node)
+        power = isinstance(node, tree.Binary) and node.operator == "^"
+        waiting += [
+            (within[at], counts and not (power and at > 0)) for at in range(len(within) - 1, -1, -1)
+        ]
+    with_unit = sorted((one for one in numbers if not one.bare), key=lambda one: one.span)
+    return _Contained(frozenset(names), tuple(with_unit), tuple(constants.values()))
 
 
-remembers(_constants.cache_clear)
+remembers(_contained.cache_clear)
 
 
 def _worth_naming(number: tree.Number) -> bool:
@@ -145,11 +168,12 @@ def _units_or_names(
     lines = {one.name for one in statements if isinstance(one.content, tree.Named)}
     for statement in statements:
         said: set[str] = set()  # each once in a line
-        for number in _figures(statement.content):
+        local = _contained(statement.content).names
+        for number in _contained(statement.content).with_unit:
             unit = re.split(r"[*·/^²³]", number.unit)[0]
             if unit in said or number.unit in ("ft in", "'"):
                 continue
-            if unit not in lines and unit not in local_names(statement.content):
+            if unit not in lines and unit not in local:
                 continue
             said.add(unit)
             written = _written(statement, number)
@@ -167,7 +191,7 @@ def _fractions_of_units(
 ) -> Iterator[tuple[tree.Statement, Note]]:
     """`1/20 mm`: a twentieth of a millimetre, or one by 20 mm?"""
     for statement in statements:
-        for number in _figures(statement.content):
+        for number in _contained(statement.content).with_unit:
             written = _written(statement, number)
             found = re.fullmatch(r"(\d+)/(\d+) ?(\D+)", written)
             if found and number.unit not in _LARGE:
@@ -178,20 +202,6 @@ def _fractions_of_units(
 def _written(statement: tree.Statement, number: tree.Number) -> str:
     """A figure as it is written, without sign and brackets."""
     return " ".join(statement.text[slice(*number.span)].strip("()-−+ ").split())
-
-
-@lru_cache(maxsize=50_000)
-def _figures(content: tree.Content) -> tuple[tree.Number, ...]:
-    """All figures with a unit that stand in a statement."""
-    found = [
-        node
-        for node in tree.descendants(content)
-        if isinstance(node, tree.Number) and not node.bare
-    ]
-    return tuple(sorted(found, key=lambda one: one.span))
-
-
-remembers(_figures.cache_clear)
 
 
 def _empty_comparisons(

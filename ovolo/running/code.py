@@ -25,6 +25,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.meaning import checked_tree
+from ovolo.nodes import node
 from ovolo.problems import Failure, OneByOne, Span
 from ovolo.quantities.kinds import (
     YES_NO,
@@ -123,7 +124,7 @@ def _ring(number: int, frame: object) -> None:
     check_time()
 
 
-@dataclass(frozen=True, slots=True)
+@node
 class Code:
     run: Closure
     many: bool = False

@@ -104,7 +104,6 @@ def _operation(node: checked_tree.Operation, together: Together) -> Code:
     if many:
         return Code(lambda frame: function(left(frame), right(frame)), True)
     said, shape = node.said, rule.many is None
-    nothing = _nothing(node)
 
     def run(frame: Frame) -> Any:
         a, b = left(frame), right(frame)
@@ -116,7 +115,7 @@ def _operation(node: checked_tree.Operation, together: Together) -> Code:
                 if node.rule == "power"
                 else f"division by zero: `{said}` is 0"
             )
-            guard = f"guard it, for example `if {said} == {nothing} then … else …`"
+            guard = f"guard it, for example `if {said} == {_nothing(node)} then … else …`"
             hint = (
                 ""
                 if isinstance(node.operands[1], checked_tree.Constant) and node.rule != "power"

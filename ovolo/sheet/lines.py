@@ -21,6 +21,9 @@ _SCAN = re.compile(
       | (?P<close>[)\]])""",
     re.VERBOSE,
 )
+_QUOTING = re.compile('["#]')
+"""Where none of these stands, brackets are brackets."""
+
 _GOES_ON = re.compile(
     r"(?:[-+*/^&=<>,(\[×·−≤≥≠]|\.\.|\b(?:and|or|not|then|else|if|in|by|within|to|from|for))\s*$"
 )
@@ -76,6 +79,9 @@ def goes_on(code: str) -> bool:
 @lru_cache(maxsize=50_000)
 def scan(line: str) -> tuple[str, int]:
     """The line with its comment blanked out, and how many more brackets it opens than closes."""
+    if not _QUOTING.search(line):
+        opened = line.count("(") + line.count("[")
+        return line, opened - line.count(")") - line.count("]")
     depth = 0
     for found in _SCAN.finditer(line):
         if found["comment"] is not None:
@@ -89,6 +95,8 @@ remembers(scan.cache_clear)
 
 def comment_start(line: str) -> int:
     """Where the comment of a physical line begins, or its length where it has none."""
+    if "#" not in line:
+        return len(line)
     for found in _SCAN.finditer(line):
         if found["comment"] is not None:
             return found.start()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from typing import NamedTuple
 
 from ovolo.quantities.units import UNIT_PATTERN
@@ -52,6 +53,10 @@ SPELLINGS = {"−": "-", "×": "*", "·": "*", "≤": "<=", "≥": ">=", "≠": 
 """Marks that are another way to write one."""
 
 
+_token = partial(tuple.__new__, Token)
+"""As `Token(...)`, without a call in between: there are many."""
+
+
 def tokens_of(code: str, start: int, end: int) -> list[Token]:
     """The tokens of a piece of a statement, and one for its end."""
     tokens = []
@@ -63,7 +68,7 @@ def tokens_of(code: str, start: int, end: int) -> list[Token]:
         elif kind == "name" and text in RESERVED:
             kind = text
         until = found.end()
-        tokens.append(Token(kind, text, until - len(text), until))
+        tokens.append(_token((kind, text, until - len(text), until)))
     last = tokens[-1].end if tokens else start
     tokens.append(Token("end", "", last, last))
     return tokens

@@ -10,16 +10,17 @@ from dataclasses import dataclass, fields
 from functools import cache
 from typing import Any
 
+from ovolo.nodes import node
 from ovolo.problems import Span
 from ovolo.quantities.dimension import Dimension
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Node:
     span: Span
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Number(Node):
     value: float
     dimension: Dimension
@@ -35,30 +36,30 @@ class Number(Node):
         return not self.unit
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Text(Node):
     """A text; its pieces are plain strings and expressions put in by braces."""
 
     pieces: tuple[str | Node, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class YesNo(Node):
     value: bool
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Name(Node):
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Unary(Node):
     operator: str
     operand: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Binary(Node):
     operator: str
     left: Node
@@ -66,7 +67,7 @@ class Binary(Node):
     operator_span: Span = (0, 0)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Comparison(Node):
     """`a <= b < c`; `within` is the tolerance of `==` and `!=`."""
 
@@ -75,7 +76,7 @@ class Comparison(Node):
     within: Node | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Logical(Node):
     """`and` or `or` over two or more conditions."""
 
@@ -83,12 +84,12 @@ class Logical(Node):
     operands: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Not(Node):
     operand: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Choice(Node):
     """`if condition then chosen else other`."""
 
@@ -97,19 +98,19 @@ class Choice(Node):
     other: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Range(Node):
     start: Node
     end: Node
     step: Node | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class ListOfItems(Node):
     items: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Each(Node):
     """One `for name in source` with the filter that follows it, if any."""
 
@@ -118,24 +119,24 @@ class Each(Node):
     condition: Node | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Comprehension(Node):
     body: Node
     each: tuple[Each, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Point(Node):
     coordinates: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Argument(Node):
     name: str | None
     value: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Call(Node):
     """`f(a, b = c)`; `x.f(a)` is the same with x as its first argument."""
 
@@ -144,31 +145,31 @@ class Call(Node):
     name_span: Span = (0, 0)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Member(Node):
     owner: Node
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Index(Node):
     owner: Node
     index: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Parameter(Node):
     name: str
     default: Node | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Lambda(Node):
     parameters: tuple[Parameter, ...]
     body: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Block(Node):
     """Local lines whose last one is the value."""
 
@@ -176,7 +177,7 @@ class Block(Node):
     value: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Local(Node):
     """A local formula of a block, or a local function where it has parameters."""
 
@@ -185,27 +186,27 @@ class Local(Node):
     parameters: tuple[Parameter, ...] | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Content:
     """What a statement says, without where it stands."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Study(Content):
     title: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Units(Content):
     symbols: tuple[tuple[str, Span], ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Section(Content):
     title: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Input(Content):
     name: str
     value: Node
@@ -220,7 +221,7 @@ class Input(Content):
     label: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Formula(Content):
     """A formula, or a function where it has parameters."""
 
@@ -231,7 +232,7 @@ class Formula(Content):
     label: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Part(Content):
     name: str
     value: Node
@@ -256,7 +257,7 @@ class Part(Content):
     label: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Check(Content):
     condition: Node
     message: str = ""
@@ -264,7 +265,7 @@ class Check(Content):
     """The message with what its braces put in."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Dim(Content):
     """`form` is length, radius, diameter, angle or level. A radius and a diameter run from the
     centre (`start`) to a point of the circle (`end`); an angle has its apex beside both its points;
@@ -278,19 +279,19 @@ class Dim(Content):
     apex: Node | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Preset(Content):
     title: str
     settings: tuple[Setting, ...] = ()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Setting(Node):
     name: str
     value: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Calibration(Node):
     """How a picture lies under the drawing: two points of it (in pixels from its upper left
     corner), their true distance, where the first one lies, and how it is turned."""
@@ -303,7 +304,7 @@ class Calibration(Node):
     strength: Node | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class File(Content):
     name: str
     file_name: str
@@ -311,26 +312,26 @@ class File(Content):
     calibration: Calibration | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Tolerance(Content):
     """By how much chords may miss what is round, in all of the study."""
 
     value: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Use(Content):
     name: str
     study: str
     name_span: Span
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Blank(Content):
     """An empty line or one that holds only a comment."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Unreadable(Content):
     """A statement that cannot be read; `name` where it still shows what it would define."""
 
@@ -391,20 +392,16 @@ def _fields_with_nodes(kind: Any) -> tuple[str, ...]:
     return tuple(item.name for item in fields(kind) if item.type not in _SCALARS)
 
 
-def _with_nodes(node: Node | Content) -> tuple[str, ...]:
-    kind: Any = type(node)
-    return _fields_with_nodes(kind)
-
-
 def children(node: Node | Content) -> list[Node]:
     """The nodes directly within a node or a statement's content, in order."""
     found: list[Node] = []
-    for name in _with_nodes(node):
+    kind: Any = type(node)
+    for name in _fields_with_nodes(kind):
         value = getattr(node, name)
         if isinstance(value, Node):
             found.append(value)
         elif isinstance(value, tuple):
-            found.extend(item for item in value if isinstance(item, Node))
+            found += [item for item in value if isinstance(item, Node)]
     return found
 
 
@@ -415,6 +412,7 @@ def descendants(node: Node | Content) -> list[Node | Content]:
     while waiting:
         node = waiting.pop()
         found.append(node)
-        if _with_nodes(node):
-            waiting.extend(reversed(children(node)))
+        within = children(node)
+        within.reverse()
+        waiting += within
     return found

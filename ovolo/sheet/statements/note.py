@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
+from ovolo.nodes import node
 from ovolo.quantities.kinds import TEXT
 from ovolo.sheet import tree
 from ovolo.sheet.construct import Blank, Construct
@@ -12,7 +12,7 @@ from ovolo.sheet.formulas import Reading, pieces_of_text
 from ovolo.sheet.statements.registry import Checker, StatementType
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@node
 class Note(tree.Content):
     said: tree.Text
 
