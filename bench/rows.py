@@ -144,7 +144,7 @@ def _plate() -> Pair:
 
 
 def _sweep() -> Pair:
-    """A section of 48 points along 1,280 stations of a rising curve."""
+    """A section of 48 points at the 1,281 stations that this twist asks for, along a rising curve."""
     import manifold3d
 
     from ovolo.geometry.curves.drafting import helix
@@ -155,7 +155,7 @@ def _sweep() -> Pair:
 
     def ovolo() -> object:
         profile = regular_polygon(48, 60.0 + next(turns) / 1000)
-        return sweep(profile, path, twist=2.44).volume
+        return sweep(profile, path, twist=1.7056).volume
 
     def by_hand() -> object:
         """Upright frames at even steps, quads parted in two, both ends fanned."""
@@ -169,7 +169,7 @@ def _sweep() -> Pair:
         right = np.cross(way, [0, 0, 1])
         right /= np.linalg.norm(right, axis=1, keepdims=True)
         up = np.cross(right, way)
-        corner = 2 * np.pi * np.arange(size) / size + 2.44 * (t / 3)[:, None]
+        corner = 2 * np.pi * np.arange(size) / size + 1.7056 * (t / 3)[:, None]
         x, y = reach * np.cos(corner)[..., None], reach * np.sin(corner)[..., None]
         rings = places[:, None] + x * right[:, None] + y * up[:, None]
         index = np.arange(count * size).reshape(count, size)
@@ -227,6 +227,7 @@ def _rims() -> Pair:
     from ovolo.geometry.solids.finished_extrusion import Finish
     from ovolo.geometry.solids.primitives import box, cylinder
     from ovolo.geometry.solids.solid import in_space
+    from ovolo.geometry.tolerance import segments_for
 
     places = [(-190 + 20.0 * (i % 20), -90 + 20.0 * (i // 20)) for i in range(200)]
     holes = [cylinder(4.0, 30.0).placed(moved(np.array([x, y, -5.0]))) for x, y in places]
@@ -240,11 +241,11 @@ def _rims() -> Pair:
     def by_hand() -> object:
         """For each hole a ring, revolved, taken away from the plate."""
         r = 1.0 + next(turns) / 1e4
-        angles = np.linspace(0, np.pi / 2, 7)
+        angles = np.linspace(0, np.pi / 2, segments_for(1.0) // 4 + 1)
         arc = np.column_stack([4 + r - r * np.cos(angles), 10 - r + r * np.sin(angles)])
         outline = np.concatenate([arc, [[4 + r, 10.1], [3.9, 10.1], [3.9, 10 - r]]])
         section = manifold3d.CrossSection([outline[::-1]], manifold3d.FillRule.NonZero)
-        ring = section.revolve(24)
+        ring = section.revolve(segments_for(4.0))
         rings = [ring.translate((x, y, 0)) for x, y in places]
         whole = in_space(plate)
         return manifold3d.Manifold.batch_boolean(

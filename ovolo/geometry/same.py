@@ -38,15 +38,29 @@ def gathered(values: NDArray[np.float64]) -> NDArray[np.float64] | None:
     return found
 
 
-_MIXED = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)
+_ODD = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)
 """Odd numbers by which the figures of a row become one that sorts quickly."""
+
+
+def _mixed(rows: NDArray[Any]) -> NDArray[np.uint64]:
+    """One number (n,) for each of rows (n, 3): the same for the same rows, and hardly ever for others."""
+    bits = np.ascontiguousarray(rows).view(np.uint64)
+    mixed: NDArray[np.uint64] = ((bits ^ (bits >> np.uint64(29))) * _ODD).sum(
+        axis=1, dtype=np.uint64
+    )
+    return mixed
+
+
+def are_distinct(rows: NDArray[Any]) -> bool:
+    """Whether rows (n, 3) of float64 or int64 are surely all different, told to the last digit."""
+    ordered = np.sort(_mixed(rows))
+    return not np.any(ordered[1:] == ordered[:-1])
 
 
 def distinct_rows(rows: NDArray[Any]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """The different ones of rows (n, 3) of float64 or int64, told to the last digit: the number of the
     first of each, in order, and for each row (n,) which of them it is."""
-    bits = np.ascontiguousarray(rows).view(np.uint64)
-    mixed = ((bits ^ (bits >> np.uint64(29))) * _MIXED).sum(axis=1, dtype=np.uint64)
+    mixed = _mixed(rows)
     _, first, which = np.unique(mixed, return_index=True, return_inverse=True)
     if not np.array_equal(rows[first][which], rows):  # two rows became one number
         _, first, which = np.unique(rows, axis=0, return_index=True, return_inverse=True)

@@ -49,6 +49,10 @@ class Mesh:
         sides = _sides(self)
         return np.ascontiguousarray(_cross(sides[0], -sides[2]).T)
 
+    def inside_out(self) -> Mesh:
+        """The mesh with its outside inside."""
+        return Mesh(self.corners, self.triangles[:, ::-1])
+
     def is_closed(self) -> bool:
         """Whether every edge is shared by exactly two triangles, in opposite directions."""
         if not len(self.triangles):

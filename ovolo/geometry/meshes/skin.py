@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.same import distinct_rows
+from ovolo.geometry.same import are_distinct, distinct_rows
 from ovolo.geometry.types import Points
 
 Indices = NDArray[np.int64]
@@ -36,9 +36,10 @@ def skinned(
     d = (upper[:, None] * size + index).reshape(-1)
     corners = rings.reshape(-1, 3)
     # Of the two ways to part a four-sided patch, the shorter diagonal bends it less.
-    rising = np.linalg.norm(corners[a] - corners[c], axis=1) <= np.linalg.norm(corners[b] - corners[d], axis=1)  # fmt: skip
-    first = np.where(rising[:, None], np.column_stack([a, b, c]), np.column_stack([a, b, d]))
-    second = np.where(rising[:, None], np.column_stack([a, c, d]), np.column_stack([b, c, d]))
+    falls, rises = corners[b] - corners[d], corners[c] - corners[a]
+    rising = np.einsum("ij,ij->i", rises, rises) <= np.einsum("ij,ij->i", falls, falls)
+    first = np.column_stack([a, b, np.where(rising, c, d)])
+    second = np.column_stack([np.where(rising, a, b), c, d])
     triangles = [first, second]
     if first_cap is not None and last_cap is not None:
         triangles += [first_cap[:, ::-1], last_cap + (count - 1) * size]
@@ -48,9 +49,10 @@ def skinned(
 def without_slivers(mesh: Mesh) -> Mesh:
     """The mesh with corners that coincide made one, and without triangles that have lost an edge:
     where a ring shrinks to a point, its apex is one corner."""
-    first, inverse = distinct_rows(np.round(mesh.corners, 7) + 0.0)
-    if len(first) == len(mesh.corners):
+    places = np.round(mesh.corners, 7) + 0.0
+    if are_distinct(places):
         return mesh
+    first, inverse = distinct_rows(places)
     corners = mesh.corners[first]
     triangles = inverse[mesh.triangles]
     a, b, c = triangles.T

@@ -28,6 +28,8 @@ from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
+Indices = NDArray[np.int64]
+
 _BEND = math.radians(31)
 """Pieces of an edge that turn by less go on as one edge: a circle has 24 chords or more."""
 
@@ -36,29 +38,21 @@ _AIR = 1e-4
 
 
 @dataclass(frozen=True, eq=False)
-class Side:
-    """A piece of an edge: its ends, the outward directions of both faces, and the groups of
-    triangles they belong to. Seen from outside, the first face lies to its left."""
+class Edge:
+    """Pieces (k of them) that go on smoothly from each other. `corners` are the numbers of their ends
+    in order, the first again at the end where it is closed, and `points` (k + 1, 3) their places.
+    `left` and `right` (k, 3) are the outward directions of both faces: seen from outside, the first
+    lies to the left of the way; `groups` (k, 2) tells which faces they are."""
 
-    a: int
-    b: int
+    points: Points
+    corners: Indices
     left: Points
     right: Points
-    groups: tuple[int, int]
-
-
-@dataclass(frozen=True, eq=False)
-class Edge:
-    """Pieces that go on smoothly from each other; `corners` are their ends in order, the first
-    again at the end where it is closed."""
-
-    sides: tuple[Side, ...]
-    points: Points
-    corners: tuple[int, ...]
+    groups: Indices
 
     @property
     def closed(self) -> bool:
-        return self.corners[0] == self.corners[-1]
+        return bool(self.corners[0] == self.corners[-1])
 
     @cached_property
     def length(self) -> float:
@@ -100,15 +94,6 @@ class Edge:
         return found
 
     @cached_property
-    def left(self) -> Points:
-        """The outward directions of the face to its left, by pieces."""
-        return np.array([side.left for side in self.sides])
-
-    @cached_property
-    def right(self) -> Points:
-        return np.array([side.right for side in self.sides])
-
-    @cached_property
     def angles(self) -> Points:
         """Between both faces through the solid, in radians, by pieces."""
         sines = np.sum(np.cross(self.left, self.right) * self.ways, axis=1)
@@ -121,21 +106,13 @@ class Edge:
         """Between both faces through the solid, in radians: below 180° where it juts out."""
         return float(self.angles.mean())
 
-    def stretches(self) -> list[Edge]:
-        """The edge in stretches of few pieces, which are worked on together."""
-        step = 64
-        return [
-            Edge(self.sides[at : at + step], self.points[at : at + step + 1], self.corners[at : at + step + 1])
-            for at in range(0, len(self.sides), step)
-        ]  # fmt: skip
-
     @property
     def convex(self) -> bool:
         return self.angle < math.pi
 
     @property
     def straight(self) -> bool:
-        return len(self.sides) == 1 or (
+        return len(self.left) == 1 or (
             not self.closed
             and bool(
                 np.linalg.norm(self.points[-1] - self.points[0])
@@ -150,18 +127,20 @@ def edges_of(solid: Solid) -> list[Edge]:
 
 
 class _Edges:
-    """The edges of a mesh, and which triangles lie smoothly beside each other."""
+    """The edges of a mesh, and which triangles lie smoothly beside each other. `ends` (k, 2), `left`,
+    `right` (k, 3) and `sides` (k, 2) are those of all pieces: their corners, the outward directions
+    of both faces, and the groups of triangles these belong to."""
 
     def __init__(self, mesh: Mesh) -> None:
         self.mesh = mesh
         vectors = mesh.area_vectors()
         sizes = np.linalg.norm(vectors, axis=1)
         self.normals = vectors / np.where(sizes > 0, sizes, 1.0)[:, None]
-        self.places: list[list[float]] = mesh.corners.tolist()
-        self.sides = self._sides()
+        self._part()
         self.edges = self._chains()
 
-    def _sides(self) -> list[Side]:
+    def _part(self) -> None:
+        """Finds the pieces: the sides of triangles at which the surface turns."""
         from scipy.sparse import coo_array
         from scipy.sparse.csgraph import connected_components
 
@@ -180,74 +159,83 @@ class _Edges:
         size = len(triangles)
         smooth = coo_array((np.ones(int((~sharp).sum())), (first[~sharp], second[~sharp])), shape=(size, size))  # fmt: skip
         _, self.group = connected_components(smooth, directed=False)
-        return [
-            Side(int(a), int(b), self.normals[p], self.normals[q], (int(self.group[p]), int(self.group[q])))
-            for (a, b), p, q in zip(half[once][sharp], first[sharp], second[sharp], strict=True)
-        ]  # fmt: skip
+        self.ends: Indices = half[once][sharp]
+        self.left, self.right = self.normals[first[sharp]], self.normals[second[sharp]]
+        self.sides: Indices = np.column_stack([self.group[first[sharp]], self.group[second[sharp]]])
 
     def _chains(self) -> list[Edge]:
-        at: dict[int, list[int]] = {}
-        for index, side in enumerate(self.sides):
-            at.setdefault(side.a, []).append(index)
-            at.setdefault(side.b, []).append(index)
-        used: set[int] = set()
+        """The pieces put together to edges."""
+        onward = self._onward().tolist()
+        ends = self.ends.tolist()
+        used = [False] * len(ends)
         found = []
-        for index in range(len(self.sides)):
-            if index not in used:
-                found.append(self._chain(index, at, used))
+        for start, (first, last) in enumerate(ends):
+            if used[start]:
+                continue
+            used[start] = True
+            ahead, last = _followed(start, last, first, onward, ends, used)
+            behind, _ = _followed(start, first, last, onward, ends, used)
+            pieces = [
+                *((piece, not turned) for piece, turned in behind[::-1]),
+                (start, False),
+                *ahead,
+            ]
+            found.append(self._edge(*zip(*pieces, strict=True)))
         return found
 
-    def _chain(self, start: int, at: dict[int, list[int]], used: set[int]) -> Edge:
-        used.add(start)
-        sides, corners = [self.sides[start]], [self.sides[start].a, self.sides[start].b]
-        for forwards in (True, False):
-            while corners[0] != corners[-1]:
-                end, last = (corners[-1], sides[-1]) if forwards else (corners[0], sides[0])
-                onward = self._onward(end, last, at, used)
-                if onward is None:
-                    break
-                used.add(onward)
-                side = _turned_to(self.sides[onward], end, forwards)
-                if forwards:
-                    sides.append(side)
-                    corners.append(side.b)
-                else:
-                    sides.insert(0, side)
-                    corners.insert(0, side.a)
-        return Edge(tuple(sides), self.mesh.corners[corners], tuple(corners))
+    def _onward(self) -> Indices:
+        """The piece (k, 2) with which an edge goes on smoothly beyond each end of a piece; -1 where
+        it does not, or where more than two meet."""
+        count, corners = len(self.ends), self.mesh.corners
+        at = self.ends.reshape(-1)
+        order = np.argsort(at, kind="stable")
+        met = np.bincount(at, minlength=len(corners))
+        starts = np.cumsum(met) - met
+        two = np.flatnonzero(met == 2)
+        one, other = order[starts[two]], order[starts[two] + 1]
+        far = self.ends[:, ::-1].reshape(-1)
+        come, go = corners[two] - corners[far[one]], corners[far[other]] - corners[two]
+        across = np.linalg.norm(np.cross(come, go), axis=1)
+        smooth = np.arctan2(across, np.sum(come * go, axis=1)) < _BEND
+        found = np.full(2 * count, -1)
+        found[one[smooth]], found[other[smooth]] = other[smooth] // 2, one[smooth] // 2
+        return found.reshape(-1, 2)
 
-    def _onward(
-        self, corner: int, last: Side, at: dict[int, list[int]], used: set[int]
-    ) -> int | None:
-        """The piece with which an edge goes on smoothly beyond a corner."""
-        if len(at[corner]) != 2:
-            return None
-        others = (one for one in at[corner] if not self._same(self.sides[one], last))
-        other = next(others, None)
-        if other is None or other in used:
-            return None
-        side = self.sides[other]
-        far = side.b if side.a == corner else side.a
-        before = last.a if last.b == corner else last.b
-        return other if self._bend(before, corner, far) < _BEND else None
-
-    def _bend(self, before: int, corner: int, far: int) -> float:
-        """By how much the way turns at a corner. (In plain figures: it is asked for every piece.)"""
-        (x0, y0, z0), (x1, y1, z1), (x2, y2, z2) = (self.places[at] for at in (before, corner, far))
-        ax, ay, az, bx, by, bz = x1 - x0, y1 - y0, z1 - z0, x2 - x1, y2 - y1, z2 - z1
-        across = math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
-        return math.atan2(across, ax * bx + ay * by + az * bz)
-
-    @staticmethod
-    def _same(one: Side, other: Side) -> bool:
-        return {one.a, one.b} == {other.a, other.b}
+    def _edge(self, pieces: Sequence[int], turned: Sequence[bool]) -> Edge:
+        """The edge of pieces in order, of which some run the other way."""
+        at, back = np.array(pieces), np.array(turned)[:, None]
+        ends = np.where(back, self.ends[at, ::-1], self.ends[at])
+        corners = np.append(ends[:, 0], ends[-1, 1])
+        left, right = self.left[at], self.right[at]
+        return Edge(
+            self.mesh.corners[corners],
+            corners,
+            np.where(back, right, left),
+            np.where(back, left, right),
+            np.where(back, self.sides[at, ::-1], self.sides[at]),
+        )
 
 
-def _turned_to(side: Side, corner: int, forwards: bool) -> Side:
-    """The piece so that it begins (backwards: ends) at a corner."""
-    if (side.a if forwards else side.b) == corner:
-        return side
-    return Side(side.b, side.a, side.right, side.left, side.groups[::-1])
+def _followed(
+    piece: int,
+    corner: int,
+    goal: int,
+    onward: list[list[int]],
+    ends: list[list[int]],
+    used: list[bool],
+) -> tuple[list[tuple[int, bool]], int]:
+    """The pieces with which an edge goes on from a corner of one, and whether each runs towards that
+    corner; up to where it comes round to `goal`. Marks them as used, and tells the last corner."""
+    found = []
+    while corner != goal:
+        piece = onward[piece][ends[piece].index(corner)]
+        if piece < 0 or used[piece]:
+            break
+        used[piece] = True
+        a, b = ends[piece]
+        found.append((piece, b == corner))
+        corner = a if b == corner else b
+    return found, corner
 
 
 # --- finishing ---
@@ -271,8 +259,11 @@ def finished_edges(
     key = digest("edges", solid.key, finish, *places)
 
     def make() -> manifold3d.Manifold:
-        cutters = [_along(found, edge, finish) for edge in chosen if edge.convex]
-        fillings = [_along(found, edge, finish) for edge in chosen if not edge.convex]
+        made_once: _Made = {}
+        cutters, fillings = (
+            [_along(found, edge, finish, made_once) for edge in chosen if edge.convex == convex]
+            for convex in (True, False)
+        )
         if finish.form == "round":
             cutters += _corners(found, chosen, finish.size)
         made = in_space(solid)
@@ -298,12 +289,11 @@ def _refuse_too_large(found: _Edges, chosen: Sequence[Edge], finish: Finish) -> 
     edge there, and before half the way where that is finished, too."""
     rooms = _Rooms(found, chosen)
     reach = 2 * max(_setback(finish, edge.angle) for edge in chosen)
-    tight = [
-        edge for edge in chosen if rooms.of(edge, finish, reach) < finish.size * (1 - SAME_SHARE)
-    ]
+    fitting = rooms.sizes(chosen, finish, reach) >= finish.size * (1 - SAME_SHARE)
+    tight = [edge for edge, fits in zip(chosen, fitting, strict=True) if not fits]
     if not tight:
         return
-    sizes = [rooms.of(edge, finish, math.inf) for edge in tight]
+    sizes = rooms.sizes(tight, finish, math.inf)
     least = int(np.argmin(sizes))
     where = (tight[least].points[0] + tight[least].points[1]) / 2
     place = ", ".join(f"{x:.6g} mm" for x in where)
@@ -320,12 +310,11 @@ class _Rooms:
     def __init__(self, found: _Edges, chosen: Sequence[Edge]) -> None:
         from scipy.spatial import cKDTree
 
-        taken = {frozenset((s.a, s.b)) for edge in chosen for s in edge.sides}
         corners = found.mesh.corners
-        self.ends = np.array([(s.a, s.b) for s in found.sides])
+        self.ends, self.groups = found.ends, found.sides
         self.points = corners[self.ends]
-        self.groups = np.array([s.groups for s in found.sides])
-        self.taken = np.array([frozenset((s.a, s.b)) in taken for s in found.sides])
+        taken = np.concatenate([np.stack([e.corners[:-1], e.corners[1:]], axis=1) for e in chosen])
+        self.taken = np.isin(_numbered(self.ends, len(corners)), _numbered(taken, len(corners)))
         lengths = np.linalg.norm(np.diff(self.points, axis=1)[:, 0], axis=1)
         # The few long ones are always looked at, so that the others can be looked for closely.
         self.usual = 4 * float(np.median(lengths))
@@ -333,52 +322,103 @@ class _Rooms:
         self.short = np.flatnonzero(lengths <= self.usual)
         self.tree = cKDTree(self.points[self.short].mean(axis=1))
 
-    def of(self, edge: Edge, finish: Finish, reach: float) -> float:
-        """The largest size that fits an edge; only what lies within reach of it is looked at."""
-        share = _setback(finish, edge.angle) / finish.size
-        best = math.inf
-        for part in edge.stretches():
-            near = self._near(part, reach)
-            for normals, which, sign in ((part.left, 0, 1.0), (part.right, 1, -1.0)):
-                groups = np.array([side.groups[which] for side in part.sides])
-                across = sign * np.cross(normals, part.ways)
-                best = min(best, self._room(near, part, groups, across) / share)
-        return best
+    def sizes(self, edges: Sequence[Edge], finish: Finish, reach: float) -> Points:
+        """The largest size that fits each edge; only what lies within reach of it is looked at."""
+        shares = np.array([_setback(finish, edge.angle) / finish.size for edge in edges])
+        found = np.full(len(edges), math.inf)
+        rows = _Pieces.of(edges)
+        looked_at = len(self.long) if math.isfinite(reach) else len(self.ends)
+        step = min(_MOST_PAIRS // max(looked_at, 1) + 1, _MOST_ROWS)
+        for at in range(0, len(rows.owners), step):
+            some = rows.between(at, at + step)
+            which, others = self._near(some, reach)
+            own = self.ends[others][:, :, None] == some.corners[which][:, None, :]
+            apart = ~own.any(axis=(1, 2))  # its neighbours touch it
+            which, others = which[apart], others[apart]
+            for face, across in enumerate(some.across):
+                there = (self.groups[others] == some.groups[which, face, None]).any(axis=1)
+                mine, theirs = which[there], others[there]
+                rooms = self._rooms(some, mine, theirs, across)
+                owners = some.owners[mine]
+                np.minimum.at(found, owners, rooms / shares[owners])
+        return found
 
-    def _near(self, edge: Edge, reach: float) -> NDArray[np.int64]:
-        """The pieces that may lie within reach of an edge."""
-        if not math.isfinite(reach):
-            return np.arange(len(self.ends))
-        low, high = edge.points.min(axis=0), edge.points.max(axis=0)
-        wide = float(np.linalg.norm(high - low)) / 2
-        near = self.tree.query_ball_point((low + high) / 2, wide + reach + self.usual)
-        return np.concatenate([self.short[near], self.long]).astype(np.int64)
+    def _near(self, some: _Pieces, reach: float) -> tuple[Indices, Indices]:
+        """Pairs of pieces and of those that may lie within reach of them."""
+        count = len(some.owners)
+        every = self.long if math.isfinite(reach) else np.arange(len(self.ends))
+        which, others = np.repeat(np.arange(count), len(every)), np.tile(every, count)
+        if not math.isfinite(reach) or not len(self.short):
+            return which, others
+        middles = some.starts + some.ways * some.lengths[:, None] / 2
+        near = self.tree.query_ball_point(middles, some.lengths / 2 + reach + self.usual / 2)
+        found = np.repeat(np.arange(count), [len(one) for one in near])
+        close = self.short[np.concatenate([np.array(one, dtype=np.int64) for one in near])]
+        return np.concatenate([which, found]), np.concatenate([others, close])
 
-    def _room(
-        self, others: NDArray[np.int64], edge: Edge, groups: NDArray[np.int64], across: Points
-    ) -> float:
-        """How far it is, square to the pieces of an edge and on one face, to the nearest of other
-        pieces there."""
-        corners = np.array([(side.a, side.b) for side in edge.sides])
-        own = np.any(self.ends[others][None, :, :, None] == corners[:, None, None, :], axis=(2, 3))
-        here = np.any(self.groups[others][None] == groups[:, None, None], axis=2) & ~own
-        rows, columns = np.nonzero(here)
-        if not len(rows):
-            return math.inf
-        offsets = self.points[others[columns]] - edge.points[:-1][rows][:, None]
-        x = np.einsum("kij,kj->ki", offsets, across[rows])
-        t = np.einsum("kij,kj->ki", offsets, edge.ways[rows])
-        order = np.argsort(t, axis=1)
-        x, t = np.take_along_axis(x, order, axis=1), np.take_along_axis(t, order, axis=1)
-        length = edge.lengths[rows]
+    def _rooms(self, some: _Pieces, which: Indices, others: Indices, across: Points) -> Points:
+        """How far it is, square to pieces of an edge and on one face, to others there; infinite
+        where they do not lie beside each other."""
+        offsets = self.points[others] - some.starts[which][:, None]
+        x = np.einsum("kij,kj->ki", offsets, across[which])
+        t = np.einsum("kij,kj->ki", offsets, some.ways[which])
+        back = (t[:, 0] > t[:, 1])[:, None]
+        x, t = np.where(back, x[:, ::-1], x), np.where(back, t[:, ::-1], t)
+        length = some.lengths[which]
         over = (t[:, 1] >= SAME_SHARE * length) & (t[:, 0] <= length * (1 - SAME_SHARE))
-        x, t, length, taken = x[over], t[over], length[over], self.taken[others[columns[over]]]
         spans = t[:, 1:] - t[:, :1]
         inside = np.clip(np.column_stack([np.zeros(len(length)), length]), t[:, :1], t[:, 1:])
         shares = np.where(spans > ROUNDING, (inside - t[:, :1]) / np.maximum(spans, ROUNDING), [[0.0, 1.0]])  # fmt: skip
         nearest = (x[:, :1] + shares * (x[:, 1:] - x[:, :1])).min(axis=1)
-        nearest = np.where(taken, nearest / 2, nearest)[nearest > SAME_SHARE]
-        return float(nearest.min()) if len(nearest) else math.inf
+        halved = np.where(self.taken[others], nearest / 2, nearest)
+        found: Points = np.where(over & (nearest > SAME_SHARE), halved, math.inf)
+        return found
+
+
+_MOST_PAIRS = 1_000_000
+_MOST_ROWS = 4_000
+"""So many pairs of pieces, and pieces, are looked at together."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Pieces:
+    """The pieces (k of them) of some edges: where each begins, which way it runs and how far, the
+    ways across both its faces and their groups (k, 2), its corners (k, 2), the number of its edge."""
+
+    starts: Points
+    ways: Points
+    lengths: Points
+    across: tuple[Points, Points]
+    groups: Indices
+    corners: Indices
+    owners: Indices
+
+    @classmethod
+    def of(cls, edges: Sequence[Edge]) -> _Pieces:
+        ways = np.concatenate([edge.ways for edge in edges])
+        left, right = (np.concatenate(sides) for sides in zip(*((e.left, e.right) for e in edges), strict=True))  # fmt: skip
+        return cls(
+            np.concatenate([edge.points[:-1] for edge in edges]),
+            ways,
+            np.concatenate([edge.lengths for edge in edges]),
+            (np.cross(left, ways), -np.cross(right, ways)),
+            np.concatenate([edge.groups for edge in edges]),
+            np.concatenate([np.column_stack([e.corners[:-1], e.corners[1:]]) for e in edges]),
+            np.repeat(np.arange(len(edges)), [len(edge.left) for edge in edges]),
+        )
+
+    def between(self, a: int, b: int) -> _Pieces:
+        left, right = self.across
+        return _Pieces(
+            self.starts[a:b], self.ways[a:b], self.lengths[a:b], (left[a:b], right[a:b]),
+            self.groups[a:b], self.corners[a:b], self.owners[a:b],
+        )  # fmt: skip
+
+
+def _numbered(ends: Indices, count: int) -> Indices:
+    """One number (k,) for the two ends of each piece (k, 2), whichever comes first."""
+    found: Indices = ends.min(axis=1) * count + ends.max(axis=1)
+    return found
 
 
 def _sections(edge: Edge, finish: Finish) -> Points:
@@ -406,8 +446,12 @@ def _sections(edge: Edge, finish: Finish) -> Points:
     return found
 
 
-def _along(found: _Edges, edge: Edge, finish: Finish) -> manifold3d.Manifold:
-    """The cutter or filling along an edge."""
+_Made = dict[tuple[bool, bytes], manifold3d.Manifold]
+"""Cutters and fillings, their first corner at the origin, by what they are made of."""
+
+
+def _along(found: _Edges, edge: Edge, finish: Finish, made_once: _Made) -> manifold3d.Manifold:
+    """The cutter or filling along an edge; one that is like another is that one, moved."""
     sections = _sections(edge, finish)
     before, after = sections, np.roll(sections, -1, axis=0)
     onward = np.roll(edge.ways, -1, axis=0)
@@ -428,8 +472,13 @@ def _along(found: _Edges, edge: Edge, finish: Finish) -> manifold3d.Manifold:
     flat = _flattened(sections[0], edge.ways[0])
     if _signed(flat) < 0:
         rings, flat = rings[:, ::-1], flat[::-1]
-    cap = None if edge.closed else triangulated([flat])
-    return manifold_of(skinned(rings, [len(flat)], cap, cap))
+    place = rings[0, 0].copy()
+    rings = rings - place
+    key = edge.closed, (np.round(rings, 9) + 0.0).tobytes()
+    if key not in made_once:
+        cap = None if edge.closed else triangulated([flat])
+        made_once[key] = manifold_of(skinned(rings, [len(flat)], cap, cap))
+    return made_once[key].translate(tuple(place))
 
 
 def _slid(sections: Points, ways: Points, normals: Points) -> Points:
@@ -460,10 +509,10 @@ def _end_plane(found: _Edges, edge: Edge, at_start: bool) -> Points:
     """The plane in which an edge ends: that of the face across its end, if there is one that is
     not nearly along it; otherwise square to it."""
     corner = edge.corners[0 if at_start else -1]
-    side = edge.sides[0 if at_start else -1]
+    groups = edge.groups[0 if at_start else -1]
     way: Points = edge.ways[0 if at_start else -1]
     touching = np.flatnonzero(np.any(found.mesh.triangles == corner, axis=1))
-    others = [t for t in touching if int(found.group[t]) not in side.groups]
+    others = [t for t in touching if found.group[t] not in groups]
     if others:
         normal: Points = np.sum(found.normals[others], axis=0)
         normal = normal / (np.linalg.norm(normal) or 1.0)
@@ -472,16 +521,18 @@ def _end_plane(found: _Edges, edge: Edge, at_start: bool) -> Points:
     return way
 
 
+_End = tuple[Points, Points, Points]
+"""The way in which an edge goes from a corner, and the outward directions of both faces there."""
+
+
 def _corners(found: _Edges, chosen: Sequence[Edge], radius: float) -> list[manifold3d.Manifold]:
     """Where three straight edges that jut out are rounded at a corner, what a ball leaves of it."""
-    at: dict[int, list[tuple[Points, Side]]] = {}
+    at: dict[int, list[_End]] = {}
     for edge in chosen:
-        if edge.closed:
-            continue
-        for corner, side in ((edge.corners[0], edge.sides[0]), (edge.corners[-1], edge.sides[-1])):
-            other = side.b if side.a == corner else side.a
-            way = found.mesh.corners[other] - found.mesh.corners[corner]
-            at.setdefault(corner, []).append((way / np.linalg.norm(way), side))
+        if not edge.closed:
+            for end, way in ((0, edge.ways[0]), (-1, -edge.ways[-1])):
+                faces = edge.left[end], edge.right[end]
+                at.setdefault(int(edge.corners[end]), []).append((way, *faces))
     pieces = []
     for corner, ends in at.items():
         if len(ends) == 3:
@@ -491,22 +542,20 @@ def _corners(found: _Edges, chosen: Sequence[Edge], radius: float) -> list[manif
     return pieces
 
 
-def _corner(
-    place: Points, ends: Sequence[tuple[Points, Side]], radius: float
-) -> manifold3d.Manifold | None:
+def _corner(place: Points, ends: Sequence[_End], radius: float) -> manifold3d.Manifold | None:
     normals: list[Points] = []
-    for _, side in ends:
-        for normal in (side.left, side.right):
+    for _, *faces in ends:
+        for normal in faces:
             if all(float(normal @ known) < 1 - 1e-6 for known in normals):
                 normals.append(normal)
-    if len(normals) != 3 or any(float(way @ normal) > 1e-6 for way, _ in ends for normal in normals):  # fmt: skip
+    if len(normals) != 3 or any(float(way @ normal) > 1e-6 for way, *_ in ends for normal in normals):  # fmt: skip
         return None  # it juts in somewhere, or more faces meet there
-    faces = np.array(normals)
-    if abs(float(np.linalg.det(faces))) < 1e-6:
+    planes = np.array(normals)
+    if abs(float(np.linalg.det(planes))) < 1e-6:
         return None
-    centre = place + np.linalg.solve(faces, np.full(3, -radius))
-    feet = [centre + radius * normal for normal in faces]
-    on_edges = [place + float((centre - place) @ way) * way for way, _ in ends]
+    centre = place + np.linalg.solve(planes, np.full(3, -radius))
+    feet = [centre + radius * normal for normal in planes]
+    on_edges = [place + float((centre - place) @ way) * way for way, *_ in ends]
     block = np.array([place, centre, *feet, *on_edges])
     block = centre + (block - centre) * (1 + _AIR / radius)
     count = max(segments_for(radius), 48)

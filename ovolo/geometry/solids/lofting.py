@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import manifold3d
 import numpy as np
@@ -47,13 +47,15 @@ def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False)
     for at, one in enumerate(sections):
         if one.is_empty:
             raise Failure(f"outline {at} of this loft is empty: {one.why_empty}")
-    _refuse_unlike(sections, closed)
-    _refuse_crossing(sections, closed)
-    _refuse_one_height(sections, closed)
+    outlines = [one.rings() for one in sections]
+    _refuse_unlike(sections, outlines, closed)
+    relative = _relative(sections, closed)
+    _refuse_crossing(sections, outlines, relative)
+    _refuse_one_height(sections, relative, closed)
     key = digest("loft", smooth, closed, *((one.key, np.round(one.frame, 9)) for one in sections))
 
     def make() -> manifold3d.Manifold:
-        rings, loops = _matched(sections, closed)
+        rings, loops = _matched(sections, outlines, closed)
         through = _through(rings, smooth, closed)
         first = None if closed else _cap(rings[0], loops, sections[0])
         last = None if closed else _cap(rings[-1], loops, sections[-1])
@@ -62,18 +64,18 @@ def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False)
             _refuse_overlap(made)
         return manifold_of(made)
 
-    few = sum(len(ring) for one in sections for ring in one.rings()) <= _FEW_CORNERS
+    few = sum(len(ring) for rings in outlines for ring in rings) <= _FEW_CORNERS
     straight = few and not smooth and all(one.straight for one in sections)
-    return Solid(shape_made(key, make, "this loft", flat=straight and not _bends(sections, closed)))
+    flat = straight and not _bends(_matched(sections, outlines, closed)[0], closed)
+    return Solid(shape_made(key, make, "this loft", flat=flat))
 
 
 _FEW_CORNERS = 200
 """With more of them it is not asked whether all faces are flat."""
 
 
-def _bends(sections: Sequence[Region], closed: bool) -> bool:
-    """Whether any patch between straight outlines is not flat."""
-    rings, _ = _matched(sections, closed)
+def _bends(rings: Points, closed: bool) -> bool:
+    """Whether any patch between straight outlines (k, n, 3) is not flat."""
     onward = np.roll(rings, -1, axis=0)
     count = len(rings) if closed else len(rings) - 1
     return any(_off_plane(rings[at], onward[at]) > SAME_SHARE for at in range(count))
@@ -108,33 +110,48 @@ def _refuse_overlap(mesh: Mesh) -> None:
         )
 
 
-def _refuse_one_height(sections: Sequence[Region], closed: bool) -> None:
+_Relative = dict[tuple[int, int], Matrix]
+"""How the second of two outlines that follow each other lies, seen in the plane of the first."""
+
+
+def _relative(sections: Sequence[Region], closed: bool) -> _Relative:
+    """Both ways for each two that follow each other, in their order."""
+    count = len(sections)
+    frames = np.array([one.frame for one in sections])
+    ahead = np.arange(count if closed else count - 1)
+    pairs = np.column_stack([ahead, (ahead + 1) % count])
+    both = np.column_stack([pairs, pairs[:, ::-1]]).reshape(-1, 2)
+    found = np.linalg.inv(frames)[both[:, 0]] @ frames[both[:, 1]]
+    return {(int(a), int(b)): matrix for (a, b), matrix in zip(both, found, strict=True)}
+
+
+def _refuse_one_height(sections: Sequence[Region], relative: _Relative, closed: bool) -> None:
     """Refuses two outlines that follow each other in one plane at an end of a loft, where nothing
     lies between them, or of which neither lies within the other."""
     count = len(sections)
     for at in range(count if closed else count - 1):
-        one, other = sections[at], sections[(at + 1) % count]
-        back: Matrix = np.linalg.inv(one.frame).astype(np.float64)
-        relative = back @ other.frame
-        if abs(relative[2, 3]) > SMALLEST or np.abs(relative[2, :2]).max() > SAME_SHARE:
+        after = (at + 1) % count
+        lies = relative[at, after]
+        if abs(lies[2, 3]) > SMALLEST or np.abs(lies[2, :2]).max() > SAME_SHARE:
             continue
+        one, other = sections[at], sections[after]
         at_end = not closed and (at == 0 or at + 1 == count - 1)
-        flat = other.placed(back).in_plan().flat
+        flat = other.placed(np.linalg.inv(one.frame).astype(np.float64)).in_plan().flat
         within = one.flat.buffer(SMALLEST).covers(flat) or flat.buffer(SMALLEST).covers(one.flat)
         if at_end or not within:
             raise Failure(
-                f"outlines {at} and {(at + 1) % count} lie in one plane, and nothing lies between them",
+                f"outlines {at} and {after} lie in one plane, and nothing lies between them",
                 "set them apart, or leave one out",
             )
 
 
-def _refuse_unlike(sections: Sequence[Region], closed: bool) -> None:
+def _refuse_unlike(sections: Sequence[Region], outlines: list[list[Points]], closed: bool) -> None:
     least = 3 if closed else 2
     if len(sections) < least:
         raise Failure(f"a loft through {len(sections)} outlines is none", f"give {least} or more")
     if len(sections) > MOST_SECTIONS:
         raise Failure(f"a loft goes through at most {MOST_SECTIONS:,} outlines")
-    counts = [len(one.rings()) for one in sections]
+    counts = [len(rings) for rings in outlines]
     for at, one in enumerate(sections):
         if len(polygons_of(one.flat)) > 1:
             raise Failure(f"outline {at} is in several pieces", "loft each piece by itself")
@@ -146,21 +163,25 @@ def _refuse_unlike(sections: Sequence[Region], closed: bool) -> None:
         )
 
 
-def _refuse_crossing(sections: Sequence[Region], closed: bool) -> None:
+def _refuse_crossing(
+    sections: Sequence[Region], outlines: list[list[Points]], relative: _Relative
+) -> None:
     """Refuses outlines that cut through the one before or after: the loft would overlap itself."""
-    pairs = list(itertools.pairwise(range(len(sections))))
-    rings = [one.rings() for one in sections]
-    backs = [np.linalg.inv(one.frame) for one in sections]
-    for a, b in [*pairs, *([(len(sections) - 1, 0)] if closed else [])]:
-        for through, other in ((a, b), (b, a)):
-            relative = backs[through] @ sections[other].frame
-            place = _cut(sections[through], relative, rings[other])
-            if place is not None:
-                raise Failure(
-                    f"outline {other} cuts through outline {through} at "
-                    f"({', '.join(f'{c:.6g}' for c in place)}) mm, and the loft would overlap itself",
-                    "set them further apart, or turn them less",
-                )
+    reaches = np.array(
+        [max(float(np.hypot(*ring.T).max()) for ring in rings) for rings in outlines]
+    )
+    lies = np.array(list(relative.values()))
+    tilted = np.linalg.norm(lies[:, 2, :2], axis=1) * reaches[[other for _, other in relative]]
+    meeting = np.abs(lies[:, 2, 3]) <= tilted + SMALLEST
+    for (through, other), may in zip(relative, meeting, strict=True):
+        lie = relative[through, other]
+        place = _cut(sections[through], lie, outlines[other]) if may else None
+        if place is not None:
+            raise Failure(
+                f"outline {other} cuts through outline {through} at "
+                f"({', '.join(f'{c:.6g}' for c in place)}) mm, and the loft would overlap itself",
+                "set them further apart, or turn them less",
+            )
 
 
 def _cut(region: Region, relative: Matrix, rings: list[Points]) -> Points | None:
@@ -187,17 +208,25 @@ def _cut(region: Region, relative: Matrix, rings: list[Points]) -> Points | None
     return None
 
 
-def _matched(sections: Sequence[Region], closed: bool) -> tuple[Points, list[int]]:
+def _matched(
+    sections: Sequence[Region], outlines: list[list[Points]], closed: bool
+) -> tuple[Points, list[int]]:
     """The outlines with equally many corners (k, n, 3), those that belong together at one index;
     and how many corners each loop has."""
     spaces = [
-        [applied(s.frame, np.column_stack([ring, np.zeros(len(ring))])) for ring in s.rings()]
-        for s in sections
+        [ring @ one.frame[:3, :2].T + one.frame[:3, 3] for ring in rings]
+        for one, rings in zip(sections, outlines, strict=True)
     ]
     _turn_alike(spaces, closed)
-    found, loops = [], []
+    found: list[Any] = []
+    loops = []
     for loop in range(len(spaces[0])):
         rings = [_nearest_hole(space, spaces[0], loop) for space in spaces]
+        one_shape = _of_one_shape(rings)
+        if one_shape is not None:
+            found.append(one_shape)
+            loops.append(one_shape.shape[1])
+            continue
         counts = {len(_sharp(ring)) for ring in rings}
         alike = len(counts) == 1 and counts != {0}
         if alike:
@@ -218,6 +247,23 @@ def _matched(sections: Sequence[Region], closed: bool) -> tuple[Points, list[int
     return np.concatenate(found, axis=1), loops
 
 
+def _of_one_shape(rings: list[Points]) -> Points | None:
+    """Rings that are the first, moved and made larger or smaller (k, n, 3), begun at its first sharp
+    corner; None where they are not."""
+    if len({len(ring) for ring in rings}) > 1:
+        return None
+    together = np.array(rings)
+    centred = together - together.mean(axis=1, keepdims=True)
+    a, b = centred[:-1], centred[1:]
+    along, square = np.einsum("kij,kij->k", a, b), np.einsum("kij,kij->k", a, a)
+    missed = np.abs(b * square[:, None, None] - a * along[:, None, None]).max(axis=(1, 2))
+    alike = (along > 0) & (missed <= SAME_SHARE * square * np.abs(b).max(axis=(1, 2)))
+    if not alike.all():
+        return None
+    sharp = _sharp(rings[0])
+    return np.roll(together, -sharp[0], axis=1) if len(sharp) else together
+
+
 def _similar(before: Points, ring: Points) -> bool:
     """Whether a ring is the one before, moved and made larger or smaller: then it begins where it
     twists least."""
@@ -231,7 +277,9 @@ def _similar(before: Points, ring: Points) -> bool:
 def _turn_alike(spaces: list[list[Points]], closed: bool) -> None:
     """Turns outlines round whose inside lies to the other side, seen along the way."""
     middles = [rings[0].mean(axis=0) for rings in spaces]
-    normals = [_normal(rings[0]) for rings in spaces]
+    first = [rings[0] for rings in spaces]
+    even = len({len(ring) for ring in first}) == 1
+    normals = list(_normal(np.array(first))) if even else [_normal(ring) for ring in first]
     count = len(spaces)
     for at, rings in enumerate(spaces):
         before = middles[at - 1] if at or closed else middles[at]
@@ -248,11 +296,11 @@ def _turn_alike(spaces: list[list[Points]], closed: bool) -> None:
 _HARDLY = math.cos(math.radians(45))
 
 
-def _normal(ring: Points) -> Points:
-    """The direction (3,) about which a ring runs anticlockwise."""
-    middle = ring.mean(axis=0)
-    vector = np.sum(np.cross(ring - middle, np.roll(ring, -1, axis=0) - middle), axis=0)
-    unit: Points = vector / max(float(np.linalg.norm(vector)), LEAST)
+def _normal(rings: Points) -> Points:
+    """The direction (..., 3) about which rings (..., n, 3) run anticlockwise."""
+    out = rings - rings.mean(axis=-2, keepdims=True)
+    vector = np.sum(np.cross(out, np.roll(out, -1, axis=-2)), axis=-2)
+    unit: Points = vector / np.maximum(np.linalg.norm(vector, axis=-1, keepdims=True), LEAST)
     return unit
 
 

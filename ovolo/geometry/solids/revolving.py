@@ -75,7 +75,7 @@ def _lathe_turned(
     c, s = (f(steps * angle)[:, None] for f in (np.cos, np.sin))
     rings = np.stack([out * c, out * s, np.broadcast_to(flat[:, 1], out.shape)], axis=2)
     cap = None if around else triangulated(profile)
-    return manifold_of(skinned(rings, [len(ring) for ring in profile], cap, cap))
+    return manifold_of(skinned(rings, [len(ring) for ring in profile], cap, cap).inside_out())
 
 
 def _outlines(region: Region) -> tuple[Curve, ...]:

@@ -124,7 +124,7 @@ class Shape:
 
     @property
     def triangle_count(self) -> int:
-        return len(self.mesh.triangles)
+        return int(self.manifold.num_tri())
 
 
 @dataclass(frozen=True, eq=False)
@@ -371,11 +371,14 @@ _STATUS = {
 
 def manifold_of(mesh: Mesh) -> manifold3d.Manifold:
     """The kernel's own object for a closed mesh; one that is inside out is turned."""
-    triangles = mesh.triangles if mesh.volume() >= 0 else mesh.triangles[:, ::-1]
+    found = _kernels_own(mesh)
+    return found if found.volume() >= 0 else _kernels_own(mesh.inside_out())
+
+
+def _kernels_own(mesh: Mesh) -> manifold3d.Manifold:
     corners = np.ascontiguousarray(mesh.corners)
-    return manifold3d.Manifold(
-        manifold3d.Mesh64(corners, np.ascontiguousarray(triangles, dtype=np.uint64))
-    )
+    triangles = np.ascontiguousarray(mesh.triangles, dtype=np.uint64)
+    return manifold3d.Manifold(manifold3d.Mesh64(corners, triangles))
 
 
 def in_space(solid: Solid) -> manifold3d.Manifold:

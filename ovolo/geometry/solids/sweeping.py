@@ -400,7 +400,7 @@ def _joined(
     """The solid through sections; `once` says that it does not overlap itself."""
     if once:
         caps = (None, None) if way.closed else (cap, cap)
-        return manifold_of(skinned(sections, loops, *caps))
+        return _filled(sections, loops, *caps)
     folding = _folding(way, sections)
     if way.closed:
         sections = np.concatenate([sections, sections[:1]])
@@ -411,8 +411,19 @@ def _joined(
         if folding[a]:
             parts += _hulls(sections[a], sections[b], cap)
         else:
-            parts.append(manifold_of(skinned(sections[a : b + 1], loops, cap, cap)))
+            parts.append(_filled(sections[a : b + 1], loops, cap, cap))
     return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
+
+
+def _filled(
+    sections: Points,
+    loops: Sequence[int],
+    first: NDArray[np.int64] | None,
+    last: NDArray[np.int64] | None,
+) -> manifold3d.Manifold:
+    """What lies within the surface through sections. To the right and up they run clockwise about
+    the way, so that the surface comes inside out."""
+    return manifold_of(skinned(sections, loops, first, last).inside_out())
 
 
 def _folding(way: _Way, sections: Points) -> NDArray[np.bool_]:
