@@ -58,8 +58,8 @@ def _with_unit(found: re.Match[str]) -> tuple[float, Dimension]:
     return _figure(found["figure"]) * unit.size, unit.dimension
 
 
-_FORMS: list[tuple[re.Pattern[str], Callable[[re.Match[str]], tuple[float, Dimension]]]] = [
-    (re.compile(_SIGN + body), read)
+_FORMS: list[tuple[str, Callable[[re.Match[str]], tuple[float, Dimension]]]] = [
+    (_SIGN + body, read)
     for body, read in (
         (
             rf"(?P<feet>{_MIXED})\s*{_FEET}(?:\s*-?\s*(?P<inches>{_MIXED})\s*{_INCHES})?",
@@ -75,7 +75,8 @@ _FORMS: list[tuple[re.Pattern[str], Callable[[re.Match[str]], tuple[float, Dimen
         (rf"(?P<figure>{_MIXED})\s*(?P<unit>/?{UNIT_PATTERN})", _with_unit),
     )
 ]
-_BARE = re.compile(_SIGN + rf"(?P<figure>{_MIXED})")
+_BARE = _SIGN + rf"(?P<figure>{_MIXED})"
+"""They are compiled when they are first used: most processes read no such figure."""
 
 
 def read_quantity(
@@ -107,7 +108,7 @@ def read_quantity(
 def read_literal(text: str) -> tuple[float, Dimension]:
     """A figure with its unit, in mm, radians, kg and s. Raises Failure for anything else."""
     for form, read in _FORMS:
-        found = form.fullmatch(text)
+        found = re.fullmatch(form, text)
         if found:
             value, dimension = read(found)
             return _signed(value, found), dimension
@@ -118,11 +119,11 @@ def _read(
     text: str, wanted: Dimension, units: DisplayUnits, shown: Unit
 ) -> tuple[float, Dimension]:
     for form, read in _FORMS:
-        found = form.fullmatch(text)
+        found = re.fullmatch(form, text)
         if found:
             value, dimension = read(found)
             return _signed(value, found), dimension
-    found = _BARE.fullmatch(text)
+    found = re.fullmatch(_BARE, text)
     if not found:
         comma = re.fullmatch(r"[-+]?\d+,\d+\s*\D*", text)
         hint = "write a decimal point, not a comma" if comma else ""

@@ -6,6 +6,7 @@ import inspect
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, TypeVar
 
 from ovolo.words.signature import Signature, read_signature
@@ -26,9 +27,10 @@ class Parameter:
     meaning: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Word:
-    """A word of the language.
+    """A word of the language. (Its signatures and parameters are read from what is `written` of them
+    when they are first asked for: few sheets use many words.)
 
     `function` takes and gives run-time values (float64 in mm, radians, kg, s; points
     as arrays of three). Where `elementwise`, it also takes arrays of n such values
@@ -45,9 +47,7 @@ class Word:
     name: str
     trade: str
     function: Callable[..., Any]
-    signatures: tuple[Signature, ...]
-    parameters: tuple[Parameter, ...]
-    meaning: str
+    written: tuple[str, ...]
     example: str
     gives: str
     elementwise: bool
@@ -58,6 +58,37 @@ class Word:
     above: str
     takes_empty: bool
     settles: bool
+    defaults: dict[str, str]
+
+    @cached_property
+    def signatures(self) -> tuple[Signature, ...]:
+        """Raises ValueError for one with more arguments than the function has parameters."""
+        read = tuple(map(read_signature, self.written))
+        count = len(inspect.signature(self.function).parameters)
+        for signature in read:
+            if len(signature.arguments) > count:
+                raise ValueError(f"`{self.name}`: {signature.written} has too many arguments")
+        return read
+
+    @cached_property
+    def parameters(self) -> tuple[Parameter, ...]:
+        meanings = dict(_ARGUMENT.findall(self._doc[1]))
+        if self.seeded:
+            meanings.setdefault("seed", _SEED)
+        return tuple(
+            _parameter(at, parameter, self.signatures, meanings, {"seed": "seed", **self.defaults})
+            for at, parameter in enumerate(inspect.signature(self.function).parameters.values())
+        )
+
+    @property
+    def meaning(self) -> str:
+        return self._doc[0]
+
+    @cached_property
+    def _doc(self) -> tuple[str, str]:
+        """The meaning of the word, and what is said of its arguments."""
+        meaning, _, rest = (inspect.getdoc(self.function) or "").partition("\n\n")
+        return meaning, rest
 
     @property
     def usage(self) -> str:
@@ -100,30 +131,14 @@ def word(
         name = called or function.__name__.rstrip("_")
         if name in WORDS:
             raise ValueError(f"the word `{name}` is defined twice")
-        doc = inspect.getdoc(function)
-        if not doc:
+        if not function.__doc__:
             raise ValueError(f"the word `{name}` has no docstring")
-        meaning, _, rest = doc.partition("\n\n")
-        meanings = dict(_ARGUMENT.findall(rest))
-        written = map(_with_seed, signatures) if seeded else signatures
-        read = tuple(read_signature(signature) for signature in written)
-        if seeded:
-            meanings.setdefault("seed", _SEED)
-        parameters = tuple(
-            _parameter(at, parameter, read, meanings, {"seed": "seed", **(defaults or {})})
-            for at, parameter in enumerate(inspect.signature(function).parameters.values())
-        )
-        for signature in read:
-            if len(signature.arguments) > len(parameters):
-                raise ValueError(f"`{name}`: {signature.written} has too many arguments")
         trade = function.__module__.rpartition(".")[2]
         WORDS[name] = Word(
             name,
             trade,
             function,
-            read,
-            parameters,
-            meaning,
+            tuple(map(_with_seed, signatures)) if seeded else signatures,
             example,
             gives,
             elementwise,
@@ -134,6 +149,7 @@ def word(
             above,
             trade in _TAKE_EMPTY if takes_empty is None else takes_empty,
             settles,
+            defaults or {},
         )
         return function
 

@@ -22,7 +22,8 @@ def placed(what: region.Region, x: float, y: float, angle: float = 0.0) -> regio
 
 def finely(what: region.Region) -> shapely.Geometry:
     """The exact outlines on chords a thousand times finer."""
-    rings = [shapely.Polygon(curve.points(5e-5)[:, :2]) for curve in what.curves()]
+    # The last point is the first but for its last digit, which would make a loop of its own.
+    rings = [shapely.Polygon(curve.points(5e-5)[:-1, :2]) for curve in what.curves()]
     return functools.reduce(shapely.symmetric_difference, rings)
 
 
@@ -79,7 +80,8 @@ def crossing(a: region.Region, b: region.Region) -> bool:
 def test_exact_areas_agree_with_fine_chords(
     a: region.Region, b: region.Region, place: tuple[float, float, float], operator: str
 ) -> None:
-    """Shapely on chords of 5e-5 mm: areas agree to what such chords can miss."""
+    """Shapely on chords of 5e-5 mm: areas agree to what such chords can miss, and to what is told of
+    an area that is not exact (of outlines that all but touch)."""
     other = placed(b, *place)
     assume(crossing(a, other))
     try:
@@ -88,7 +90,8 @@ def test_exact_areas_agree_with_fine_chords(
         assume(False)
     x, y = finely(a), finely(other)
     fine = {"+": x.union, "-": x.difference, "&": x.intersection}[operator](y)
-    assert made.area == pytest.approx(fine.area, abs=5e-5 * (a.perimeter + b.perimeter) + 1e-6)
+    missed = 5e-5 * (a.perimeter + b.perimeter) + 1e-6 + made.within * made.area
+    assert made.area == pytest.approx(fine.area, abs=missed)
     assert all(curve.closed for curve in made.outlines)
 
 
@@ -100,11 +103,13 @@ def test_union_and_intersection_have_the_areas_of_both(
     other = placed(b, *place)
     assume(crossing(a, other))
     try:
-        both = region.combined("&", a, other).area
+        common = region.combined("&", a, other)
+        both, missed = common.area, 0.02 + common.within * common.area
     except Failure:
-        both = 0.0
-    union = region.combined("+", a, other).area
-    assert union + both == pytest.approx(a.area + b.area, rel=1e-9, abs=0.02)
+        both, missed = 0.0, 0.02
+    union = region.combined("+", a, other)
+    missed += union.within * union.area
+    assert union.area + both == pytest.approx(a.area + b.area, rel=1e-9, abs=missed)
 
 
 def test_a_turned_and_stretched_region_has_its_own_area() -> None:
