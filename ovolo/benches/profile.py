@@ -60,6 +60,8 @@ class Setting:
     """Whether it is written in per cent."""
 
     choices: tuple[str, ...] = ()
+    where: tuple[str, str] | None = None
+    """The other setting, and what it must be, for this one to count; None where it always does."""
 
     def read(self, said: Any) -> Value:
         """The value of what was typed or written. Raises Failure."""
@@ -127,8 +129,15 @@ def setting(
     return field(default=default, metadata={"setting": known})
 
 
-def length(default: float, label: str, group: str, low: float, high: float) -> Any:
-    return setting(default, label, group, LENGTH, low=low, high=high)
+def length(
+    default: float,
+    label: str,
+    group: str,
+    low: float,
+    high: float,
+    where: tuple[str, str] | None = None,
+) -> Any:
+    return setting(default, label, group, LENGTH, low=low, high=high, where=where)
 
 
 def count(default: int, label: str, group: str, low: int, high: int) -> Any:
@@ -253,10 +262,11 @@ def as_text(profile: Profile) -> str:
 
 
 def rail(profile: Profile) -> list[dict[str, Any]]:
-    """The settings as the screen shows them, under their headings."""
+    """The settings as the screen shows them, under their headings; those that count."""
     found: list[dict[str, Any]] = []
     for name, one in settings_of(type(profile)).items():
-        if not one.group:
+        counts = one.where is None or getattr(profile, one.where[0]) == one.where[1]
+        if not one.group or not counts:
             continue
         if not found or found[-1]["group"] != one.group:
             found.append({"group": one.group, "settings": []})

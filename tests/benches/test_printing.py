@@ -20,6 +20,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ovolo.benches.motion import runs, times
+from ovolo.benches.printing import supports
 from ovolo.benches.printing.bodies import NO_SUPPORT_HERE, SUPPORT_HERE
 from ovolo.benches.printing.build import Print, figures_of, print_of
 from ovolo.benches.printing.filling import filled
@@ -254,6 +255,29 @@ def test_a_steep_face_needs_none() -> None:
     held = made(sheet, Printer(lies=AS_DRAWN, overhang=math.radians(leaning - 5)))
     assert shapely.area(free.layered[0].supports).sum() == 0
     assert shapely.area(held.layered[0].supports).sum() > 0
+
+
+@pytest.mark.parametrize("sheet", [
+    "part s = sphere(12 mm)",
+    "part s = box(20 mm, 14 mm, 9 mm).turn(33°, (1, 0.4, 0))",
+    "part s = cylinder(3 mm, 20 mm) + cylinder(10 mm, 3 mm).move(z = 17 mm)",
+    "part s = box(30 mm, 30 mm, 30 mm) - box(20 mm, 20 mm, 20 mm).move(z = 5 mm) + cone(4 mm, 0 mm, 14 mm).turn(180°, (1, 0, 0)).move(z = 24.9 mm)",
+    "part s = box(10 mm, 10 mm, 30 mm) + cone(8 mm, 0.2 mm, 12 mm).turn(180°, (1, 0, 0)).move(12 mm, z = 25 mm) + box(14 mm, 4 mm, 4 mm).move(6 mm, z = 25 mm)",
+])  # fmt: skip
+def test_what_lies_on_air_is_found_though_few_layers_are_looked_at(
+    sheet: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Where the surface leans no further than it may, and nothing begins, no layer is compared with the
+    one below: it is the same as if each were."""
+    of = made(sheet, replace(PLAIN, lies=AS_DRAWN))
+    body, areas, heights = of.layered[0].body, of.layered[0].sections, of.heights
+    few = supports.overhanging(body, areas, heights, PLAIN)
+    monkeypatch.setattr(
+        supports, "_leans_out", lambda body, middles, reach: np.ones(len(reach), bool)
+    )
+    every = supports.overhanging(body, areas, heights, PLAIN)
+    assert shapely.area(every).sum() > 0
+    assert shapely.area(few) == pytest.approx(shapely.area(every), abs=PLAIN.line**2)
 
 
 def test_areas_say_where_support_stands_and_where_not() -> None:

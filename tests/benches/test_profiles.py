@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from ovolo.benches.cutting.cutter import Cutter
-from ovolo.benches.printing.printer import Printer
+from ovolo.benches.printing.printer import BY_SLOPE, EVEN, Printer
 from ovolo.benches.profile import (
     Profile,
+    Setting,
     as_text,
     profile_said,
     rail,
@@ -32,7 +31,23 @@ def test_what_is_shipped_is_sound(kind: type[Profile]) -> None:
         one.check()
         assert read_profile(kind, as_text(one)) == one and profile_said(kind, title) == one
         names = {row["name"] for group in rail(one) for row in group["settings"]}
-        assert names == {field.name for field in fields(one)} - {"title"}
+        known = settings_of(kind)
+        counting = {name for name in known if _counts(one, known[name])}
+        assert names == counting - {"title"}
+
+
+def _counts(profile: Profile, one: Setting) -> bool:
+    return one.where is None or getattr(profile, one.where[0]) == one.where[1]
+
+
+def test_what_belongs_to_layers_by_slope_is_set_only_there() -> None:
+    """A setting that another one makes idle is not shown; the text of the profile keeps it."""
+    even, leaning = Printer(heights=EVEN), Printer(heights=BY_SLOPE)
+    shown = [
+        {row["name"] for group in rail(one) for row in group["settings"]} for one in (even, leaning)
+    ]
+    assert shown[1] - shown[0] == {"least_layer", "step"}
+    assert "least_layer" in as_text(even)
 
 
 @pytest.mark.parametrize("kind", KINDS)

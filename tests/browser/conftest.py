@@ -31,6 +31,7 @@ ARGUMENTS = [
     "--disable-gpu-compositing",
     "--in-process-gpu",
     "--no-first-run",
+    "--disable-features=BackForwardCache",  # what was left is not kept
 ]
 
 
@@ -69,12 +70,13 @@ class Driver:
         self(self._leave_nothing)
 
     def _leave_nothing(self, page: Page) -> None:
-        """Nothing of a test is there for the next one."""
+        """Nothing of a test is there for the next one. (The page goes to a file of the same server: from
+        one that is nowhere, the next would be put together in a process of its own.)"""
         page.remove_listener("pageerror", self._fail)
         page.remove_listener("console", self._listen)
         page.unroute_all()
         page.on("dialog", _leave_all_behind)
-        page.goto("about:blank")
+        page.goto(f"{self.address}/static/dist/fonts.css")
         page.remove_listener("dialog", _leave_all_behind)
         page.set_viewport_size(SIZE)
         page.emulate_media(media="null", color_scheme="null", reduced_motion="null")

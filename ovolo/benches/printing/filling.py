@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -27,7 +28,14 @@ class Fill:
     ends: Floats
 
     def of(self, layer: int) -> Floats:
-        return np.asarray(self.ends[self.layers == layer])
+        a, b = np.searchsorted(self._ordered[0], (layer, layer + 1))
+        return np.asarray(self._ordered[1][a:b])
+
+    @cached_property
+    def _ordered(self) -> tuple[NDArray[np.int64], Floats]:
+        """The same, layer by layer."""
+        order = np.argsort(self.layers, kind="stable")
+        return self.layers[order], self.ends[order]
 
 
 def filled(areas: Areas, pattern: str, density: float, line: float, first: int = 0) -> Fill:

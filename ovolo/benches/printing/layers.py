@@ -124,10 +124,16 @@ def _where_new(manifold: manifold3d.Manifold, heights: Floats) -> NDArray[np.boo
     vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     leaning = np.abs(vectors[:, 2]) > _UPRIGHT * np.linalg.norm(vectors, axis=1)
     low, high = corners[leaning][:, :, 2].min(axis=1), corners[leaning][:, :, 2].max(axis=1)
-    # A face lies between two heights unless it ends below the first, or begins above the second.
+    return np.concatenate([[True], any_between(low, high, heights)])[: len(heights)]
+
+
+def any_between(low: Floats, high: Floats, heights: Floats) -> NDArray[np.bool_]:
+    """Whether any of faces that reach from `low` to `high` (m,) lies between each of heights (n,),
+    ascending, and the next (n - 1,): unless it ends below the first, or begins above the second."""
     ended = np.searchsorted(np.sort(high), heights[:-1])
     begun = np.searchsorted(np.sort(low), heights[1:], side="right")
-    return np.concatenate([[True], begun > ended])[: len(heights)]
+    found: NDArray[np.bool_] = begun > ended
+    return found
 
 
 _UPRIGHT = 1e-9
@@ -168,11 +174,15 @@ def only_areas(found: Any) -> Any:
 
 
 def common(first: Areas, second: Areas) -> Areas:
-    """What areas have in common with others, pair by pair; equal ones are not laid over each other, which
-    takes long where outlines coincide."""
+    """What areas have in common with others, pair by pair. Of two of which one covers the other it is
+    that other: to ask takes a fifth of the time of laying them over each other."""
     found = np.asarray(first).copy()
-    differ = ~shapely.equals_exact(first, second, SAME_PLACE)
-    found[differ] = once(shapely.intersection, first[differ], second[differ])
+    differ = np.flatnonzero(~shapely.equals_exact(first, second, SAME_PLACE))
+    larger = shapely.covers(first[differ], second[differ])
+    found[differ[larger]] = second[differ[larger]]
+    rest = differ[~larger]
+    rest = rest[~shapely.covers(second[rest], first[rest])]
+    found[rest] = once(shapely.intersection, first[rest], second[rest])
     return found
 
 

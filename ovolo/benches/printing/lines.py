@@ -79,12 +79,13 @@ def lines_of_layers(
     )
     beneath = supports[chosen.start : chosen.stop]
     support = straight(inset(beneath, half), printer.support_density, printer.line)
+    loops_of = [_rings(wall) for wall in walls]
     found = []
     for at in range(len(own)):
         loops = {
             BRIM: _brim(own[at], beneath[at], printer) if chosen.start + at == 0 else [],
-            INNER: [ring for wall in walls[:0:-1] for ring in _rings(wall[at])],
-            OUTER: _rings(walls[0][at]),
+            INNER: [ring for wall in loops_of[:0:-1] for ring in wall[at]],
+            OUTER: loops_of[0][at],
         }
         fills = {SUPPORT: support, SKIN: skin, INSIDE: inside}
         found.append(_ordered(loops, fills, at))
@@ -96,16 +97,22 @@ def _ordered(loops: dict[str, list[Points]], fills: dict[str, Fill], layer: int)
     lines: list[tuple[str, Points]] = []
     last = None
     for role in ROLES:
-        given: Sequence[Points] = loops[role] if role in loops else list(fills[role].of(layer))
+        given: Sequence[Points] | Floats = loops[role] if role in loops else fills[role].of(layer)
         for points in nearest_first(given, last):
             lines.append((role, points))
         last = lines[-1][1][-1] if lines else None
     return LayerLines(lines)
 
 
-def _rings(area: object) -> list[Points]:
-    found, _ = rings(np.array([area]))
-    return [shapely.get_coordinates(ring) for ring in found]
+def _rings(areas: Areas) -> list[list[Points]]:
+    """The outlines and holes of each of some areas."""
+    every, owner = rings(areas)
+    points, of = shapely.get_coordinates(every, return_index=True)
+    parted = np.split(points, np.searchsorted(of, np.arange(1, len(every)))) if len(every) else []
+    found: list[list[Points]] = [[] for _ in areas]
+    for at, ring in zip(owner.tolist(), parted, strict=True):
+        found[at].append(ring)
+    return found
 
 
 def _brim(area: object, support: object, printer: Printer) -> list[Points]:
@@ -148,11 +155,12 @@ def _shared(sections: Areas, chosen: range, number: int, way: int) -> Areas:
     row = np.full(len(wanted), shapely.Polygon(), dtype=object)
     row[there] = sections[wanted[there]]
     forward, backward = row.copy(), row.copy()
-    for at in range(1, len(row)):
-        if at % number:
-            forward[at : at + 1] = common(forward[at - 1 : at], row[at : at + 1])
-    for at in range(len(row) - 2, -1, -1):
-        if (at + 1) % number:
-            backward[at : at + 1] = common(backward[at + 1 : at + 2], row[at : at + 1])
+    # All blocks at once, step by step.
+    place = np.arange(len(row))
+    for step in range(1, number):
+        at = place[place % number == step]
+        forward[at] = common(forward[at - 1], row[at])
+        at = place[:-1][(place[:-1] + 1) % number == number - step]
+        backward[at] = common(backward[at + 1], row[at])
     shared = common(backward[: len(chosen)], forward[number - 1 :])
     return shared if way > 0 else shared[::-1]

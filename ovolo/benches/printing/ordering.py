@@ -6,40 +6,46 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ovolo.geometry.types import Points
+from ovolo.geometry.types import Floats, Points
 
 MOST_COMPARED = 4_000
 """Of more lines each goes to the next as they come: there they lie side by side."""
 
 
-def nearest_first(lines: Sequence[Points], last: Points | None) -> list[Points]:
-    """The lines (n, 2) each from the end that is nearest to where the one before it ended; a closed one
-    from its nearest corner. `last` is where it begins (2,); at the first line where that is None.
+def nearest_first(lines: Sequence[Points] | Floats, last: Points | None) -> list[Points]:
+    """The lines (n, 2), or straight ones (k, 2, 2), each from the end that is nearest to where the one
+    before it ended; a closed one from its nearest corner. `last` is where it begins (2,); at the first
+    line where that is None.
 
     >>> [line.tolist() for line in nearest_first([np.array([[5.0, 0], [9, 0]]), np.array([[4.0, 0], [0, 0]])], np.zeros(2))]
     [[[0.0, 0.0], [4.0, 0.0]], [[5.0, 0.0], [9.0, 0.0]]]
     """
-    if not lines:
+    if not len(lines):
         return []
     place = lines[0][0] if last is None else last
     if len(lines) > MOST_COMPARED:
         return _as_they_come(lines, place)
-    begins = [_begins(line) for line in lines]
-    corners = np.concatenate(begins)
-    owner = np.repeat(np.arange(len(lines)), [len(one) for one in begins])
-    laid = np.zeros(len(corners), dtype=bool)
-    firsts = np.cumsum([0, *(len(one) for one in begins)])
+    corners, firsts = _all_begins(lines)
+    owner = np.repeat(np.arange(len(lines)), np.diff(firsts)).tolist()
+    x, y = np.array(corners).T
     found = []
     for _ in range(len(lines)):
-        step = corners - place
-        away = np.einsum("ij,ij->i", step, step)
-        away[laid] = np.inf
-        at = int(away.argmin())
-        one = int(owner[at])
-        laid[firsts[one] : firsts[one + 1]] = True
-        found.append(_from(lines[one], at - int(firsts[one])))
+        across, along = x - place[0], y - place[1]
+        at = int((across * across + along * along).argmin())
+        one = owner[at]
+        first, onward = firsts[one], firsts[one + 1]
+        x[first:onward] = np.inf  # it is laid
+        found.append(_from(lines[one], at - first))
         place = found[-1][-1]
     return found
+
+
+def _all_begins(lines: Sequence[Points] | Floats) -> tuple[Points, list[int]]:
+    """Where lines may begin, one after another, and which is the first of each; one more at the end."""
+    if isinstance(lines, np.ndarray) and lines.shape[1] == 2:  # none of them is closed
+        return lines.reshape(-1, 2), list(range(0, 2 * len(lines) + 1, 2))
+    begins = [_begins(line) for line in lines]
+    return np.concatenate(begins), np.cumsum([0, *map(len, begins)]).tolist()
 
 
 def _is_closed(line: Points) -> bool:
@@ -57,7 +63,7 @@ def _from(line: Points, begin: int) -> Points:
     return line if begin == 0 else np.concatenate([line[begin:-1], line[: begin + 1]])
 
 
-def _as_they_come(lines: Sequence[Points], place: Points) -> list[Points]:
+def _as_they_come(lines: Sequence[Points] | Floats, place: Points) -> list[Points]:
     found: list[Points] = []
     for line in lines:
         ends = _begins(line)
