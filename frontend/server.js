@@ -105,12 +105,14 @@ export async function postForFile(address, body, seconds = 120) {
   return (await asJob(seconds, (headers) => post(address, body, headers))).blob();
 }
 
+/** @returns {Promise<import("./scene").SceneSaid & { stopped?: string }>} */
 export async function postForScene(address, body) {
   const reply = await asJob(9, (headers) => post(address, body, headers));
   return decodeScene(await reply.arrayBuffer());
 }
 
 // The message of ovolo/outcome/scene.py: a header and the arrays it names.
+/** @returns {import("./scene").SceneSaid} */
 export function decodeScene(buffer) {
   const view = new DataView(buffer);
   const size = view.getUint32(4, true);

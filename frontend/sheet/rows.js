@@ -1,7 +1,7 @@
 // The sheet as rows: what each line shows in its margin, name, formula and value.
 
 // An empty line at the end is none, unless it is being typed.
-/** @param {any} scene  @param {(line: any) => boolean} isTyped */
+/** @param {import("../page").Shown} scene  @param {(line: import("../scene").LineSaid) => boolean} isTyped */
 export function rowsOf(scene, isTyped = () => false) {
   const { lines } = scene;
   let section = "";
@@ -17,6 +17,7 @@ export function rowsOf(scene, isTyped = () => false) {
 // the typed text gives them; and the row of the typed line itself.
 // `draft` is { whole, line, height, old, saved }: the typed lines begin at `line` and are `height`
 // high, instead of `old` (0: a line that is added) whose saved text is `saved`.
+/** @param {import("../page").Shown} scene  @param {any} draft */
 export function drafted(scene, draft) {
   const isTyped = ({ line }) => line >= draft.line && line < draft.line + draft.height;
   const rows = rowsOf(scene, isTyped);
@@ -35,12 +36,13 @@ export function drafted(scene, draft) {
 // The rows with a line that was just kept after another, until the server has told what it is.
 export function withKept(rows, after, text) {
   const height = text.split("\n").length;
-  const kept = row({ line: after + 1, text, type: "formula", name: "", lead: "", body: text, title: "" }, {});
+  const kept = row({ line: after + 1, text, type: "formula", name: "", lead: "", body: text, comment: "", title: "" }, {});
   const before = rows.filter((one) => one.line <= after);
   const moved = rows.slice(before.length).map((one) => ({ ...one, line: one.line + height, key: one.line + height, number_shown: one.number_shown && one.line + height }));
   return [...before, { ...kept, section: before.at(-1)?.section ?? "" }, ...moved];
 }
 
+/** @param {import("../scene").LineSaid} line  @param {Partial<import("../scene").SceneSaid>} scene */
 function row(line, scene) {
   const outcome = scene.outcomes?.[line.line];
   const problems = scene.problems?.filter((problem) => covers(line, problem.line)) ?? [];
@@ -86,6 +88,7 @@ function row(line, scene) {
 }
 
 // What stands beside the formula, as a second line: the label, what a check says, the comment.
+/** @param {import("../scene").LineSaid} line  @param {import("../scene").OutcomeSaid} outcome  @param {import("../scene").CheckSaid} check */
 function quietly(line, outcome, check) {
   return [outcome?.label, line.type === "check" && check?.message, line.type !== "blank" && line.comment].filter(Boolean).join(" · ");
 }
@@ -94,6 +97,7 @@ function covers(line, at) {
   return at >= line.line && at < line.line + line.text.split("\n").length;
 }
 
+/** @param {import("../scene").ProblemSaid} problem */
 export function sayProblem(problem) {
   return problem.struck ? `${problem.struck}: ${problem.message}` : problem.message;
 }

@@ -26,6 +26,7 @@ export class Construction {
     for (const material of [this.lines, this.faces, this.dots, this.faintLines, this.faintDots]) material.color.copy(colour("--color-indigo"));
   }
 
+  /** @param {Partial<import("../scene").SceneSaid>} scene */
   take({ construction = [] }) {
     for (const child of this.group.children) if (child.isInstancedMesh && child.dispose) child.dispose();
     for (const child of this.group.children) if (child.isPoints) child.geometry.dispose();

@@ -24,6 +24,7 @@ export class Dims {
   }
 
   // Labels are kept where there was one before, for they are shown anew at every turn.
+  /** @param {Partial<import("../scene").SceneSaid>} scene */
   take({ dims = [] }) {
     for (const { label } of this.shown.slice(dims.length)) {
       label.leader.remove();

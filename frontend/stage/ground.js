@@ -39,6 +39,7 @@ export class Ground {
     this.gridMaterial.color.copy(colour("--ground-grid"));
   }
 
+  /** @param {Partial<import("../scene").SceneSaid>} scene */
   take(scene) {
     this.unit = scene.length_unit ?? this.unit;
   }

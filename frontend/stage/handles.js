@@ -24,6 +24,7 @@ export class Handles {
   }
 
   // Takes the inputs and dims of a scene.
+  /** @param {Partial<import("../scene").SceneSaid>} scene */
   take(scene) {
     const wanted = new Map();
     // A list has no unit of its own, and feet and inches have two: figures at a handle are in one.
@@ -31,7 +32,8 @@ export class Handles {
     const unitOf = (input) => (input.size === size ? symbol : input.unit);
     for (const input of scene.inputs ?? []) {
       if (input.kind === "point" && Array.isArray(input.value)) wanted.set(`point ${input.name}`, new PointHandle(input, unitOf(input)));
-      for (let at = 0; input.width && at < input.value.length / input.width; at += 1) wanted.set(`point ${input.name} ${at}`, new ListedPointHandle(input, unitOf(input), at));
+      const listed = input.width && Array.isArray(input.value) ? input.value.length / input.width : 0;
+      for (let at = 0; at < listed; at += 1) wanted.set(`point ${input.name} ${at}`, new ListedPointHandle(input, unitOf(input), at));
     }
     const inputs = new Map((scene.inputs ?? []).map((input) => [input.name, input]));
     for (const dim of scene.dims ?? []) {

@@ -146,6 +146,7 @@ export class Stage {
   }
 
   // Shows a scene. A part whose line fails for the moment keeps its last good picture, paled.
+  /** @param {import("../page").Shown} scene */
   apply(scene, address = "") {
     this.shapes.add(scene.shapes ?? {});
     const failing = new Set(

@@ -8,6 +8,7 @@ export class Underlays {
     this.loader = new THREE.TextureLoader();
   }
 
+  /** @param {Partial<import("../scene").SceneSaid>} scene  @param {string} address */
   take({ underlays = [] }, address) {
     const wanted = new Map(underlays.map((one) => [`${one.name} ${one.digest}`, one]));
     for (const [key, mesh] of this.shown) if (!wanted.has(key)) this.#drop(key, mesh);

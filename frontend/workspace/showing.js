@@ -9,8 +9,10 @@ import { queue, tellSettled, underWay } from "./settled.js";
 const steady = new Steady();
 
 // The lines of the text that was seen last: they are not sent with every turn.
+/** @type {{ of: string, lines: import("../scene").LineSaid[] }} */
 let heldLines = { of: "", lines: [] };
 
+/** @param {import("../page").Shown} scene  @returns {import("../page").Shown} */
 function withLines(scene) {
   if (scene.lines_of && scene.lines) heldLines = { of: scene.lines_of, lines: scene.lines };
   return scene.lines ? scene : { ...scene, lines: heldLines.lines };
@@ -63,6 +65,7 @@ export const showing = () => ({
     tellSettled();
   },
 
+  /** @param {import("../page").Shown} scene  @param {any} draft */
   take(scene, draft) {
     const { rows, typed } = draft ? drafted(scene, draft) : { rows: rowsOf(scene), typed: null };
     this.endPause();
@@ -129,6 +132,7 @@ function isUnfinished(typed, draft) {
 }
 
 // What the picture shows, for who does not see it.
+/** @param {string} title  @param {import("../page").Shown} scene */
 function pictureSaid(title, { parts, loose }) {
   const said = [...parts, ...loose].map(({ label, count }) => (count === 1 ? label : `${count} ${label}`));
   return `Picture of ${title}: ${said.join(", ") || "nothing yet"}`;

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.types import Points
 from ovolo.outcome.outline import PLANES
+from ovolo.outcome.scene_message import CornerSaid
 from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet.chains import chain_of, is_figure
 
 
-def chain_corners(one: LineOutcome) -> list[dict[str, Any]]:
+def chain_corners(one: LineOutcome) -> list[CornerSaid]:
     """Each corner that is written as figures: the line's name, its number, where it stands (x, y, z in mm),
     along which axes it may go, and where the pieces at it lead to. None where the line is no such chain."""
     chain = chain_of(one.line.content)

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from functools import partial
 from typing import Any
 
@@ -24,12 +24,13 @@ from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning.program import choices_of, figures_in, point_width
 from ovolo.meaning.study_kinds import StudyFunction, yield_fields
+from ovolo.outcome import scene_message as said
 from ovolo.outcome.chain_corners import chain_corners
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, is_said, show_line, show_value, unit_shown
 from ovolo.outcome.part import Part, construction_of, loose_parts
 from ovolo.outcome.working import working_of
-from ovolo.problems import Failure, Problem
+from ovolo.problems import Failure, Note, Problem
 from ovolo.quantities.dimension import MASS, NUMBER
 from ovolo.quantities.kinds import (
     CURVE,
@@ -85,11 +86,11 @@ def scene_of(
     `drawing` a flat drawing that goes with it, `lines_held` tells the text whose lines the receiver
     has (as `lines_of` in an earlier message)."""
     data = _Data()
-    shapes: dict[str, Any] = {}
+    shapes: dict[str, said.ShapeSaid] = {}
     by_name = {one.line.name: one for one in outcome.lines if one.line.name}
 
-    def drawn_part(part: Part) -> dict[str, Any]:
-        return _part(part, data, shapes, held) | {"mass": _mass(part, outcome.units)}
+    def drawn_part(part: Part) -> said.PartSaid:
+        return _part(part, outcome.units, data, shapes, held)
 
     parts = [
         drawn
@@ -105,7 +106,7 @@ def scene_of(
     loose = [
         drawn
         for line, part in loose_parts(outcome.lines)
-        for drawn in outcome.kept(partial(_part, part, data, shapes, held), line)
+        for drawn in outcome.kept(partial(drawn_part, part), line)
     ]
     lines = {
         o.line.statement.line: (
@@ -113,7 +114,7 @@ def scene_of(
         )[0]
         for o in outcome.lines
     }
-    header = {
+    header: said.SceneSaid = {
         **_lines(outcome.program.sheet, lines_held),
         "study": outcome.program.title,
         "length_unit": _length_unit(outcome.units),
@@ -146,7 +147,7 @@ def _lies_under(line: LineOutcome) -> bool:
     return isinstance(line.line.content, tree.File) and isinstance(line.value, Underlay)
 
 
-def _underlay(line: LineOutcome) -> dict[str, Any]:
+def _underlay(line: LineOutcome) -> said.UnderlaySaid:
     """A picture under the drawing: its file and its corners (lower left, lower right, upper right,
     upper left)."""
     underlay: Underlay = line.value
@@ -161,11 +162,11 @@ def _underlay(line: LineOutcome) -> dict[str, Any]:
     }
 
 
-def _length_unit(units: DisplayUnits) -> dict[str, Any]:
+def _length_unit(units: DisplayUnits) -> said.LengthUnitSaid:
     return {"symbol": units.length_unit.symbol, "size": units.length_unit.size}
 
 
-def _corners(outcome: Outcome, construction: Collection[str]) -> list[dict[str, Any]]:
+def _corners(outcome: Outcome, construction: Collection[str]) -> list[said.CornerSaid]:
     """Those of the chains whose geometry is wanted."""
     return [
         corner
@@ -176,7 +177,7 @@ def _corners(outcome: Outcome, construction: Collection[str]) -> list[dict[str, 
     ]
 
 
-def _working(outcome: Outcome, line: int | None) -> list[dict[str, Any]]:
+def _working(outcome: Outcome, line: int | None) -> list[said.StepSaid]:
     """The steps of a working; none where that line has nothing to explain (any more)."""
     if line is None:
         return []
@@ -186,13 +187,13 @@ def _working(outcome: Outcome, line: int | None) -> list[dict[str, Any]]:
         return []
 
 
-def packed(header: dict[str, Any], pieces: Collection[bytes] = ()) -> bytes:
+def packed(header: Mapping[str, Any], pieces: Collection[bytes] = ()) -> bytes:
     """The binary message for a header and its data."""
     try:
-        said = json.dumps(header, ensure_ascii=False, allow_nan=False)
+        written = json.dumps(header, ensure_ascii=False, allow_nan=False)
     except ValueError:  # a figure beyond all figures, which JSON does not know
-        said = json.dumps(_finite(header), ensure_ascii=False, allow_nan=False)
-    text = said.encode(errors="replace")
+        written = json.dumps(_finite(header), ensure_ascii=False, allow_nan=False)
+    text = written.encode(errors="replace")
     text += b" " * (-len(text) % 8)
     return b"".join((MAGIC, len(text).to_bytes(4, "little"), text, *pieces))
 
@@ -209,18 +210,20 @@ def _finite(value: Any) -> Any:
     return value
 
 
-def _lines(sheet: tree.Sheet, held: str) -> dict[str, Any]:
+def _lines(sheet: tree.Sheet, held: str) -> said.LinesSaid:
     """The lines of a sheet with what tells them from others; only that where they are held."""
     own = digest(sheet.text)
-    return {"lines_of": own} | ({} if held == own else sheet_header(sheet))
+    if held == own:
+        return {"lines_of": own}
+    return {"lines_of": own, "lines": sheet_header(sheet)["lines"]}
 
 
-def sheet_header(sheet: tree.Sheet) -> dict[str, Any]:
+def sheet_header(sheet: tree.Sheet) -> dict[str, list[said.LineSaid]]:
     """The statements of a sheet as the screen shows them, before anything is run."""
     return {"lines": [_statement(statement) for statement in sheet.statements]}
 
 
-def bare_header(text: str) -> dict[str, Any]:
+def bare_header(text: str) -> dict[str, list[said.LineSaid]]:
     """The lines of a sheet as they stand, where it cannot be read just now."""
     return {
         "lines": [
@@ -231,7 +234,7 @@ def bare_header(text: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _statement(statement: tree.Statement) -> dict[str, Any]:
+def _statement(statement: tree.Statement) -> said.LineSaid:
     known = type_of(statement.content)
     unknown = "blank" if isinstance(statement.content, tree.Blank) else "unreadable"
     return {
@@ -248,7 +251,7 @@ def _statement(statement: tree.Statement) -> dict[str, Any]:
     }
 
 
-def _line_without_value(outcome: LineOutcome) -> dict[str, Any]:
+def _line_without_value(outcome: LineOutcome) -> said.OutcomeSaid:
     """A line whose value cannot be shown."""
     kind = outcome.line.kind
     return {
@@ -258,7 +261,7 @@ def _line_without_value(outcome: LineOutcome) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
+def _line(outcome: LineOutcome, whole: Outcome) -> said.OutcomeSaid:
     kind = outcome.line.kind
     number = unit = ""
     if outcome.has_value and kind is not None:
@@ -275,12 +278,12 @@ def _line(outcome: LineOutcome, whole: Outcome) -> dict[str, Any]:
         "label": getattr(outcome.line.content, "label", ""),
         "needs": list(outcome.line.needs),
         "problems": [_problem(problem) for problem in outcome.problems],
-        "notes": [note.as_json() for note in outcome.notes],
+        "notes": [_note(note) for note in outcome.notes],
         "study": _study(kind) if isinstance(kind, StudyFunction) else None,
     }
 
 
-def _study(kind: StudyFunction) -> dict[str, Any]:
+def _study(kind: StudyFunction) -> said.StudySaid:
     """What a study that is used takes, as its sheet has it, and what it yields."""
     inputs = []
     for line in kind.program.offered:
@@ -290,9 +293,22 @@ def _study(kind: StudyFunction) -> dict[str, Any]:
     return {"inputs": inputs, "yields": [name for name, _ in yield_fields(kind.program)]}
 
 
-def _problem(problem: Problem) -> dict[str, Any]:
+def _note(note: Note) -> said.NoteSaid:
     return {
-        **problem.as_json(),
+        "line": note.line, "column": note.column,
+        "message": note.message, "overruled": note.overruled,
+    }  # fmt: skip
+
+
+def _problem(problem: Problem) -> said.ProblemSaid:
+    return {
+        "line": problem.line,
+        "column": problem.column,
+        "name": problem.name,
+        "item": problem.item,
+        "items": list(problem.items),
+        "message": problem.message,
+        "hint": problem.hint,
         "struck": problem.struck,
         "end_column": problem.end_column,
         "waiting": problem.waiting,
@@ -300,7 +316,7 @@ def _problem(problem: Problem) -> dict[str, Any]:
     }
 
 
-def _inputs(outcome: Outcome) -> Iterator[dict[str, Any]]:
+def _inputs(outcome: Outcome) -> Iterator[said.InputSaid]:
     """The inputs in the order of the text, each with the title of the section it stands in."""
     lines = {id(one.line.statement): one for one in outcome.lines}
     section = ""
@@ -309,7 +325,7 @@ def _inputs(outcome: Outcome) -> Iterator[dict[str, Any]]:
             section = statement.content.title
         elif isinstance(statement.content, tree.Input):
             seed = statement.name in outcome.program.seeds
-            yield _input(lines[id(statement)], section, outcome.units) | {"seed": seed}
+            yield {**_input(lines[id(statement)], section, outcome.units), "seed": seed}
         elif _is_broken_input(statement):
             yield _broken_input(lines[id(statement)], section)
 
@@ -321,7 +337,7 @@ def _is_broken_input(statement: tree.Statement) -> bool:
     return statement.text.split(maxsplit=1)[0] == "input"
 
 
-def _broken_input(outcome: LineOutcome, section: str) -> dict[str, Any]:
+def _broken_input(outcome: LineOutcome, section: str) -> said.InputSaid:
     """The place of an input that cannot be read, which says so."""
     statement = outcome.line.statement
     return {
@@ -338,11 +354,11 @@ def _broken_input(outcome: LineOutcome, section: str) -> dict[str, Any]:
     }
 
 
-def _input(outcome: LineOutcome, section: str, units: DisplayUnits) -> dict[str, Any]:
+def _input(outcome: LineOutcome, section: str, units: DisplayUnits) -> said.InputSaid:
     """An input for its slide rule; quantities in mm, radians, kg, s beside the unit shown."""
     line, content, kind = outcome.line, outcome.line.content, outcome.line.kind
     assert isinstance(content, tree.Input)
-    found: dict[str, Any] = {
+    found: said.InputSaid = {
         "name": content.name,
         "label": content.label or content.name.replace("_", " "),
         "help": line.statement.comment,
@@ -358,43 +374,49 @@ def _input(outcome: LineOutcome, section: str, units: DisplayUnits) -> dict[str,
         return found
     figure = figure_kind(kind)
     if figure is not None:
-        found |= _figures(outcome, figure, units)
+        _add_figures(found, outcome, figure, units)
     elif kind == YES_NO:
         found["value"] = bool(outcome.value)
     elif isinstance(outcome.value, str):
         found["value"] = outcome.value
     else:
         shown = show_value(outcome.value, kind, units)
-        found |= {"number": shown.number, "unit": shown.unit}
+        found["number"], found["unit"] = shown.number, shown.unit
     return found
 
 
-def _figures(outcome: LineOutcome, figure: Quantity, units: DisplayUnits) -> dict[str, Any]:
-    """What turns: one figure, or several (`value` is then a list)."""
+def _add_figures(
+    found: said.InputSaid, outcome: LineOutcome, figure: Quantity, units: DisplayUnits
+) -> None:
+    """Adds what turns: one figure, or several (`value` is then a list)."""
     terms = outcome.result.terms if outcome.result is not None else {}
     kind = outcome.line.kind
     shown = show_line(outcome, units)
     size = unit_shown(outcome, figure.dimension, units).size
     one = isinstance(kind, Quantity)
     figures = figures_in(outcome.value, kind)
-    found: dict[str, Any] = {
-        "value": figures[0] if one else figures,
-        "number": grouped(shown.number) if one else shown.number,
-        "numbers": [grouped(_bare(v, figure, size, units)) for v in figures],
-        "unit": shown.unit,
-        "size": size,
-        "width": point_width(kind) if isinstance(kind, ListOf) else 0,
-    }
-    for role in ("low", "high", "step"):
-        found[role] = float(terms[role]) if role in terms else None
-        if role in terms:
-            found[f"{role}_shown"] = _bare(found[role], figure, size, units)
+    found["value"] = figures[0] if one else figures
+    found["number"] = grouped(shown.number) if one else shown.number
+    found["numbers"] = [grouped(_bare(v, figure, size, units)) for v in figures]
+    found["unit"] = shown.unit
+    found["size"] = size
+    found["width"] = point_width(kind) if isinstance(kind, ListOf) else 0
+    low, high, step = (float(terms[role]) if role in terms else None for role in _ROLES)
+    found["low"], found["high"], found["step"] = low, high, step
+    if low is not None:
+        found["low_shown"] = _bare(low, figure, size, units)
+    if high is not None:
+        found["high_shown"] = _bare(high, figure, size, units)
+    if step is not None:
+        found["step_shown"] = _bare(step, figure, size, units)
     found["choices_shown"] = [
         str(show_quantity(float(c), figure.dimension, units))
         for c in choices_of(outcome.line)
         if isinstance(c, int | float)
     ]
-    return found
+
+
+_ROLES = ("low", "high", "step")
 
 
 def _bare(value: float, kind: Quantity, size: float, units: DisplayUnits) -> str:
@@ -404,7 +426,7 @@ def _bare(value: float, kind: Quantity, size: float, units: DisplayUnits) -> str
     return show_quantity(value, kind.dimension, units).number
 
 
-def _check(check: Check) -> dict[str, Any]:
+def _check(check: Check) -> said.CheckSaid:
     return {
         "text": check.text, "message": check.message, "passed": check.passed,
         "line": check.line, "measured": check.measured,
@@ -415,25 +437,32 @@ _BEYOND = 1e100
 """Figures from here on are not drawn: their squares are none."""
 
 
-def _dims(outcome: Outcome) -> Iterator[dict[str, Any]]:
+def _dims(outcome: Outcome) -> Iterator[said.DimSaid]:
     """Those that can be drawn: not those beyond all figures."""
     for dim in outcome.dims:
         if max(map(abs, (*dim.start, *dim.end, dim.offset, dim.value))) < _BEYOND:
             yield _dim(dim, outcome.units)
 
 
-def _dim(dim: Dim, units: DisplayUnits) -> dict[str, Any]:
+def _dim(dim: Dim, units: DisplayUnits) -> said.DimSaid:
     shown = dim.shown(units)
     space = "" if shown.unit == "°" else " "
     return {
-        "line": dim.line, "said": dim.said, "form": dim.form, "start": dim.start, "end": dim.end,
+        "line": dim.line, "said": dim.said, "form": dim.form,
+        "start": list(dim.start), "end": list(dim.end),
         "offset": dim.offset, "wrong": dim.wrong, "name": dim.name,
         "shown": f"{grouped(shown.number)}{space}{shown.unit}".strip(),
         "segments": dim.segments.reshape(-1).tolist(), "place": dim.place.tolist(),
     }  # fmt: skip
 
 
-def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]) -> dict[str, Any]:
+def _part(
+    part: Part,
+    units: DisplayUnits,
+    data: _Data,
+    shapes: dict[str, said.ShapeSaid],
+    held: Collection[str],
+) -> said.PartSaid:
     return {
         "name": part.name,
         "label": part.label or part.name.replace("_", " "),
@@ -444,10 +473,15 @@ def _part(part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
         "triangles": part.triangles,
         "bounds": part.drawn_bounds,
         "groups": _shape_groups(part, data, shapes, held),
-        "legend": [] if part.tinting is None else part.tinting.as_json(),
+        "legend": [] if part.tinting is None else _legend(part.tinting),
         "hatch": data.add(part.hatching.astype(np.float32)),
         "cutHatch": list(part.hatch or ()) if part.kind == SOLID else [],
+        "mass": _mass(part, units),
     }
+
+
+def _legend(tinting: Tinting) -> list[said.LegendSaid]:
+    return [{"said": meaning, "colour": colour} for meaning, colour in tinting.legend]
 
 
 def _mass(part: Part, units: DisplayUnits) -> str:
@@ -455,8 +489,8 @@ def _mass(part: Part, units: DisplayUnits) -> str:
 
 
 def _construction(
-    part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
-) -> dict[str, Any]:
+    part: Part, data: _Data, shapes: dict[str, said.ShapeSaid], held: Collection[str]
+) -> said.ConstructionSaid:
     """Geometry that is no part: shapes in their places, and points."""
     return {
         "name": part.name,
@@ -467,8 +501,8 @@ def _construction(
 
 
 def _shape_groups(
-    part: Part, data: _Data, shapes: dict[str, Any], held: Collection[str]
-) -> list[dict[str, Any]]:
+    part: Part, data: _Data, shapes: dict[str, said.ShapeSaid], held: Collection[str]
+) -> list[said.GroupSaid]:
     groups = []
     for group in part.groups:
         key = group.shape.key
@@ -485,7 +519,7 @@ def _shape_groups(
 
 def _group(
     key: str, matrices: Any, items: Any, data: _Data, tinting: Tinting | None = None
-) -> dict[str, Any]:
+) -> said.GroupSaid:
     by_column = np.ascontiguousarray(np.swapaxes(matrices, 1, 2), dtype=np.float32)
     return {
         "shape": key,
@@ -503,7 +537,7 @@ def _tints(items: Any, data: _Data, tinting: Tinting | None) -> list[int] | None
     return data.add(np.array(colours, dtype=np.uint32))
 
 
-def _drawing(drawing: Drawing, data: _Data) -> dict[str, Any]:
+def _drawing(drawing: Drawing, data: _Data) -> said.ShapeSaid:
     return {
         "positions": data.add(drawing.positions),
         "normals": data.add(drawing.normals),

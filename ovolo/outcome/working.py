@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
+from typing import cast
 
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.outcome import typeset
@@ -15,6 +15,7 @@ from ovolo.outcome.outcome import (
     show_line,
     show_value,
 )
+from ovolo.outcome.scene_message import StepSaid
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import TEXT, YES_NO, Kind, ListOf, PointKind, Quantity, Record
 from ovolo.quantities.show import digits
@@ -42,8 +43,8 @@ class Step:
     exactness: str
     """How exact the measures in it are, in words; empty where it has none."""
 
-    def as_json(self) -> dict[str, Any]:
-        return {field: getattr(self, field) for field in self.__slots__}
+    def as_json(self) -> StepSaid:
+        return cast(StepSaid, {field: getattr(self, field) for field in self.__slots__})
 
 
 def working_of(outcome: Outcome, line: int, deep: bool = True) -> list[Step]:

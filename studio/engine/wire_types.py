@@ -1,5 +1,6 @@
-"""What the browser sends, as types for its scripts: `python -m studio.engine.wire_types` writes
-frontend/messages.d.ts from the messages and the table of edits."""
+"""What the browser sends and what a scene tells it, as types for its scripts:
+`python -m studio.engine.wire_types` writes frontend/messages.d.ts from the messages and the table of
+edits, and frontend/scene.d.ts from the declaration of the scene."""
 
 from __future__ import annotations
 
@@ -7,12 +8,26 @@ import inspect
 from dataclasses import MISSING, fields, is_dataclass
 from pathlib import Path
 from types import NoneType, UnionType
-from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
+from typing import (
+    Annotated,
+    Any,
+    Literal,
+    NotRequired,
+    Required,
+    Union,
+    get_args,
+    get_origin,
+    get_type_hints,
+    is_typeddict,
+)
 
+from ovolo.outcome import scene_message
 from studio.engine import wire
 from studio.engine.editing import EDITS
 
-WRITTEN = Path(__file__).parents[2] / "frontend" / "messages.d.ts"
+_FRONTEND = Path(__file__).parents[2] / "frontend"
+WRITTEN = _FRONTEND / "messages.d.ts"
+SCENE_WRITTEN = _FRONTEND / "scene.d.ts"
 _PLAIN = {bool: "boolean", int: "number", float: "number", str: "string", NoneType: "null", Any: "any"}  # fmt: skip
 
 
@@ -34,6 +49,27 @@ def declared() -> str:
     )
 
 
+def scene_declared() -> str:
+    """The types of a scene, as the page has it once its figures are arrays."""
+    said = [one for _, one in inspect.getmembers(scene_message, is_typeddict)]
+    said.sort(key=lambda one: inspect.getsourcelines(one)[1])
+    return "\n".join(
+        [
+            "// What a scene tells. Written by `python -m studio.engine.wire_types`.",
+            *(line for one in said for line in _dictionary(one)),
+            "",
+        ]
+    )
+
+
+def _dictionary(said: Any) -> list[str]:
+    lines = []
+    for name, hint in get_type_hints(said, include_extras=True).items():
+        may_lack = get_origin(hint) is NotRequired
+        lines.append(f"  {name}{'?' if may_lack else ''}: {_type(hint)};")
+    return ["", f"export interface {said.__name__} {{", *lines, "}"]
+
+
 def _interface(message: type[Any]) -> list[str]:
     hints = get_type_hints(message)
     said = []
@@ -45,12 +81,18 @@ def _interface(message: type[Any]) -> list[str]:
 
 def _type(hint: Any) -> str:
     origin, inner = get_origin(hint), get_args(hint)
+    if origin is Annotated:
+        return str(inner[1])
+    if origin in (NotRequired, Required):
+        return _type(inner[0])
+    if is_typeddict(hint):
+        return str(hint.__name__)
     if origin in (Union, UnionType):
         return " | ".join(dict.fromkeys(_type(one) for one in inner))
     if origin is Literal:
         return " | ".join(f'"{one}"' for one in inner)
     if origin is list:
-        return f"{_type(inner[0])}[]"
+        return f"{_type(inner[0])}[]" if get_origin(inner[0]) is None else f"({_type(inner[0])})[]"
     if origin is dict:
         return f"Record<{_type(inner[0])}, {_type(inner[1])}>"
     return _PLAIN[hint]
@@ -58,3 +100,4 @@ def _type(hint: Any) -> str:
 
 if __name__ == "__main__":
     WRITTEN.write_text(declared())
+    SCENE_WRITTEN.write_text(scene_declared())

@@ -2,13 +2,29 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import fields
-from typing import Any
+from types import UnionType
+from typing import (
+    Annotated,
+    Any,
+    NotRequired,
+    Union,
+    get_args,
+    get_origin,
+    get_type_hints,
+    is_typeddict,
+)
 
 import pytest
 
+from ovolo.formats.attached import read_files
+from ovolo.outcome.outcome import outcome_of
+from ovolo.outcome.scene import EVERYTHING, scene_of
+from ovolo.outcome.scene_message import LengthUnitSaid, SceneSaid
 from ovolo.problems import Failure
 from studio.engine import editing, wire, wire_types
+from tests.sheets import DEMO
 
 
 @pytest.mark.parametrize(
@@ -48,6 +64,73 @@ def test_every_edit_refuses_a_body_of_wrong_types(name: str) -> None:
 
 
 def test_the_scripts_know_every_message_as_it_is_declared() -> None:
-    assert wire_types.WRITTEN.read_text() == wire_types.declared(), (
-        "write it anew: python -m studio.engine.wire_types"
+    anew = "write it anew: python -m studio.engine.wire_types"
+    assert wire_types.WRITTEN.read_text() == wire_types.declared(), anew
+    assert wire_types.SCENE_WRITTEN.read_text() == wire_types.scene_declared(), anew
+
+
+def misfits(value: Any, hint: Any, where: str = "scene") -> list[str]:
+    """Where a value of JSON is not as declared; keys that are not declared are misfits, too."""
+    origin, inner = get_origin(hint), get_args(hint)
+    if hint is Any:
+        return []
+    if origin in (Annotated, NotRequired):
+        return misfits(value, inner[0], where)
+    if is_typeddict(hint):
+        if not isinstance(value, dict):
+            return [where]
+        known = get_type_hints(hint, include_extras=True)
+        lacking = [name for name, one in known.items() if name not in value and get_origin(one) is not NotRequired]  # fmt: skip
+        wrong = [f"{where}.{name}" for name in [*lacking, *(value.keys() - known.keys())]]
+        return wrong + [
+            said for name in value.keys() & known.keys() for said in misfits(value[name], known[name], f"{where}.{name}")
+        ]  # fmt: skip
+    if origin in (Union, UnionType):
+        return [] if any(not misfits(value, one) for one in inner) else [where]
+    if origin is list:
+        within = enumerate(value) if isinstance(value, list) else None
+        return [where] if within is None else [one for at, item in within for one in misfits(item, inner[0], f"{where}[{at}]")]  # fmt: skip
+    if origin is dict:
+        return [where] if not isinstance(value, dict) else [one for key, item in value.items() for one in misfits(item, inner[1], f"{where}[{key}]")]  # fmt: skip
+    if hint is float:
+        return [] if isinstance(value, int | float) and not isinstance(value, bool) else [where]
+    return (
+        [] if isinstance(value, hint) and (hint is bool or not isinstance(value, bool)) else [where]
     )
+
+
+BROKEN = """input w = 3 mm from 2 mm to 1 mm
+input xs = [1 mm, 2 mm]
+input place = (1 mm, 2 mm)
+input said = "oak"
+input on = yes
+input lost = = 4
+a = w + 2 kg
+b = a * 2
+part p = [box(w, w, w).move(i * w) for i in 0 .. 3] colour by [i for i in 0 .. 3] from #000000 to #ffffff
+loose = sphere(3 mm)
+check w > 5 mm
+note "it is {w}"
+"""
+
+
+@pytest.mark.parametrize(
+    "text", [*(path.read_text() for path in sorted(DEMO.glob("*.ovo"))), BROKEN]
+)
+def test_a_scene_is_as_it_is_declared(text: str) -> None:
+    tables = read_files({"stars.csv": (DEMO / "stars.csv").read_bytes()})
+    outcome = outcome_of(text, {}, tables=tables)
+    first = next((one.line.statement.line for one in outcome.lines if one.has_value), None)
+    message = scene_of(
+        outcome, construction=[EVERYTHING], working=first, presets=[("As drawn", True)]
+    )
+    size = int.from_bytes(message[4:8], "little")
+    assert misfits(json.loads(message[8 : 8 + size]), SceneSaid) == []
+
+
+def test_what_is_not_as_declared_would_be_found() -> None:
+    assert misfits({"symbol": "mm"}, LengthUnitSaid) == ["scene.size"]
+    assert misfits({"symbol": "mm", "size": "1", "more": 1}, LengthUnitSaid) == [
+        "scene.more",
+        "scene.size",
+    ]
