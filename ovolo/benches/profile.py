@@ -148,8 +148,10 @@ def share(default: float, label: str, group: str, low: float = 0.0, high: float 
     return setting(default, label, group, low=low, high=high, share=True)
 
 
-def choice(default: str, label: str, group: str, *choices: str) -> Any:
-    return setting(default, label, group, None, choices=choices)
+def choice(
+    default: str, label: str, group: str, *choices: str, where: tuple[str, str] | None = None
+) -> Any:
+    return setting(default, label, group, None, choices=choices, where=where)
 
 
 def speed(default: float, label: str, group: str) -> Any:

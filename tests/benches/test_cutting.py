@@ -24,7 +24,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ovolo.benches.cutting import nesting
-from ovolo.benches.cutting.cutter import ACROSS, ALONG, OUTLINES, RECTANGLES, Cutter
+from ovolo.benches.cutting.cutter import ACROSS, ALONG, OUTLINES, QUARTERS, RECTANGLES, Cutter
 from ovolo.benches.cutting.flat_pieces import flat_pieces
 from ovolo.benches.cutting.nesting import Nest
 from ovolo.benches.cutting.outputs import (
@@ -147,6 +147,27 @@ def test_outlines_are_laid_in_hollows_and_holes() -> None:
     assert any(hole.contains(by_outlines.figure(one)) for one in by_outlines.laid)
 
 
+def test_what_is_turned_finely_finds_more_places() -> None:
+    """A strip of 460 mm on a square sheet of 400 mm lies along its diagonal or nowhere: turned by 45° it
+    reaches (460 + 12) / √2 = 333.8 mm each way. Five-sided pieces that are turned by 15° take no more."""
+    square = replace(SMALL, width=400, height=400, nested=OUTLINES)
+    strip = "part s = rect(460 mm, 12 mm)"
+    with pytest.raises(Failure, match=r"too large by 70 mm"):
+        plan(strip, square)
+    with pytest.raises(Failure, match=r"too large by 70 mm"):
+        plan(strip, replace(square, turned="45°", nested=RECTANGLES))
+    (nest,) = [nest for _, nest in plan(strip, replace(square, turned="45°")).nests]
+    check_apart(nest)
+    assert nest.laid[0].turn % 90 == 45
+    assert np.ptp(np.array(nest.figure(nest.laid[0]).exterior.coords), axis=0) == pytest.approx([472 / math.sqrt(2)] * 2)  # fmt: skip
+    fives = "part f = [polygon(5, 55 mm) for i in 0 .. 8]"
+    quarters, finely = (plan(fives, replace(square, turned=by)).nests[0][1] for by in (QUARTERS, "15°"))  # fmt: skip
+    check_apart(finely)
+    assert (finely.sheets, finely.reached(finely.sheets - 1)) <= (quarters.sheets, quarters.reached(quarters.sheets - 1))  # fmt: skip
+    with_grain = plan(fives, replace(square, turned="15°", grain=ALONG)).nests[0][1]
+    assert {one.turn for one in with_grain.laid} <= {0, 180}
+
+
 @given(
     sides=st.lists(st.tuples(st.integers(10, 390), st.integers(10, 290)), min_size=1, max_size=14)
 )
@@ -200,8 +221,9 @@ def test_what_lies_within_is_cut_first() -> None:
         replace(SMALL, kerf=0.0),
         replace(SMALL, lead=0.0, pierce=0.0),
         replace(SMALL, kerf=6.0, apart=12, lead=5, margin=8),
+        replace(SMALL, nested=OUTLINES, turned="30°"),
     ],
-    ids=["laser", "plasma", "nothing", "no lead", "router"],
+    ids=["laser", "plasma", "nothing", "no lead", "router", "askew"],
 )
 def test_what_falls_out_is_the_design(cutter: Cutter) -> None:
     sheet = f"{PLATE}\npart t = [polygon(5, 40 mm) for i in 0 .. 3]\npart w = [extrude(disc(35 mm) - rect(20 mm, 20 mm), 2 mm).turn(i * 35°, x) for i in 0 .. 2]"  # fmt: skip

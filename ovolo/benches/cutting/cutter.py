@@ -11,6 +11,9 @@ from ovolo.problems import Failure
 
 NO_GRAIN, ALONG, ACROSS = "none", "along the sheet", "across the sheet"
 RECTANGLES, OUTLINES = "rectangles", "outlines"
+QUARTERS = "quarter turns"
+TURNED_BY = {QUARTERS: 90.0, "45°": 45.0, "30°": 30.0, "15°": 15.0}
+"""By how many degrees a piece is turned to find its place, where there is no grain."""
 
 
 @dataclass(frozen=True)
@@ -29,6 +32,7 @@ class Cutter(profile.Profile):
     kerf: float = length(0.2, "Kerf", "Cut", 0.0, 50.0)
     apart: float = length(3.0, "Pieces apart", "Cut", 0.0, 1_000.0)
     nested: str = choice(OUTLINES, "Nested by", "Cut", OUTLINES, RECTANGLES)
+    turned: str = choice(QUARTERS, "Turned by", "Cut", *TURNED_BY, where=("nested", OUTLINES))
     lead: float = length(2.0, "Lead-in", "Cut", 0.0, 100.0)
     tabs: int = count(0, "Tabs a piece", "Cut", 0, 50)
     tab: float = length(1.0, "Width of a tab", "Cut", 0.01, 100.0)

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from scipy import fft
 from shapely import affinity
 
-from ovolo.benches.cutting.cutter import ACROSS, ALONG, OUTLINES, Cutter
+from ovolo.benches.cutting.cutter import ACROSS, ALONG, OUTLINES, TURNED_BY, Cutter
 from ovolo.benches.cutting.flat_pieces import FlatPiece
 from ovolo.problems import Failure
 
@@ -112,22 +112,39 @@ def turns_of(cutter: Cutter) -> tuple[float, ...]:
         return (0.0, 180.0)
     if cutter.grain == ACROSS:
         return (90.0, 270.0)
-    return (0.0, 90.0, 180.0, 270.0)
+    step = TURNED_BY[cutter.turned] if cutter.nested == OUTLINES else 90.0
+    return tuple(np.arange(0.0, 360.0, step).tolist())
 
 
 def nested(pieces: Sequence[FlatPiece], cutter: Cutter, work: int = WORK) -> Nest:
     """Pieces on as few sheets as are found. Raises Failure for what is larger than a sheet, and where there
     are too many."""
     _refuse(pieces, cutter)
-    best = _by_rectangles(pieces, cutter)
-    if cutter.nested != OUTLINES:
-        return best
+    straight = all(_over(one, cutter, _square_turns(cutter)) <= _HAIR for one in pieces)
+    best = _by_rectangles(pieces, cutter) if straight else None
     left = _Work(work)
-    for order in _ORDERS:
+    for order in _ORDERS if cutter.nested == OUTLINES else ():
         other = _by_outlines(pieces, cutter, order, left)
-        if other is not None and _cost(other) < _cost(best):
+        if other is not None and (best is None or _cost(other) < _cost(best)):
             best = other
+    if best is None:
+        raise Failure(
+            "some pieces fit on a sheet only askew, and no place was found for all of them",
+            "a larger sheet, or fewer pieces",
+        )
     return best
+
+
+def _square_turns(cutter: Cutter) -> list[float]:
+    """Those of its turns by which a piece lies along the sides of a sheet."""
+    return [turn for turn in turns_of(cutter) if turn % 90 == 0]
+
+
+def _over(one: FlatPiece, cutter: Cutter, turns: Sequence[float]) -> float:
+    """By how many mm a piece is larger than a sheet has room for, at the best of some turns."""
+    room = cutter.width - 2 * cutter.margin, cutter.height - 2 * cutter.margin
+    sizes = [_turned(one.flat, turn).bounds[2:] for turn in turns]
+    return float(min(max(size[0] - room[0], size[1] - room[1]) for size in sizes))
 
 
 def _cost(nest: Nest) -> tuple[int, float]:
@@ -140,8 +157,7 @@ def _refuse(pieces: Sequence[FlatPiece], cutter: Cutter) -> None:
         raise Failure(f"{number:,} pieces are too many for a nest", f"at most {MOST_PIECES:,}")
     room = cutter.width - 2 * cutter.margin, cutter.height - 2 * cutter.margin
     for one in pieces:
-        sizes = [_turned(one.flat, turn).bounds[2:] for turn in turns_of(cutter)]
-        over = min(max(size[0] - room[0], size[1] - room[1]) for size in sizes)
+        over = _over(one, cutter, turns_of(cutter))
         if over > _HAIR:
             grain = "" if cutter.grain not in (ALONG, ACROSS) else f" with the grain {cutter.grain}"
             raise Failure(
@@ -162,7 +178,7 @@ def _by_rectangles(pieces: Sequence[FlatPiece], cutter: Cutter) -> Nest:
     the bin, 2010)."""
     import rectpack
 
-    turns = turns_of(cutter)
+    turns = _square_turns(cutter)
     rotation = len({turn % 180 for turn in turns}) > 1
     own = [_turned(one.flat, turns[0]).bounds[2:] for one in pieces]
     sides = [[math.ceil((side + cutter.apart) * _GRAIN - 1e-3) for side in size] for size in own]
