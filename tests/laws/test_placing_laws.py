@@ -5,9 +5,11 @@ from __future__ import annotations
 
 from functools import cache
 
+import numpy as np
 import pytest
 
-from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.outcome.schedule import schedule
 from ovolo.quantities.kinds import CURVE, GEOMETRY, REGION, SOLID, ListOf, PointKind, Quantity
 from ovolo.running.evaluate import LineOutcome
 from ovolo.words.measuring import pieces
@@ -147,3 +149,18 @@ def test_a_section_looks_the_way_it_was_cut(solid: str, way: str) -> None:
     )  # fmt: skip
     assert not made.problems, [str(problem) for problem in made.problems]
     assert made.lines[-1].value == pytest.approx(3.5, abs=1e-6)
+
+
+@pytest.mark.parametrize("curve", [
+    "polyline([(0 mm, 0 mm, 0 mm), (100 mm, 33 mm, 5 mm)])", "polyline([(0 km, 0 km), (100 km, 1 mm)])",
+    "circle(40 mm)", "arc((0 mm, 0 mm), 50 mm, 10°, 100°)", "helix(20 mm, 9 mm, 3)",
+    "polyline([(0 mm, 0 mm), (30 mm, 0 mm), (30 mm, 20 mm)])",
+])  # fmt: skip
+def test_a_curve_is_one_piece_of_the_schedule_however_it_lies(curve: str) -> None:
+    """Of straight and flat ones the width that they do not have is noise, of either sign."""
+    turned_about = f"{curve}.turn(i * 13.7°, (1, 2, 3)).move(i * 77.7 mm, i * 3.3 mm)"
+    outcome = outcome_of(f"part all = [{turned_about} for i in 0 .. 24]")
+    with np.errstate(all="raise", under="ignore"):
+        assert [row.quantity for row in schedule([outcome.parts["all"]])] == [25]
+    other = outcome_of(f"part both = [{curve}, {curve}.scale(1.01)]")
+    assert [row.quantity for row in schedule([other.parts["both"]])] == [1, 1]

@@ -493,10 +493,15 @@ class Wire:
 
     curve: Curve
 
-    @property
+    @cached_property
     def print(self) -> Floats:
+        """Figures (5,) that are equal for equal curves: its length, how far its ends are apart, how far
+        its points lie from their middle along their principal axes. What is nothing beside its length is
+        nothing: a straight line has no width, whichever way it runs."""
         gap = float(np.linalg.norm(self.curve.end - self.curve.start))
-        return np.array([self.curve.length, gap, *np.sort(np.linalg.eigvalsh(np.cov(self.points.T)))[::-1] ** 0.5])  # fmt: skip
+        radii = np.linalg.svd(self.points, compute_uv=False) / math.sqrt(len(self.points))
+        figures = np.array([self.curve.length, gap, *radii])
+        return np.where(figures < SAME_SHARE * self.curve.length, 0.0, figures)
 
     @cached_property
     def points(self) -> Floats:
