@@ -24,7 +24,7 @@ from ovolo.meaning.program import Program
 from ovolo.outcome.outcome import Outcome, value_json
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
-from ovolo.quantities.kinds import SOLID
+from ovolo.quantities.kinds import CURVE, REGION, SOLID, SURFACE, Kind, plural
 from ovolo.running.evaluate import evaluate
 
 MANIFEST = "manifest.json"
@@ -110,7 +110,8 @@ def packed(source: Source, order: Order) -> Package:
     for preset in order.titles:
         outcome = outcome_at(source, order, preset)
         inputs[preset] = _inputs(outcome)
-        for said in warnings_of(outcome, _chosen(outcome, order)):
+        chosen = _chosen(outcome, order)
+        for said in (*warnings_of(outcome, chosen), *left_out(chosen, order)):
             warnings.setdefault(f"{preset}: {said}" if preset else said)
         for made in _files(source, order, outcome, preset):
             files.append(made)
@@ -196,6 +197,30 @@ def _refuse_same_names(files: Sequence[Made]) -> None:
             raise Failure(
                 f"two files would be called “{one.name}”", f"say {place} in the rule for names"
             )
+
+
+def left_out(parts: Sequence[Part], order: Order) -> list[str]:
+    """What of the parts is in none of the files, for no format of the order holds it: a list of parts may
+    be of several kinds, and so may be what a study that is used yields."""
+    if order.papers or not order.formats:  # a drawing shows everything
+        return []
+    held: dict[str, set[Kind]] = {}
+    for wanted in order.formats:
+        format = writable()[wanted.ending]
+        for part in format.taken(list(parts)):
+            held.setdefault(part.name, set()).update((*format.kinds, *format.otherwise))
+    found = []
+    for part in parts:
+        label, kinds = part.label or part.name, held.get(part.name, set())
+        counts = {
+            SOLID: sum(len(group.items) for group in part.groups),
+            REGION: len(part.regions), CURVE: len(part.curves), SURFACE: len(part.surfaces),
+        }  # fmt: skip
+        lost = [f"{count} {plural(kind) if count > 1 else kind.name}" for kind, count in counts.items() if count and kind not in kinds]  # fmt: skip
+        if lost:
+            endings = ", ".join(f".{wanted.ending}" for wanted in order.formats)
+            found.append(f"of {label} {' and '.join(lost)} cannot be in {endings}: left out")
+    return found
 
 
 def warnings_of(outcome: Outcome, parts: Sequence[Part]) -> list[str]:

@@ -16,8 +16,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ovolo.command.__main__ import main
+from ovolo.formats.attached import Sheet, read_files
 from ovolo.hand_over.order import PLACES, named, read_order
 from ovolo.hand_over.package import MANIFEST, Package, Source, packed
+from ovolo.meaning.attachments import study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.problems import Failure
 from tests.sheets import DEMO
@@ -188,3 +190,21 @@ def test_a_trial_is_said_to_the_command(tmp_path: Path, capsys: pytest.CaptureFi
         == 2
     )
     assert "is no trial" in capsys.readouterr().err
+
+
+def test_what_no_file_holds_is_told() -> None:
+    """Flat parts beside solids, and a list of both that another study yields: the file has the solids alone,
+    and the hand-over says what it has not."""
+    inner = 'study "Inner"\npart block = box(10 mm, 10 mm, 10 mm)\npart plan = disc(9 mm)\npart rim = circle(9 mm)\n'
+    text = 'study "Outer"\nuse inner from "Inner"\npart all = inner() "All"\npart mark = rect(5 mm, 5 mm)\n'
+    tables = read_files({study_key("Inner"): Sheet("Inner", inner)})
+    source = Source("Outer", text, "r1", checked_program(text, tables), DAY)
+    told = packed(source, read_order({"formats": [STL]})).warnings
+    assert told == (
+        "of All 1 region and 1 curve cannot be in .stl: left out",
+        "of mark 1 region cannot be in .stl: left out",
+    )
+    both = packed(source, read_order({"formats": [STL, {"ending": "dxf"}]})).warnings
+    assert both == ("of All 1 region and 1 curve cannot be in .stl, .dxf: left out",)
+    paper = {"formats": [STL], "papers": [{"ending": "pdf", "layout": {"paper": "A3"}}]}
+    assert packed(source, read_order(paper)).warnings == ()
