@@ -122,9 +122,9 @@ def nested(pieces: Sequence[FlatPiece], cutter: Cutter, work: int = WORK) -> Nes
     _refuse(pieces, cutter)
     straight = all(_over(one, cutter, _square_turns(cutter)) <= _HAIR for one in pieces)
     best = _by_rectangles(pieces, cutter) if straight else None
-    left = _Work(work)
+    table, left = _Table(pieces, cutter), _Work(work)
     for order in _ORDERS if cutter.nested == OUTLINES else ():
-        other = _by_outlines(pieces, cutter, order, left)
+        other = _by_outlines(table, order, left)
         if other is not None and (best is None or _cost(other) < _cost(best)):
             best = other
     if best is None:
@@ -272,22 +272,52 @@ class _Mask:
     transform: Any
 
 
-def _by_outlines(
-    pieces: Sequence[FlatPiece], cutter: Cutter, order: Order, work: _Work
-) -> Nest | None:
+@dataclass(eq=False)
+class _Table:
+    """Pieces and the cells of the sheets they are laid on, the same for every order."""
+
+    pieces: Sequence[FlatPiece]
+    cutter: Cutter
+
+    @cached_property
+    def cells(self) -> int:
+        """Along the longer side of a sheet."""
+        return _CELLS[0] if self.number * len(_ORDERS) <= WORK else _CELLS[1]
+
+    @property
+    def number(self) -> int:
+        """How often all places of a sheet are looked through, if each piece finds one on the first."""
+        return sum(one.piece.quantity for one in self.pieces) * len(turns_of(self.cutter))
+
+    @property
+    def cell(self) -> float:
+        return max(self.cutter.width, self.cutter.height) / self.cells
+
+    @property
+    def room(self) -> tuple[int, int]:
+        """How many cells there are along and across a sheet."""
+        more = self.cutter.apart - 2 * self.cutter.margin
+        sides = self.cutter.width + more, self.cutter.height + more
+        return math.floor(sides[0] / self.cell), math.floor(sides[1] / self.cell)
+
+    @cached_property
+    def shape(self) -> tuple[int, int]:
+        """The same, as is quick to transform."""
+        along, across = self.room
+        return fft.next_fast_len(along, real=True), fft.next_fast_len(across, real=True)
+
+    @cached_property
+    def masks(self) -> list[list[_Mask]]:
+        return [[*_masks(one, self)] for one in self.pieces]
+
+
+def _by_outlines(table: _Table, order: Order, work: _Work) -> Nest | None:
     """Pieces laid one after another by their outlines; None where that is more work than is left."""
-    number = sum(one.piece.quantity for one in pieces) * len(turns_of(cutter))
-    cells = _CELLS[0] if number * len(_ORDERS) <= WORK else _CELLS[1]
-    effort = (cells / _CELLS[0]) ** 2
-    if number * effort > work.left:
+    pieces, cutter, room = table.pieces, table.cutter, table.room
+    effort = (table.cells / _CELLS[0]) ** 2
+    if table.number * effort > work.left:
         return None
-    cell = max(cutter.width, cutter.height) / cells
-    gap = cutter.apart
-    across = cutter.width - 2 * cutter.margin + gap
-    deep = cutter.height - 2 * cutter.margin + gap
-    room = math.floor(across / cell), math.floor(deep / cell)
-    shape = fft.next_fast_len(room[0], real=True), fft.next_fast_len(room[1], real=True)
-    masks = {at: [*_masks(one, cutter, cell, room, shape)] for at, one in enumerate(pieces)}
+    gap, masks = cutter.apart, table.masks
     grids: list[_Grid] = []
     laid = []
     queue = [at for at in sorted(range(len(pieces)), key=lambda at: order(pieces[at])) for _ in range(pieces[at].piece.quantity)]  # fmt: skip
@@ -299,7 +329,9 @@ def _by_outlines(
             if work.left < 0:
                 return None
             if sheet == len(grids):
-                grids.append(_Grid(cell, shape, gap, np.zeros(room, dtype=np.float32), []))
+                grids.append(
+                    _Grid(table.cell, table.shape, gap, np.zeros(room, dtype=np.float32), [])
+                )
             place = _place(grids[sheet], masks[at], room)
             if place is not None:
                 mask, x, y = place
@@ -314,18 +346,23 @@ def _by_outlines(
     return Nest(cutter, pieces, laid, "outlines")
 
 
-def _masks(
-    one: FlatPiece, cutter: Cutter, cell: float, room: tuple[int, int], shape: tuple[int, int]
-) -> Iterator[_Mask]:
-    met: list[Any] = []
-    for turn in turns_of(cutter):
+def _masks(one: FlatPiece, table: _Table) -> Iterator[_Mask]:
+    """A piece as it may be turned; once, where it is the same after a turn as before."""
+    met: list[tuple[Any, NDArray[np.float32]]] = []
+    for turn in turns_of(table.cutter):
         figure = _turned(one.flat, turn)
-        if any(figure.equals_exact(other, 1e-6) or figure.symmetric_difference(other).area < 1e-6 * figure.area for other in met):  # fmt: skip
-            continue  # it is the same as before it was turned
-        met.append(figure)
-        cells = _cells(figure, cutter.apart / 2, cell)
-        if cells.shape[0] <= room[0] and cells.shape[1] <= room[1]:
-            yield _Mask(turn, figure, cells, np.conj(fft.rfft2(cells, shape)))
+        cells = _cells(figure, table.cutter.apart / 2, table.cell)
+        if any(np.array_equal(cells, own) and _are_same(figure, other) for other, own in met):
+            continue
+        met.append((figure, cells))
+        if cells.shape[0] <= table.room[0] and cells.shape[1] <= table.room[1]:
+            yield _Mask(turn, figure, cells, np.conj(fft.rfft2(cells, table.shape)))
+
+
+def _are_same(figure: Any, other: Any) -> bool:
+    if figure.equals_exact(other, 1e-6):
+        return True
+    return bool(figure.symmetric_difference(other).area < 1e-6 * figure.area)
 
 
 def _cells(
