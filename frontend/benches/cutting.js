@@ -34,15 +34,18 @@ export const cutting = () => ({
     this.complain();
     this.said = "nesting";
     const run = this.beginRun();
+    const asked = this.asked;
     let plan;
     try {
-      plan = await postLong(`${this.address}cut/lay`, this.asked, 120);
+      plan = await postLong(`${this.address}cut/lay`, asked, 120);
     } catch (error) {
-      if (this.run === run) this.complain(error);
+      if (this.run !== run) return true; // a newer change asks for all that is set
+      this.complain(error);
       this.endRun(run);
       return false;
     }
     if (this.run !== run) return true;
+    this.laidWith = asked;
     this.endRun(run);
     Object.assign(this, { parts: plan.parts, rail: plan.rail, roles: plan.roles ?? this.roles, refused: plan.refused ?? [] });
     this.isThere = !plan.failure;

@@ -41,15 +41,18 @@ export const printing = () => ({
     this.stop();
     this.complain();
     const run = this.beginRun();
+    const asked = this.asked;
     let print;
     try {
-      print = await postLong(`${this.address}print/lay`, this.asked);
+      print = await postLong(`${this.address}print/lay`, asked);
     } catch (error) {
-      if (this.run === run) this.complain(error);
+      if (this.run !== run) return true; // a newer change asks for all that is set
+      this.complain(error);
       this.endRun(run);
       return false;
     }
     if (this.run !== run) return true;
+    this.laidWith = asked;
     Object.assign(this, { parts: print.parts, rail: print.rail, roles: print.roles ?? this.roles, refused: print.refused ?? [] });
     this.isThere = !print.failure;
     if (print.failure) {

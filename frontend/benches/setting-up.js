@@ -4,6 +4,8 @@ import { may } from "../may.js";
 import { getJson, postForJson } from "../server.js";
 import { watched } from "../workspace/settled.js";
 
+const same = (one, other) => JSON.stringify(one) === JSON.stringify(other);
+
 export const settingUp = () => ({
   address: "",
   kind: "",
@@ -13,6 +15,7 @@ export const settingUp = () => ({
   settings: {},
   roles_said: {},
   rail: [],
+  laidWith: undefined, // what was asked for when it was laid out last
   complaint: "",
   hint: "",
   profileText: "",
@@ -59,13 +62,18 @@ export const settingUp = () => ({
     this.complain();
   },
 
-  // A setting that is refused leaves all as it was.
+  // A setting that is refused leaves all as it was: also what was set just before, and not laid yet.
   async changed(what, name, target, shown) {
     const before = this[what];
     this[what] = { ...before, [name]: target.value };
     if (await this.again()) return this.keepSettings();
     this[what] = before;
     target.value = shown;
+    if (!this.laidWith || same(this.asked, this.laidWith)) return;
+    const { complaint: message, hint } = this;
+    if (await this.again()) this.keepSettings();
+    else Object.assign(this, { settings: this.laidWith.settings, roles_said: this.laidWith.roles });
+    this.complain({ message, hint });
   },
 
   setSetting(one, { target }) {

@@ -204,3 +204,36 @@ def test_what_was_kept_and_fits_no_more_is_left_out(drive: Driver, bracket: Stud
 
     drive(look)
     settled(drive)
+
+
+def test_what_is_set_while_pieces_are_being_nested_is_kept(
+    drive: Driver, open_study: Opener
+) -> None:
+    """Another setting overtakes the nest that the first one began; one that is refused takes only itself back."""
+    stars = "part s = [polygon(5, 40 mm) - disc(20 mm) for i in 0 .. 3]"
+    study = open_study("Stars", f"units mm, deg\n{stars}\n")
+    drive.visit(f"/studies/{study.pk}/cut")
+    settled(drive)
+
+    def change(page: Page, across: str) -> None:
+        page.get_by_label("Turned by").select_option("45°" if across[0] == "-" else "30°")
+        field = page.get_by_label("Sheet, across")
+        field.fill(across)
+        field.press("Enter")
+
+    drive(lambda page: change(page, "-3 mm"))
+
+    def refused(page: Page) -> None:
+        expect(page.get_by_role("alert")).to_contain_text("Sheet, across is -3 mm")
+        expect(page.get_by_label("Sheet, across")).to_have_value("610")
+        expect(page.get_by_label("Turned by")).to_have_value("45°")
+
+    drive(refused)
+    settled(drive)
+    drive(refused)
+    drive(lambda page: change(page, "700 mm"))
+    settled(drive)
+    drive(lambda page: expect(page.get_by_label("Sheet, across")).to_have_value("700"))
+    drive(lambda page: expect(page.get_by_label("Turned by")).to_have_value("30°"))
+    kept = BenchSettings.objects.get(study=study, machine="cutter").said["settings"]
+    assert kept == {"turned": "30°", "height": "700 mm"}

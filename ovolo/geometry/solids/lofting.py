@@ -423,6 +423,8 @@ def _through(rings: Points, smooth: bool, closed: bool) -> Points:
     # A four-sided patch whose sides turn misses its two triangles by a quarter of that.
     worst = np.where(_are_skew(rings, onward), np.linalg.norm(bend, axis=2).max(axis=1) / 4, 0.0)
     counts = np.clip(np.ceil(worst / (0.4 * fine)), 1, _MOST_BETWEEN).astype(int)
+    if counts.max() == 1:
+        return rings
     found = []
     for at in range(len(rings) if closed else len(rings) - 1):
         steps = np.linspace(0, 1, counts[at] + 1)[:-1, None, None]
