@@ -71,7 +71,9 @@ export const settingUp = () => ({
     target.value = shown;
     if (!this.laidWith || same(this.asked, this.laidWith)) return;
     const { complaint: message, hint } = this;
-    if (await this.again()) this.keepSettings();
+    const laying = this.again();
+    this.complain({ message, hint }); // it is read while the rest is laid out
+    if (await laying) this.keepSettings();
     else Object.assign(this, { settings: this.laidWith.settings, roles_said: this.laidWith.roles });
     this.complain({ message, hint });
   },
