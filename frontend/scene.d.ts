@@ -1,5 +1,15 @@
 // What a scene tells. Written by `python -m studio.engine.wire_types`.
 
+export interface ProblemTold {
+  line: number;
+  column: number;
+  name: string | null;
+  item: number | null;
+  items: number[];
+  message: string;
+  hint: string;
+}
+
 export interface LineSaid {
   line: number;
   text: string;
@@ -11,25 +21,25 @@ export interface LineSaid {
   lead?: string;
 }
 
+export interface NoteTold {
+  line: number;
+  column: number;
+  message: string;
+  overruled: string;
+}
+
 export interface ProblemSaid {
   line: number;
   column: number;
-  end_column: number | null;
   name: string | null;
   item: number | null;
   items: number[];
   message: string;
   hint: string;
+  end_column: number | null;
   struck: string;
   waiting: boolean;
   unknown: string;
-}
-
-export interface NoteSaid {
-  line: number;
-  column: number;
-  message: string;
-  overruled: string;
 }
 
 export interface StudySaid {
@@ -44,7 +54,7 @@ export interface OutcomeSaid {
   label: string;
   needs: string[];
   problems: ProblemSaid[];
-  notes: NoteSaid[];
+  notes: NoteTold[];
   study: StudySaid | null;
   said?: string;
 }

@@ -5,12 +5,32 @@ from __future__ import annotations
 import itertools
 import logging
 from dataclasses import dataclass
+from typing import TypedDict
 
 Span = tuple[int, int]
 """Start and end offset of a piece of text within the statement it belongs to."""
 
 
 _ITEMS_NAMED = 3
+
+
+class ProblemTold(TypedDict):
+    """A problem as programs are told of it."""
+
+    line: int
+    column: int
+    name: str | None
+    item: int | None
+    items: list[int]
+    message: str
+    hint: str
+
+
+class NoteTold(TypedDict):
+    line: int
+    column: int
+    message: str
+    overruled: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +71,7 @@ class Problem:
         """What is wrong, with the name of its line, or its number where it has none."""
         return f"{self.name or f'line {self.line}'}: {self.message}"
 
-    def as_json(self) -> dict[str, object]:
+    def as_json(self) -> ProblemTold:
         return {
             "line": self.line,
             "column": self.column,
@@ -79,8 +99,11 @@ class Note:
     overruled: str = ""
     """The name that a preset sets in vain, for its line is a formula now."""
 
-    def as_json(self) -> dict[str, object]:
-        return {field: getattr(self, field) for field in self.__slots__}
+    def as_json(self) -> NoteTold:
+        return {
+            "line": self.line, "column": self.column,
+            "message": self.message, "overruled": self.overruled,
+        }  # fmt: skip
 
 
 class Failure(Exception):

@@ -21,6 +21,8 @@ from ovolo.problems import Failure
 from ovolo.quantities.kinds import CURVE, REGION, SOLID, Kind
 
 SOLIDS, FLAT = (SOLID,), (CURVE, REGION)
+A_TABLE = "a table"
+"""What a format `holds` that names pieces and carries no shapes."""
 
 Settled = Mapping[str, str]
 """The options of a file, each with what was chosen."""

@@ -10,7 +10,7 @@ import csv
 import io
 from collections.abc import Sequence
 
-from ovolo.formats.format import Format, Option, Settled
+from ovolo.formats.format import A_TABLE, Format, Option, Settled
 from ovolo.formats.table_csv import read_table
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
@@ -54,7 +54,7 @@ def _figure(value: float) -> str:
 
 FORMATS = (
     Format(
-        "csv", "CSV", 70, holds="a table", read=read_table, write=write_schedule, kinds=GEOMETRY,
+        "csv", "CSV", 70, holds=A_TABLE, read=read_table, write=write_schedule, kinds=GEOMETRY,
         said="drawn", offered="Schedule as CSV", file="schedule",
         options=(Option("figures", ("point", "comma"), "what parts the decimals of a figure"),),
     ),

@@ -15,7 +15,7 @@ from typing import Any
 import openpyxl
 from openpyxl.cell.cell import ERROR_CODES
 
-from ovolo.formats.format import Format
+from ovolo.formats.format import A_TABLE, Format
 from ovolo.formats.table_csv import MOST_BYTES, MOST_COLUMNS, MOST_ROWS, table_of
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
@@ -97,4 +97,4 @@ def _cut(row: list[str], width: int) -> list[str]:
     return (row + [""] * width)[: max(width, end)]
 
 
-FORMATS = (Format("xlsx", "XLSX", 72, also=("xlsm",), holds="a table", read=read_workbook),)
+FORMATS = (Format("xlsx", "XLSX", 72, also=("xlsm",), holds=A_TABLE, read=read_workbook),)

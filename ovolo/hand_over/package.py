@@ -18,7 +18,7 @@ from ovolo.drawing.paper import layout_said
 from ovolo.exploring.presets import preset_values
 from ovolo.exploring.settings import given_settings
 from ovolo.formats.export import exported, exported_sheet
-from ovolo.formats.format import writable
+from ovolo.formats.format import A_TABLE, writable
 from ovolo.hand_over.order import AS_IT_IS, MOST_FILES, Order, Wanted, named
 from ovolo.meaning.program import Program
 from ovolo.outcome.outcome import Outcome, value_json
@@ -200,13 +200,14 @@ def _refuse_same_names(files: Sequence[Made]) -> None:
 
 
 def left_out(parts: Sequence[Part], order: Order) -> list[str]:
-    """What of the parts is in none of the files, for no format of the order holds it: a list of parts may
-    be of several kinds, and so may be what a study that is used yields."""
-    if order.papers or not order.formats:  # a drawing shows everything
+    """What of the parts is in none of the files that hold shapes: parts differ in kind, and what a study
+    that is used yields may be of several. A drawing shows everything; a table holds no shapes."""
+    formats = [writable()[wanted.ending] for wanted in order.formats]
+    formats = [one for one in formats if one.holds != A_TABLE]
+    if order.papers or not formats:
         return []
     held: dict[str, set[Kind]] = {}
-    for wanted in order.formats:
-        format = writable()[wanted.ending]
+    for format in formats:
         for part in format.taken(list(parts)):
             held.setdefault(part.name, set()).update((*format.kinds, *format.otherwise))
     found = []
@@ -218,8 +219,7 @@ def left_out(parts: Sequence[Part], order: Order) -> list[str]:
         }  # fmt: skip
         lost = [f"{count} {plural(kind) if count > 1 else kind.name}" for kind, count in counts.items() if count and kind not in kinds]  # fmt: skip
         if lost:
-            endings = ", ".join(f".{wanted.ending}" for wanted in order.formats)
-            found.append(f"of {label} {' and '.join(lost)} cannot be in {endings}: left out")
+            found.append(f"of {label}, {' and '.join(lost)} leave in no file")
     return found
 
 

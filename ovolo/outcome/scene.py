@@ -30,7 +30,7 @@ from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Check, Outcome, is_said, show_line, show_value, unit_shown
 from ovolo.outcome.part import Part, construction_of, loose_parts
 from ovolo.outcome.working import working_of
-from ovolo.problems import Failure, Note, Problem
+from ovolo.problems import Failure, Problem
 from ovolo.quantities.dimension import MASS, NUMBER
 from ovolo.quantities.kinds import (
     CURVE,
@@ -182,7 +182,7 @@ def _working(outcome: Outcome, line: int | None) -> list[said.StepSaid]:
     if line is None:
         return []
     try:
-        return [step.as_json() for step in working_of(outcome, line)]
+        return working_of(outcome, line)
     except Failure:
         return []
 
@@ -278,7 +278,7 @@ def _line(outcome: LineOutcome, whole: Outcome) -> said.OutcomeSaid:
         "label": getattr(outcome.line.content, "label", ""),
         "needs": list(outcome.line.needs),
         "problems": [_problem(problem) for problem in outcome.problems],
-        "notes": [_note(note) for note in outcome.notes],
+        "notes": [note.as_json() for note in outcome.notes],
         "study": _study(kind) if isinstance(kind, StudyFunction) else None,
     }
 
@@ -293,22 +293,9 @@ def _study(kind: StudyFunction) -> said.StudySaid:
     return {"inputs": inputs, "yields": [name for name, _ in yield_fields(kind.program)]}
 
 
-def _note(note: Note) -> said.NoteSaid:
-    return {
-        "line": note.line, "column": note.column,
-        "message": note.message, "overruled": note.overruled,
-    }  # fmt: skip
-
-
 def _problem(problem: Problem) -> said.ProblemSaid:
     return {
-        "line": problem.line,
-        "column": problem.column,
-        "name": problem.name,
-        "item": problem.item,
-        "items": list(problem.items),
-        "message": problem.message,
-        "hint": problem.hint,
+        **problem.as_json(),
         "struck": problem.struck,
         "end_column": problem.end_column,
         "waiting": problem.waiting,

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 from typing import Annotated, Any, NotRequired, TypedDict
 
+from ovolo.problems import NoteTold, ProblemTold
+
 Floats = Annotated[list[int], "Float32Array"]
 Integers = Annotated[list[int], "Uint32Array"]
 
@@ -27,28 +29,14 @@ class LineSaid(TypedDict):
     """The word that stands before it in its row."""
 
 
-class ProblemSaid(TypedDict):
-    line: int
-    column: int
+class ProblemSaid(ProblemTold):
     end_column: int | None
-    name: str | None
-    item: int | None
-    items: list[int]
-    message: str
-    hint: str
     struck: str
     """The items that it struck, in words."""
     waiting: bool
     """Whether it only waits for another line."""
     unknown: str
     """The name that nothing bears, where it is that."""
-
-
-class NoteSaid(TypedDict):
-    line: int
-    column: int
-    message: str
-    overruled: str
 
 
 class StudySaid(TypedDict):
@@ -67,7 +55,7 @@ class OutcomeSaid(TypedDict):
     label: str
     needs: list[str]
     problems: list[ProblemSaid]
-    notes: list[NoteSaid]
+    notes: list[NoteTold]
     study: StudySaid | None
     said: NotRequired[str]
 
@@ -185,7 +173,8 @@ class CornerSaid(TypedDict):
 
 
 class StepSaid(TypedDict):
-    """A line of a working; formulas in LaTeX."""
+    """A line of a working. `formula`, `numbers` and `result` are LaTeX; the last two are empty where they
+    would say nothing new."""
 
     line: int
     name: str
@@ -197,6 +186,7 @@ class StepSaid(TypedDict):
     problem: str
     comment: str
     exactness: str
+    """How exact the measures in it are, in words; empty where it has none."""
 
 
 class UnderlaySaid(TypedDict):

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import cast
 
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.outcome import typeset
@@ -26,28 +24,7 @@ MOST_STEPS = 200
 """More lines than these under one value are not explained in one piece."""
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
-    """One line of a working. `formula`, `numbers` and `result` are LaTeX; the last two are empty
-    where they would say nothing new."""
-
-    line: int
-    name: str
-    label: str
-    role: str
-    formula: str
-    numbers: str
-    result: str
-    problem: str
-    comment: str
-    exactness: str
-    """How exact the measures in it are, in words; empty where it has none."""
-
-    def as_json(self) -> StepSaid:
-        return cast(StepSaid, {field: getattr(self, field) for field in self.__slots__})
-
-
-def working_of(outcome: Outcome, line: int, deep: bool = True) -> list[Step]:
+def working_of(outcome: Outcome, line: int, deep: bool = True) -> list[StepSaid]:
     """The working of the line that begins at `line`: itself, then what it needs, level by level,
     each once; only itself unless `deep`. Raises Failure where no such line has a value."""
     by_name = {one.line.name: one for one in reversed(outcome.lines) if one.line.name}
@@ -73,7 +50,7 @@ def _expression(content: tree.Content) -> tree.Node | None:
     return None
 
 
-def _step(one: LineOutcome, by_name: dict[str, LineOutcome], outcome: Outcome) -> Step:
+def _step(one: LineOutcome, by_name: dict[str, LineOutcome], outcome: Outcome) -> StepSaid:
     statement, content = one.line.statement, one.line.content
     node = _expression(content)
     formula = numbers = ""
@@ -86,18 +63,18 @@ def _step(one: LineOutcome, by_name: dict[str, LineOutcome], outcome: Outcome) -
         formula = typeset.formula(node, statement.text)
         numbers = typeset.formula(node, statement.text, value_of)
     result = _result(one, outcome)
-    return Step(
-        statement.line,
-        typeset.name(statement.name) + _parameter_list(content) if statement.name else "",
-        getattr(content, "label", "") or check_message(one),
-        type(content).__name__.lower(),
-        "" if formula == result else formula,
-        "" if numbers in (formula, result) else numbers,
-        result,
-        next((problem.message for problem in one.problems), ""),
-        statement.comment,
-        _exactness(one),
-    )
+    return {
+        "line": statement.line,
+        "name": typeset.name(statement.name) + _parameter_list(content) if statement.name else "",
+        "label": getattr(content, "label", "") or check_message(one),
+        "role": type(content).__name__.lower(),
+        "formula": "" if formula == result else formula,
+        "numbers": "" if numbers in (formula, result) else numbers,
+        "result": result,
+        "problem": next((problem.message for problem in one.problems), ""),
+        "comment": statement.comment,
+        "exactness": _exactness(one),
+    }
 
 
 def _exactness(one: LineOutcome) -> str:

@@ -35,9 +35,6 @@ class Tinting:
     of_items: tuple[str, ...]
     legend: tuple[tuple[str, str], ...]
 
-    def as_json(self) -> list[dict[str, str]]:
-        return [{"said": said, "colour": colour} for said, colour in self.legend]
-
 
 @dataclass(frozen=True)
 class TintSource:

@@ -248,6 +248,15 @@ def test_support_stands_beneath_overhangs() -> None:
     assert not made(TABLE).layered[0].supports[10].area, "nowhere, where that is said"
 
 
+def test_support_has_no_hole_that_no_line_goes_round() -> None:
+    """About the limit of the angle layers ask for crumbs of support, which grow together."""
+    of = made("part s = sphere(30 mm)", Printer(lies=AS_DRAWN, layer=0.1, first_layer=0.1))
+    parts = [part for area in of.layered[0].supports for part in shapely.get_parts(area)]
+    holes = [shapely.Polygon(ring).area for part in parts for ring in part.interiors]
+    assert len(holes) > 20, "the body stands in it"
+    assert min(holes) >= of.printer.line**2
+
+
 def test_a_steep_face_needs_none() -> None:
     sheet = "part s = cone(5 mm, 20 mm, 25 mm)"
     leaning = math.degrees(math.atan(20 / 20))

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ovolo.geometry.digest import digest
-from ovolo.geometry.same import distinct_rows
+from ovolo.geometry.same import are_distinct, distinct_rows
 
 
 @given(st.lists(st.tuples(*[st.integers(-3, 3)] * 3), min_size=1, max_size=60), st.booleans())
@@ -19,6 +19,7 @@ def test_different_rows_are_those_that_sorting_finds(
     first, which = distinct_rows(given_rows)
     assert len(first) == len(np.unique(given_rows, axis=0)) and np.all(np.diff(first) > 0)
     assert np.array_equal(given_rows[first][which], given_rows)
+    assert are_distinct(given_rows) == (len(first) == len(given_rows))
 
 
 @pytest.mark.parametrize(

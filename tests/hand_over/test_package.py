@@ -201,10 +201,15 @@ def test_what_no_file_holds_is_told() -> None:
     source = Source("Outer", text, "r1", checked_program(text, tables), DAY)
     told = packed(source, read_order({"formats": [STL]})).warnings
     assert told == (
-        "of All 1 region and 1 curve cannot be in .stl: left out",
-        "of mark 1 region cannot be in .stl: left out",
+        "of All, 1 region and 1 curve leave in no file",
+        "of mark, 1 region leave in no file",
     )
     both = packed(source, read_order({"formats": [STL, {"ending": "dxf"}]})).warnings
-    assert both == ("of All 1 region and 1 curve cannot be in .stl, .dxf: left out",)
+    assert both == ("of All, 1 region and 1 curve leave in no file",)
+    with_table = packed(source, read_order({"formats": [STL, {"ending": "csv"}]})).warnings
+    assert (
+        with_table == told
+        and packed(source, read_order({"formats": [{"ending": "csv"}]})).warnings == ()
+    )
     paper = {"formats": [STL], "papers": [{"ending": "pdf", "layout": {"paper": "A3"}}]}
     assert packed(source, read_order(paper)).warnings == ()

@@ -2,14 +2,15 @@
 
 import pytest
 
+from ovolo.outcome.scene_message import StepSaid
 from ovolo.outcome.typeset import formula
-from ovolo.outcome.working import Step, working_of
+from ovolo.outcome.working import working_of
 from ovolo.problems import Failure
 from ovolo.sheet.reader import read_statement
 from tests.sheets import demo_outcome, run
 
 
-def steps(*lines: str, of: int = 0) -> list[Step]:
+def steps(*lines: str, of: int = 0) -> list[StepSaid]:
     return working_of(run(*lines), of or len(lines))
 
 
@@ -20,21 +21,21 @@ def latex(expression: str) -> str:
 
 
 def test_the_rise_of_the_stair_is_explained_down_to_its_inputs() -> None:
-    found = {step.name: step for step in working_of(demo_outcome("spiral-stair"), 9)}
+    found = {step["name"]: step for step in working_of(demo_outcome("spiral-stair"), 9)}
     rise = found[r"\textit{rise}"]
-    assert rise.formula == r"\dfrac{\textit{floor\_height}}{\textit{risers}}"
-    assert rise.numbers == r"\dfrac{3\,240\,\text{mm}}{18}"
-    assert rise.result == r"180\,\text{mm}" and rise.label == "Rise"
+    assert rise["formula"] == r"\dfrac{\textit{floor\_height}}{\textit{risers}}"
+    assert rise["numbers"] == r"\dfrac{3\,240\,\text{mm}}{18}"
+    assert rise["result"] == r"180\,\text{mm}" and rise["label"] == "Rise"
     assert list(found) == [
         r"\textit{rise}", r"\textit{floor\_height}", r"\textit{risers}", r"\textit{max\_rise}",
     ]  # fmt: skip
-    assert found[r"\textit{floor\_height}"].role == "input"
-    assert found[r"\textit{floor\_height}"].comment == "finished floor to finished floor"
+    assert found[r"\textit{floor\_height}"]["role"] == "input"
+    assert found[r"\textit{floor\_height}"]["comment"] == "finished floor to finished floor"
 
 
 def test_only_the_line_itself_where_no_more_is_wanted() -> None:
     outcome = demo_outcome("spiral-stair")
-    assert [step.line for step in working_of(outcome, 9, deep=False)] == [9]
+    assert [step["line"] for step in working_of(outcome, 9, deep=False)] == [9]
 
 
 @pytest.mark.parametrize(
@@ -74,22 +75,24 @@ def test_nothing_a_person_writes_is_read_as_a_command() -> None:
 
 def test_loop_variables_keep_their_names_when_numbers_are_put_in() -> None:
     (step,) = steps("i = 3", "xs = [i * 2 for i in 0 .. 4]", of=2)[:1]
-    assert step.numbers == "" and step.formula.startswith(r"\left[\,\textit{i} \cdot 2")
+    assert step["numbers"] == "" and step["formula"].startswith(r"\left[\,\textit{i} \cdot 2")
 
 
 def test_negative_values_are_put_in_brackets() -> None:
     (step, *_) = steps("a = 0 mm - 3 mm", "b = 2 mm - a")
-    assert step.numbers == r"2\,\text{mm} - \left(-3\,\text{mm}\right)"
+    assert step["numbers"] == r"2\,\text{mm} - \left(-3\,\text{mm}\right)"
 
 
 def test_a_check_says_whether_it_holds() -> None:
     (step, *_) = steps("a = 3 mm", 'check a < 2 mm "narrow"')
-    assert step.result == r"\text{fails}" and step.label == "narrow" and step.role == "check"
+    assert (
+        step["result"] == r"\text{fails}" and step["label"] == "narrow" and step["role"] == "check"
+    )
 
 
 def test_a_line_with_a_problem_says_it() -> None:
     (step, *_) = steps("a = 0", "b = 1 / a")
-    assert step.result == "" and "division by zero" in step.problem
+    assert step["result"] == "" and "division by zero" in step["problem"]
 
 
 def test_lines_without_a_value_cannot_be_explained() -> None:
@@ -100,5 +103,5 @@ def test_lines_without_a_value_cannot_be_explained() -> None:
 def test_a_value_in_a_power_stands_in_brackets() -> None:
     """(30 mm)² is 900 mm², which 30 mm² is not."""
     (step, *_) = steps("input w = 30 mm", "input p = 12 %", "a = w^2 * p^2")
-    assert step.numbers == r"\left(30\,\text{mm}\right)^{2} \cdot \left(12\text{\%}\right)^{2}"
-    assert step.result == r"12.96\,\text{mm²}"
+    assert step["numbers"] == r"\left(30\,\text{mm}\right)^{2} \cdot \left(12\text{\%}\right)^{2}"
+    assert step["result"] == r"12.96\,\text{mm²}"

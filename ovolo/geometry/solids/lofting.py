@@ -253,12 +253,7 @@ def _of_one_shape(rings: list[Points]) -> Points | None:
     if len({len(ring) for ring in rings}) > 1:
         return None
     together = np.array(rings)
-    centred = together - together.mean(axis=1, keepdims=True)
-    a, b = centred[:-1], centred[1:]
-    along, square = np.einsum("kij,kij->k", a, b), np.einsum("kij,kij->k", a, a)
-    missed = np.abs(b * square[:, None, None] - a * along[:, None, None]).max(axis=(1, 2))
-    alike = (along > 0) & (missed <= SAME_SHARE * square * np.abs(b).max(axis=(1, 2)))
-    if not alike.all():
+    if not _are_similar(together[:-1], together[1:]).all():
         return None
     sharp = _sharp(rings[0])
     return np.roll(together, -sharp[0], axis=1) if len(sharp) else together
@@ -267,11 +262,19 @@ def _of_one_shape(rings: list[Points]) -> Points | None:
 def _similar(before: Points, ring: Points) -> bool:
     """Whether a ring is the one before, moved and made larger or smaller: then it begins where it
     twists least."""
-    if len(before) != len(ring):
-        return False
-    a, b = before - before.mean(axis=0), ring - ring.mean(axis=0)
-    along, square = float(np.vdot(a, b)), float(np.vdot(a, a))
-    return along > 0 and float(np.abs(b * square - a * along).max()) <= SAME_SHARE * square * float(np.abs(b).max())  # fmt: skip
+    return len(before) == len(ring) and bool(_are_similar(before[None], ring[None])[0])
+
+
+def _are_similar(before: Points, rings: Points) -> NDArray[np.bool_]:
+    """Whether each of rings (k, n, 3) is the one before it (k, n, 3), moved and made larger or smaller."""
+    a = before - before.mean(axis=1, keepdims=True)
+    b = rings - rings.mean(axis=1, keepdims=True)
+    along, square = np.einsum("kij,kij->k", a, b), np.einsum("kij,kij->k", a, a)
+    missed = np.abs(b * square[:, None, None] - a * along[:, None, None]).max(axis=(1, 2))
+    alike: NDArray[np.bool_] = (along > 0) & (
+        missed <= SAME_SHARE * square * np.abs(b).max(axis=(1, 2))
+    )
+    return alike
 
 
 def _turn_alike(spaces: list[list[Points]], closed: bool) -> None:
