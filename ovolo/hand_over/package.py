@@ -219,7 +219,7 @@ def left_out(parts: Sequence[Part], order: Order) -> list[str]:
         }  # fmt: skip
         lost = [f"{count} {plural(kind) if count > 1 else kind.name}" for kind, count in counts.items() if count and kind not in kinds]  # fmt: skip
         if lost:
-            found.append(f"of {label}, {' and '.join(lost)} leave in no file")
+            found.append(f"{label}: no file holds {' and '.join(lost)}")
     return found
 
 

@@ -201,11 +201,11 @@ def test_what_no_file_holds_is_told() -> None:
     source = Source("Outer", text, "r1", checked_program(text, tables), DAY)
     told = packed(source, read_order({"formats": [STL]})).warnings
     assert told == (
-        "of All, 1 region and 1 curve leave in no file",
-        "of mark, 1 region leave in no file",
+        "All: no file holds 1 region and 1 curve",
+        "mark: no file holds 1 region",
     )
     both = packed(source, read_order({"formats": [STL, {"ending": "dxf"}]})).warnings
-    assert both == ("of All, 1 region and 1 curve leave in no file",)
+    assert both == ("All: no file holds 1 region and 1 curve",)
     with_table = packed(source, read_order({"formats": [STL, {"ending": "csv"}]})).warnings
     assert (
         with_table == told
