@@ -79,7 +79,7 @@ test:
 
 pytest: $(STAMPS)/dev $(STAMPS)/system $(STAMPS)/node
 	npm run --silent test
-	$(BIN)/python -m pytest -n 2 --dist loadfile
+	$(BIN)/python -m pytest -n 2 --dist worksteal
 
 bench: $(STAMPS)/dev
 	@$(BIN)/python -m bench

@@ -17,13 +17,14 @@ import numpy as np
 import shapely
 
 from ovolo.drawing.dimensioning import dims_drawn
-from ovolo.drawing.hidden_lines import Edges, chained, edges_seen
+from ovolo.drawing.hidden_lines import Edges, edges_seen
 from ovolo.drawing.marks import TEXT, Group, Label, Stroke
 from ovolo.drawing.picture import flat_strokes, refuse_too_much
 from ovolo.drawing.views import FRONT, PLAN, SIDE, VIEWS, View, flattened
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import circular, polyline
 from ovolo.geometry.regions.region import Region, hatched
+from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.solids.shaping import cut_at, parted
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
@@ -145,8 +146,12 @@ class Figure:
 
     @cached_property
     def edges(self) -> Edges:
-        found = [(solid.shape, self.view.matrix @ solid.matrix) for solid in self._solids()]
-        return edges_seen(found)
+        found = list(self._solids())
+        way = self.view.matrix
+        return edges_seen(
+            [(seen.shape, way @ seen.matrix) for seen, _ in found],
+            [(known.shape.form, way @ known.matrix) for _, known in found],
+        )
 
     @cached_property
     def _size(self) -> float:
@@ -154,28 +159,27 @@ class Figure:
         return float(np.ptp(boxes.reshape(-1, 3), axis=0).max()) or 1.0
 
     @cached_property
-    def seen(self) -> list[Points]:
-        return chained(self.edges.seen, self._size)
+    def seen(self) -> list[Curve]:
+        return self.edges.seen.curves(self._size)
 
     @cached_property
     def _around(self) -> Points:
         """The box round all edges, as a line (5, 2)."""
-        if not len(self.edges.seen):
+        bounds = self.edges.seen.bounds()
+        if bounds is None:
             return np.empty((0, 2))
-        places = self.edges.seen.reshape(-1, 2)
-        box = shapely.box(*places.min(axis=0), *places.max(axis=0))
-        return np.asarray(shapely.get_coordinates(box))
+        return np.asarray(shapely.get_coordinates(shapely.box(*bounds.reshape(-1))))
 
     @cached_property
-    def hidden(self) -> list[Points]:
-        return chained(self.edges.hidden, self._size) if self.dashed else []
+    def hidden(self) -> list[Curve]:
+        return self.edges.hidden.curves(self._size) if self.dashed else []
 
-    def _solids(self) -> Iterator[Solid]:
-        """What is seen: of a section what lies beyond its plane."""
+    def _solids(self) -> Iterator[tuple[Solid, Solid]]:
+        """What is seen, and the solid whose form tells of its edges: of a section what lies beyond its plane."""
         for solid in self._whole():
             seen = parted(solid, self._towards, self._point)[1] if self.asked.axis else solid
             if not seen.is_empty:
-                yield seen
+                yield seen, solid if seen.shape.form is None else seen
 
     def _whole(self) -> Iterator[Solid]:
         """All solids that are not empty."""
@@ -217,8 +221,8 @@ class Figure:
             strokes = [Stroke((_line(self._around, scale),), "solid")] if len(self._around) else []
         else:
             strokes = [
-                Stroke(tuple(_line(points, 1.0) for points in self._dashes(scale)), "hatch"),
-                Stroke(tuple(_line(points, scale) for points in self.seen), "solid"),
+                Stroke(tuple(self._dashes(scale)), "hatch"),
+                Stroke(tuple(_scaled(curve, scale) for curve in self.seen), "solid"),
             ]
         for part in self.parts if self.asked.kind != "section" else ():
             strokes += flat_strokes(part, self.view, scale)
@@ -230,11 +234,10 @@ class Figure:
             groups += [dims] if dims.strokes else []
         return groups
 
-    def _dashes(self, scale: float) -> list[Points]:
+    def _dashes(self, scale: float) -> list[Curve]:
         """Hidden lines in dashes, in mm of paper; whole where they would be too many to be told apart."""
-        lines = [line * scale for line in self.hidden]
-        total = sum(float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in lines)
-        if total / (_DASH + _GAP) > _MOST_DASHES:
+        lines = [_scaled(line, scale) for line in self.hidden]
+        if sum(line.length for line in lines) / (_DASH + _GAP) > _MOST_DASHES:
             return lines
         return [dash for line in lines for dash in _dashed(line)]
 
@@ -258,15 +261,14 @@ class Figure:
             yield Stroke(tuple(line for line in lines if line is not None), "hatch")
 
 
-def _dashed(line: Points) -> Iterator[Points]:
-    """The dashes of a line (n, 2)."""
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
-    for begin in np.arange(0.0, along[-1], _DASH + _GAP):
-        end = min(begin + _DASH, along[-1])
-        inner = line[(along > begin) & (along < end)]
-        ends = np.column_stack([np.interp([begin, end], along, line[:, at]) for at in (0, 1)])
-        if end > begin:
-            yield np.vstack([ends[:1], inner, ends[1:]])
+def _dashed(line: Curve) -> Iterator[Curve]:
+    """The dashes of a line."""
+    for begin in np.arange(0.0, line.length - SMALLEST, _DASH + _GAP):
+        yield line.between(begin, min(begin + _DASH, line.length))
+
+
+def _scaled(curve: Curve, scale: float) -> Curve:
+    return curve.placed(np.diag([scale, scale, 1.0, 1.0]))
 
 
 def _line(points: Points, scale: float) -> Curve:

@@ -103,17 +103,17 @@ def test_an_item_a_form_and_the_keys(vane: Study, drive: Driver) -> None:
     assert serious(drive) == [], "with the keys listed"
 
 
-@pytest.mark.parametrize("width", [768, 1024, 1920])
-def test_narrow_and_wide(vane: Study, drive: Driver, width: int) -> None:
-    drive(lambda page: page.set_viewport_size({"width": width, "height": 800}))
-    settled(drive)
-    assert serious(drive) == []
-    over = drive(
-        lambda page: page.evaluate("() => document.documentElement.scrollWidth > innerWidth")
-    )
-    assert not over, "nothing runs over the side"
-    cut = drive(lambda page: page.locator("h1 b").evaluate("(one) => one.scrollWidth > one.clientWidth"))  # fmt: skip
-    assert not cut, "the name of the study is seen whole"
+def test_narrow_and_wide(vane: Study, drive: Driver) -> None:
+    for width in (768, 1024, 1920):
+        drive(lambda page, width=width: page.set_viewport_size({"width": width, "height": 800}))  # type: ignore[misc]
+        settled(drive)
+        assert serious(drive) == [], f"at {width} pixels"
+        over = drive(
+            lambda page: page.evaluate("() => document.documentElement.scrollWidth > innerWidth")
+        )
+        assert not over, f"nothing runs over the side at {width} pixels"
+        cut = drive(lambda page: page.locator("h1 b").evaluate("(one) => one.scrollWidth > one.clientWidth"))  # fmt: skip
+        assert not cut, f"the name of the study is seen whole at {width} pixels"
 
 
 def test_the_workspace_in_the_dark(vane: Study, drive: Driver) -> None:

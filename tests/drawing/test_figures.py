@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 import numpy as np
@@ -11,6 +12,7 @@ from ovolo.drawing.marks import Group, Page, extent
 from ovolo.drawing.paper import drawn_sheet, layout_said
 from ovolo.formats.pdf import write_pdf
 from ovolo.formats.svg import write_svg
+from ovolo.geometry.curves.curve import Arc
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
 from tests.sheets import run
@@ -98,6 +100,35 @@ def test_hidden_lines_are_dashed_where_that_is_wished(block: Outcome) -> None:
     dashed = group(page_of(block, "front", dashed=True), "front")
     count = [sum(len(stroke.curves) for stroke in one.strokes if stroke.role == "hatch") for one in (plain, dashed)]  # fmt: skip
     assert count[0] == 0 and count[1] > 10
+
+
+@pytest.mark.parametrize("figure", ["plan", "section z 20 mm"])
+def test_round_edges_are_drawn_as_arcs(block: Outcome, figure: str) -> None:
+    """Also beyond a cut, where no form is known of what is left of a solid."""
+    page = page_of(block, figure, scale="1:2")
+    strokes = [one for named in page.groups for one in named.strokes if one.role == "solid"]
+    radii = {
+        round(piece.radius, 9)
+        for stroke in strokes
+        for curve in stroke.curves
+        for piece in curve.pieces
+        if isinstance(piece, Arc)
+    }
+    assert radii == {5.0, 2.5}, "the bore and the pegs, halved"
+
+
+def test_dashes_of_a_hidden_arc_lie_on_it() -> None:
+    outcome = run(
+        "units mm, deg", "part a = cylinder(20 mm, 5 mm)", "part b = box(90 mm, 90 mm, 5 mm).move(z = 20 mm)"
+    )  # fmt: skip
+    page = page_of(outcome, "plan", dashed=True, scale="1:1")
+    (plan,) = (one for one in page.groups if one.name == "plan")
+    dashes = [curve for stroke in plan.strokes if stroke.role == "hatch" for curve in stroke.curves]
+    assert len(dashes) == math.ceil(2 * math.pi * 20 / (3.0 + 1.2))
+    middle = np.mean([piece.centre for curve in dashes for piece in curve.pieces if isinstance(piece, Arc)], axis=0)  # fmt: skip
+    for curve in dashes:
+        away = np.linalg.norm(curve.points(0.001)[:, :2] - middle[:2], axis=1)
+        assert curve.length <= 3.0 + 1e-9 and np.abs(away - 20).max() < 0.01
 
 
 def test_tables_stand_above_the_title_block(block: Outcome) -> None:

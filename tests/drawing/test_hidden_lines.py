@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.special import ellipe
 
 from ovolo.drawing.figures import AXONOMETRIC
 from ovolo.drawing.hidden_lines import Edges, chained, edges_seen
@@ -33,45 +34,137 @@ def seen_of(view: View, *lines: str) -> tuple[Edges, trimesh.Trimesh]:
     return edges_seen(placed), trimesh.util.concatenate(meshes)
 
 
-def length(pieces: Points) -> float:
-    return float(np.linalg.norm(pieces[:, 1] - pieces[:, 0], axis=1).sum())
-
-
 def test_a_cube_by_hand() -> None:
     # Isometric: every edge is seen at √(2/3) of its length; nine are in front, three behind.
     edges, _ = seen_of(AXONOMETRIC, "part a = box(30 mm, 30 mm, 30 mm)")
     each = 30 * math.sqrt(2 / 3)
-    assert length(edges.seen) == pytest.approx(9 * each)
-    assert length(edges.hidden) == pytest.approx(3 * each)
+    assert edges.seen.length == pytest.approx(9 * each)
+    assert edges.hidden.length == pytest.approx(3 * each)
     front, _ = seen_of(FRONT, "part a = box(30 mm, 30 mm, 30 mm)")
-    assert length(front.seen) == pytest.approx(120) and not len(front.hidden), "those behind lie under those before"  # fmt: skip
+    assert front.seen.length == pytest.approx(120) and not front.hidden.length, "those behind lie under those before"  # fmt: skip
 
 
 def test_one_before_the_other_by_hand() -> None:
     lines = "part a = box(20 mm, 20 mm, 10 mm)", "part b = box(10 mm, 20 mm, 30 mm).move(y = 50 mm)"
     edges, _ = seen_of(FRONT, *lines)
     # All of the front one; of the other what stands above it, without its foot: 10 + 2 × 20.
-    assert length(edges.seen) == pytest.approx(2 * (20 + 10) + 10 + 2 * 20)
-    assert length(edges.hidden) == pytest.approx(2 * 10), (
+    assert edges.seen.length == pytest.approx(2 * (20 + 10) + 10 + 2 * 20)
+    assert edges.hidden.length == pytest.approx(2 * 10), (
         "its uprights; its foot lies under that of the other"
     )
 
 
 def test_a_ball_is_a_circle() -> None:
     edges, _ = seen_of(SIDE, "part a = sphere(20 mm)")
-    assert length(edges.seen) == pytest.approx(2 * math.pi * 20, rel=2e-3) and not len(edges.hidden)
+    assert (
+        edges.seen.length == pytest.approx(2 * math.pi * 20, rel=2e-3) and not edges.hidden.length
+    )
 
 
 def test_a_bore_is_hidden_but_for_its_mouth() -> None:
     edges, _ = seen_of(
         FRONT, "part a = box(40 mm, 40 mm, 20 mm) - cylinder(8 mm, 60 mm).move(z = -10 mm)"
     )
-    assert length(edges.seen) == pytest.approx(2 * (40 + 20))
-    assert length(edges.hidden) == pytest.approx(2 * 20, rel=1e-3), "both sides of the bore"
+    assert edges.seen.length == pytest.approx(2 * (40 + 20))
+    assert edges.hidden.length == pytest.approx(2 * 20, rel=1e-3), "both sides of the bore"
     above, _ = seen_of(
         PLAN, "part a = box(40 mm, 40 mm, 20 mm) - cylinder(8 mm, 60 mm).move(z = -10 mm)"
     )
-    assert length(above.seen) == pytest.approx(160 + 2 * math.pi * 8, rel=2e-3)
+    assert above.seen.length == pytest.approx(160 + 2 * math.pi * 8, rel=1e-12)
+    (mouth,) = above.seen.arcs
+    assert mouth.radius == pytest.approx(8, rel=1e-12) and mouth.sweep == 2 * math.pi
+    assert not above.hidden.length, "its other mouth lies under this one"
+
+
+def test_what_lies_across_an_arc_parts_it_where_it_truly_does() -> None:
+    """A bar of 10 mm over a disc of 40 mm: what is seen of the rim begins where y = 5 mm, by the arc sine."""
+    edges, _ = seen_of(
+        PLAN,
+        "tolerance 0.5 mm",
+        "part a = cylinder(20 mm, 5 mm)",
+        "part b = box(100 mm, 10 mm, 5 mm).move(z = 20 mm)",
+    )
+    covered = 2 * math.asin(5 / 20)
+    assert [arc.sweep for arc in edges.seen.arcs] == pytest.approx(
+        2 * [math.pi - covered], rel=1e-12
+    )
+    assert [arc.sweep for arc in edges.hidden.arcs] == pytest.approx(2 * [covered], rel=1e-12)
+    for arc in (*edges.seen.arcs, *edges.hidden.arcs):
+        assert np.abs(arc.at(np.array([0.0, 1.0]))[:, 1]) == pytest.approx(5, rel=1e-12)
+
+
+def test_two_discs_part_each_other_where_their_rims_cross() -> None:
+    """Two circles of radius r, their centres d apart, cross at angles of acos(d / 2 r) about the line between
+    their centres (elementary geometry)."""
+    edges, _ = seen_of(
+        PLAN,
+        "tolerance 0.2 mm",
+        "part a = cylinder(20 mm, 5 mm)",
+        "part b = cylinder(20 mm, 5 mm).move(x = 24 mm, z = 20 mm)",
+    )
+    within = 2 * math.acos(24 / 2 / 20)
+    assert sorted(arc.sweep for arc in edges.seen.arcs) == pytest.approx([2 * math.pi - within, 2 * math.pi], rel=1e-12)  # fmt: skip
+    assert [arc.sweep for arc in edges.hidden.arcs] == pytest.approx([within], rel=1e-12)
+
+
+def test_the_rims_of_a_cylinder_are_ellipses() -> None:
+    """Isometric: a circle that lies level is an ellipse of axes 2 r and 2 r / √3; its perimeter by the complete
+    elliptic integral (DLMF 19.9.9), from SciPy."""
+    edges, _ = seen_of(AXONOMETRIC, "part a = cylinder(30 mm, 50 mm)")
+    around = 4 * 30 * float(ellipe(1 - 1 / 3))
+    whole = [arc.length for arc in edges.seen.arcs if arc.sweep == 2 * math.pi]
+    halves = [arc.length for arc in (*edges.seen.arcs, *edges.hidden.arcs) if arc.sweep < 2 * math.pi]  # fmt: skip
+    assert whole == pytest.approx([around], rel=1e-9) and sum(halves) == pytest.approx(around, rel=1e-6)  # fmt: skip
+    assert halves == pytest.approx(2 * [around / 2], rel=0.05), "parted where its side turns away"
+
+
+def test_round_corners_run_on_into_straight_edges() -> None:
+    """A slot: its outline is two half circles and two straight lines."""
+    slot = "slot(40 mm, 10 mm)"
+    edges, _ = seen_of(PLAN, f"part a = extrude({slot}, 8 mm)")
+    assert edges.seen.length == pytest.approx(2 * 40 + 2 * math.pi * 10, rel=1e-12)
+    assert all(arc.radius == pytest.approx(10, rel=1e-12) for arc in edges.seen.arcs)
+    assert sum(arc.sweep for arc in edges.seen.arcs) == pytest.approx(2 * math.pi, rel=1e-12)
+
+
+def test_a_polygon_of_many_sides_is_no_circle() -> None:
+    edges, _ = seen_of(PLAN, "part a = extrude(polygon(60, 20 mm), 8 mm)")
+    assert not edges.seen.arcs and edges.seen.length == pytest.approx(60 * 2 * 20 * math.sin(math.pi / 60), rel=1e-6)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("made", "radii"),
+    [
+        ("revolve(region([(5 mm, 0 mm), (20 mm, 0 mm), (12 mm, 30 mm), (5 mm, 30 mm)]))", [5, 12, 20]),
+        ("cylinder(20 mm, 30 mm) - cylinder(12 mm, 30 mm)", [12, 20]),
+        ("pipe(polyline([(0 mm, 0 mm, 0 mm), (0 mm, 0 mm, 40 mm)]), 6 mm)", [6]),
+        ("cylinder(20 mm, 30 mm).scale(1.5)", [30]),
+    ],
+)  # fmt: skip
+def test_solids_of_other_kinds_have_round_rims(made: str, radii: list[int]) -> None:
+    edges, _ = seen_of(PLAN, f"part a = {made}")
+    found = sorted({round(arc.radius, 9) for arc in edges.seen.arcs})
+    assert found == radii and all(arc.sweep == 2 * math.pi for arc in edges.seen.arcs)
+
+
+@given(
+    turn=st.integers(0, 359),
+    place=st.tuples(*[st.integers(-3_000, 3_000)] * 3),
+    factor=st.sampled_from([0.1, 1, 10]),
+    view=st.sampled_from([PLAN, FRONT, AXONOMETRIC]),
+)
+def test_arcs_keep_their_lengths_wherever_they_are(
+    turn: int, place: tuple[int, ...], factor: float, view: View
+) -> None:
+    """What is seen and hidden of all edges together does not change with the place, and grows with the size."""
+    x, y, z = place
+    rest = f".turn({turn}°, z).move({x} mm, {y} mm, {z} mm)" if view is PLAN else f".move({x} mm, {y} mm, {z} mm)"  # fmt: skip
+    made = "(box(60 mm, 40 mm, 12 mm) - cylinder(9 mm, 40 mm).move(12 mm, 20 mm, -10 mm))"
+    one, _ = seen_of(view, f"part a = {made}")
+    other, _ = seen_of(view, f"part a = {made}.scale({factor}){rest}")
+    for side in ("seen", "hidden"):
+        known, found = getattr(one, side), getattr(other, side)
+        assert found.length == pytest.approx(factor * known.length, rel=2e-3 if view is AXONOMETRIC else 1e-6, abs=1e-6)  # fmt: skip
 
 
 @given(
@@ -85,7 +178,7 @@ def test_a_ray_cast_agrees(sizes: list[tuple[int, ...]], view: View) -> None:
         for at, (a, b, c, x, y, z, turn) in enumerate(sizes)
     ]
     edges, mesh = seen_of(view, *lines)
-    for pieces, hidden in ((edges.seen, False), (edges.hidden, True)):
+    for pieces, hidden in ((edges.seen.straight, False), (edges.hidden.straight, True)):
         long = pieces[np.linalg.norm(pieces[:, 1] - pieces[:, 0], axis=1) > 0.5][:40]
         middles = long.mean(axis=1)
         top = np.column_stack([middles, np.full(len(middles), 500.0)])
@@ -141,11 +234,12 @@ def test_moving_and_order_change_nothing() -> None:
     far, _ = seen_of(AXONOMETRIC, *(f"{line}.move(3 m, -2 m, 1 m)" for line in lines))
     large, _ = seen_of(AXONOMETRIC, *(f"{line}.scale(10)" for line in lines))
     for again, factor in ((other, 1), (far, 1), (large, 10)):
-        assert length(again.seen) == pytest.approx(factor * length(one.seen), rel=1e-6)
-        assert length(again.hidden) == pytest.approx(factor * length(one.hidden), rel=1e-6)
+        assert again.seen.length == pytest.approx(factor * one.seen.length, rel=1e-6)
+        assert again.hidden.length == pytest.approx(factor * one.hidden.length, rel=1e-6)
 
 
 def test_pieces_are_put_together() -> None:
     edges, _ = seen_of(FRONT, "part a = box(30 mm, 30 mm, 30 mm)")
-    (line,) = chained(edges.seen, 30.0)
-    assert len(line) == 5 and np.allclose(line[0], line[-1])
+    (line,) = chained(edges.seen.straight, 30.0)
+    assert len(line) == 5 and np.array_equal(line[0], line[-1])
+    assert np.array_equal(np.abs(np.unique(line[:, 0])), [15.0, 15.0]), "to the last digit"
