@@ -34,6 +34,7 @@ from ovolo.quantities.kinds import (
     Quantity,
 )
 from ovolo.quantities.show import DisplayUnits, show_quantity
+from ovolo.running.giving_up import go_on
 from ovolo.running.values import (
     Gap,
     LimitReached,
@@ -95,6 +96,12 @@ def until(moment: float) -> Iterator[None]:
 
 
 def check_time() -> None:
+    """Raises LimitReached where the line has run too long, GivenUp where nobody waits for it any more."""
+    go_on()
+    _end_if_late()
+
+
+def _end_if_late() -> None:
     if time.monotonic() > _deadline.get():
         raise LimitReached(
             "this line takes too long and was stopped",
@@ -121,7 +128,7 @@ _LATE = 0.05
 
 
 def _ring(number: int, frame: object) -> None:
-    check_time()
+    _end_if_late()
 
 
 @node

@@ -35,6 +35,7 @@ from ovolo.quantities.show import DisplayUnits
 from ovolo.remembering import Remembered
 from ovolo.running.code import until
 from ovolo.running.compile import Run, compiled
+from ovolo.running.giving_up import go_on
 from ovolo.running.limits import limits_passed
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.running.weight import weight_of
@@ -241,6 +242,7 @@ class _Evaluation:
         self.deadline = time.monotonic() + time_limit
 
     def run_line(self, line: ProgramLine) -> None:
+        go_on()
         outcome = self._outcome(line)
         self.state.outcomes[id(line)] = outcome
         first = line.name is not None and self.program.by_name[line.name] is line

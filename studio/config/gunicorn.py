@@ -28,6 +28,13 @@ def when_ready(server: object) -> None:
     print(f"Ovolo is at http://{bind}/  (stop it with Ctrl+C)", flush=True)
 
 
+def post_worker_init(worker: object) -> None:
+    """The processes that sheets are evaluated in begin at once, and not with the first visitor."""
+    from studio.engine.pool import begin
+
+    begin()
+
+
 def worker_exit(server: object, worker: object) -> None:
     from studio.engine.pool import stop_workers
 

@@ -5,15 +5,19 @@ workers. With an end: a person has a few orders waiting at most, a newer turn of
 replaces an older one that still waits, and nobody waits longer than `PATIENCE` without being told.
 Hand-overs and other long work have workers of their own. A study goes to the worker that knows it.
 
-A worker that exceeds its time is ended and replaced; the next request succeeds. Workers are
-spawned (never forked from a threaded process), from one permanent thread, because Linux ends a
-child with the thread that made it when the child asks for that (PR_SET_PDEATHSIG).
+A worker that exceeds its time is ended and replaced; the next request succeeds. Work that is stopped is
+asked to end, so that its worker stays and knows what it knew; where it does not soon, its worker is ended.
+
+Workers are forked from a process that has imported all that they need and has no threads (never from this one,
+which has): each begins in a moment, and they share the memory of what was imported. They end with it, and it
+ends with this process.
 """
 
 from __future__ import annotations
 
 import atexit
 import ctypes
+import itertools
 import os
 import resource
 import signal
@@ -22,7 +26,8 @@ import time
 from collections.abc import Callable
 from concurrent.futures import CancelledError, Future, TimeoutError
 from dataclasses import dataclass, field
-from multiprocessing import get_context
+from multiprocessing import get_context, parent_process
+from multiprocessing.sharedctypes import RawValue
 from pathlib import Path
 from typing import Any
 
@@ -30,6 +35,7 @@ from pebble import ProcessExpired, ProcessPool
 
 from ovolo.problems import Failure, unforeseen
 from ovolo.remembering import forget_all, forget_half, keep_imports
+from ovolo.running.giving_up import GivenUp, given_up_when
 
 WORKERS = max(int(os.environ.get("OVOLO_WORKERS", "3")), 1)
 """How many workers turn sheets into scenes; a setting of the machine."""
@@ -64,6 +70,10 @@ _NICER = 10
 """How far long work stands back for the processor, as nice(2) counts it."""
 
 
+_STOP_PATIENCE = 0.5
+"""Seconds within which work that is stopped may end by itself."""
+
+
 class Stopped(Exception):
     """The work was ended by a limit; the message says which."""
 
@@ -72,26 +82,47 @@ class Busy(Failure):
     """There is too much to do; it can be asked for again a little later."""
 
 
-def _prepare_worker(parent: int, long: bool) -> None:
-    """Runs once in each worker: it ends with its parent, and has its limits and imports."""
+_wanted_no_more: Any = None
+"""In a worker: the number of the work that is to end."""
+
+
+_CONTEXT = get_context("forkserver")
+_CONTEXT.set_forkserver_preload(
+    [
+        "studio.engine.tasks",
+        "scipy.interpolate",
+        "scipy.optimize",
+        "scipy.sparse.csgraph",
+        "scipy.spatial",
+    ]
+)
+"""What is imported before any worker begins; the sciences are imported by sheets that need them, else."""
+
+
+def _prepare_worker(long: bool, wanted_no_more: Any) -> None:
+    """Runs once in each worker: it ends with the process it was forked from, and has its limits."""
+    global _wanted_no_more
+    _wanted_no_more = wanted_no_more
     PR_SET_PDEATHSIG = 1  # noqa: N806 - the name of the constant in prctl(2)
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
-    if os.getppid() != parent:
+    asker = parent_process()
+    if asker is not None and not asker.is_alive():  # it ended before that was said
         os._exit(1)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     if long:  # whoever turns a slide rule goes before it
         os.nice(_NICER)
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
-    import scipy.sparse.csgraph  # noqa: F401 - warm before the first request
-
-    import studio.engine.tasks  # noqa: F401
-
     keep_imports()
 
 
-def _weighed(task: Callable[..., Any], *arguments: Any) -> tuple[Any, int]:
-    """The task's result, and how many bytes the worker holds after it."""
-    result = task(*arguments)
+def _weighed(number: int, task: Callable[..., Any], *arguments: Any) -> tuple[Any, int]:
+    """The task's result, and how many bytes the worker holds after it; none where the work of this number
+    was given up."""
+    try:
+        with given_up_when(lambda: bool(_wanted_no_more.value == number)):
+            result = task(*arguments)
+    except GivenUp:
+        result = None
     for forget in (forget_half, forget_all):
         if _held() > MOST_HELD / 2:
             forget()
@@ -130,6 +161,7 @@ class _Order:
     job: str
     who: Asker
     long: bool
+    number: int = field(default_factory=itertools.count(1).__next__)
     answer: Future[Any] = field(default_factory=Future)
     started: threading.Event = field(default_factory=threading.Event)
     work: Any = None
@@ -146,18 +178,27 @@ class _Worker:
         self.full = False
         """Whether it holds more than it should, and is replaced before it works again."""
 
+        self._wanted_no_more = RawValue(ctypes.c_longlong, 0)
         self.pool = self._begun()
 
     def _begun(self) -> ProcessPool:
         """Its process, with a first work, so that nobody waits for it to start."""
         pool = ProcessPool(
             max_workers=1,
-            context=get_context("spawn"),
+            context=_CONTEXT,
             initializer=_prepare_worker,
-            initargs=(os.getpid(), self.long),
+            initargs=(self.long, self._wanted_no_more),
         )
         pool.schedule(_warm)
         return pool
+
+    def stop(self, order: _Order) -> None:
+        """Asks its work to end, and ends the process where it does not."""
+        self._wanted_no_more.value = order.number
+        late = threading.Timer(_STOP_PATIENCE, order.work.cancel)
+        late.daemon = True
+        order.work.add_done_callback(lambda _: late.cancel())
+        late.start()
 
     def renew(self) -> None:
         """Another process in the place of one that holds too much."""
@@ -166,7 +207,7 @@ class _Worker:
 
 
 class _Workers:
-    """The queue and its workers, served by a thread that lives as long as the process."""
+    """The queue and its workers, served by a thread."""
 
     def __init__(self) -> None:
         self._changed = threading.Condition()
@@ -246,9 +287,13 @@ class _Workers:
                     order.answer.set_exception(CancelledError())
                     order.started.set()
                     return True
-            under_way = [one.order for one in self._workers if one.order is not None]
-            work = next((one.work for one in under_way if one.job == job), None)
-        return work is not None and bool(work.cancel())
+            for worker in self._workers:
+                found = worker.order
+                if found is not None and found.job == job and not found.answer.done():
+                    worker.stop(found)
+                    found.answer.set_exception(CancelledError())
+                    return True
+        return False
 
     # --- serving ---
 
@@ -309,7 +354,7 @@ class _Workers:
         worker.order, worker.knows = order, order.who.place or worker.knows
         try:
             order.work = worker.pool.schedule(
-                _weighed, args=(order.task, *order.arguments), timeout=order.seconds
+                _weighed, args=(order.number, order.task, *order.arguments), timeout=order.seconds
             )
         except Exception as error:
             worker.order = None
@@ -325,6 +370,8 @@ class _Workers:
             worker.order = None
             worker.full = not failed and work.result()[1] > MOST_HELD
             self._changed.notify_all()
+            if order.answer.done():  # it was stopped
+                return
         if work.cancelled():
             order.answer.set_exception(CancelledError())
         elif failed:
@@ -362,13 +409,18 @@ def run(
     """The task's result, made in a worker process. Raises Stopped where a limit ended it, or
     somebody who named its `job`, or a newer order of the same `turn`; Busy where there is too much
     to do."""
+    long = seconds > KILL_AFTER * 2
+    return begin().run(_Order(task, arguments, seconds, job, who, long))
+
+
+def begin() -> _Workers:
+    """The workers, which begin where they have not yet."""
     global _workers
     with _lock:
         if _workers is None:
             _workers = _Workers()
             atexit.register(stop_workers)
-    long = seconds > KILL_AFTER * 2
-    return _workers.run(_Order(task, arguments, seconds, job, who, long))
+        return _workers
 
 
 def cancel(job: str) -> bool:

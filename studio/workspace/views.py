@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
+from django.core.cache import cache
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.utils.cache import patch_cache_control
@@ -158,7 +159,10 @@ def bars(request: HttpRequest, study_id: int) -> HttpResponse:
 @failures_told
 def vocabulary(request: HttpRequest) -> HttpResponse:
     """The words of the language and lines ready to fill, for the editor."""
-    response = JsonResponse(worked(request, tasks.vocabulary, seconds=15.0))
+    words = cache.get_or_set(
+        "vocabulary", lambda: worked(request, tasks.vocabulary, seconds=15.0), None
+    )
+    response = JsonResponse(words)
     patch_cache_control(response, private=True, max_age=300)
     return response
 

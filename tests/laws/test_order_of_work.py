@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import random
 from collections.abc import Callable
@@ -20,6 +21,7 @@ from ovolo.outcome.schedule import shown_schedule
 from ovolo.problems import Failure
 from ovolo.remembering import forget_all
 from ovolo.running.evaluate import Memo, evaluate
+from ovolo.running.giving_up import GivenUp, given_up_when
 from ovolo.sheet import tree
 from studio.engine import explore, tasks
 from tests.sheets import DEMO, demo_tables, run
@@ -114,6 +116,27 @@ def test_a_problem_within_a_function_tells_the_line_it_stands_in_now() -> None:
         for above in ([], ["b = 1"], ["# more", "c = 2", "d = 3"])
     ]
     assert ["(line 1)" in at[0], "(line 2)" in at[1], "(line 4)" in at[2]] == [True] * 3, at
+
+
+@pytest.mark.parametrize(
+    "study", ["02-boardwalk", "19-turned-baluster", "04-lecture-room-diffuser"]
+)
+def test_what_was_given_up_halfway_leaves_nothing_wrong_behind(study: str) -> None:
+    """Wherever work ends that nobody waits for any more, the next gives the bits of a process that never began it."""
+    text = (DEMO / f"{study}.ovo").read_text(encoding="utf-8")
+    fresh = in_child(lambda: alone(f"{study}.ovo"))
+    looks, memo, program = itertools.count(), Memo(), checked_program(text)
+    with given_up_when(lambda: next(looks) < 0):
+        evaluate(program, {}, Memo())
+    every = next(looks)
+    assert every >= 8
+    for at in {1, 2, every // 3, every // 2, every - 2}:
+        forget_all()
+        looks = itertools.count()
+        with pytest.raises(GivenUp), given_up_when(lambda looks=looks, at=at: next(looks) >= at):  # type: ignore[misc]
+            evaluate(program, {}, memo)
+        assert chord_tolerance() == CHORD_TOLERANCE
+        assert stated(outcome_of(text, {}, memo)) == fresh
 
 
 VARIED = ("02-boardwalk", "13-louvre-screen")

@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from ovolo.problems import Failure
+from ovolo.running.giving_up import go_on
 from studio.engine import pool
 from studio.engine.pool import Asker
 
@@ -130,6 +131,39 @@ def test_a_job_is_stopped_by_its_name() -> None:
     assert pool.run(double, 6, job="1:slow") == 12
 
 
+def patient() -> None:
+    """Work that looks whether it is still wanted."""
+    while True:
+        go_on()
+        time.sleep(0.01)
+
+
+def process() -> int:
+    return os.getpid()
+
+
+def test_work_that_is_stopped_leaves_its_worker_as_it_was() -> None:
+    """Another one would have to begin with nothing, and take the processor from whoever turns a rule."""
+    who = Asker("1", "7")
+    before = pool.run(process, who=who)
+
+    def stop() -> None:
+        while not pool.cancel("1:patient"):
+            time.sleep(0.05)
+
+    threading.Thread(target=stop, daemon=True).start()
+    began = time.monotonic()
+    with pytest.raises(pool.Stopped, match="it was stopped"):
+        pool.run(patient, seconds=9.0, job="1:patient", who=who)
+    assert time.monotonic() - began < 2
+    for _ in range(20):  # it frees its worker right after its asker was told
+        if pool.state()["turns"] == (0, 0):
+            break
+        time.sleep(0.05)
+    assert pool.run(process, who=who) == before
+    assert pool.run(double, 4, who=who) == 8, "what was stopped before stops nothing after"
+
+
 def hoarding(megabytes: int) -> int:
     _HOARD.append(bytearray(megabytes * 2**20))
     return os.getpid()
@@ -155,5 +189,5 @@ def test_a_worker_that_holds_much_forgets_first(
     monkeypatch.setattr(pool, "MOST_HELD", most)
     for name in ("forget_half", "forget_all"):
         monkeypatch.setattr(pool, name, lambda: forgot.append(1))
-    result, held = pool._weighed(double, 2)
+    result, held = pool._weighed(1, double, 2)
     assert result == 4 and held > 2**20 and len(forgot) == times

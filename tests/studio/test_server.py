@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import json
+import os
+import signal
 import socket
 import threading
 import time
 import urllib.request
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
-from bench.serving import Person, people, served
+from bench.serving import Person, managed, people, served, started
 from studio.config import gunicorn
 
 TOKEN = b"a" * 32
@@ -157,7 +160,7 @@ def test_a_large_body_that_arrives_at_an_honest_rate_is_taken(tmp_path: Path) ->
 
 def test_work_that_takes_longer_than_sending_may_is_answered(tmp_path: Path) -> None:
     """The limit is for what is sent; the next request of the same person works as well."""
-    slow = "a = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) for j in 0 .. 150])"
+    slow = "a = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) for j in 0 .. 1500])"
     studies = people(tmp_path, "a = 1", "patient")
     with served(tmp_path, OVOLO_SENDING_SECONDS="0.4") as port:
         patient = Person(port, "patient")
@@ -165,3 +168,42 @@ def test_work_that_takes_longer_than_sending_may_is_answered(tmp_path: Path) -> 
         status, answer, seconds = patient.asks(address, {"text": slow})
         assert status == 200 and answer[:4] == b"OVO1" and seconds > 0.4
         assert patient.asks(address, {})[0] == 200
+
+
+def family(pid: int) -> set[int]:
+    """A process and all that it, and they, have begun."""
+    parents = {}
+    for status in Path("/proc").glob("[0-9]*/stat"):
+        with suppress(OSError):  # it has ended meanwhile
+            parents[int(status.parent.name)] = int(status.read_text().rpartition(")")[2].split()[1])
+    found, newer = set(), {pid}
+    while newer:
+        found |= newer
+        newer = {one for one, parent in parents.items() if parent in newer}
+    return found
+
+
+def test_a_server_that_is_killed_leaves_no_process_behind(tmp_path: Path) -> None:
+    """Neither the workers nor what they were forked from; they begin with the server, before anybody asks."""
+    managed(tmp_path, "migrate")
+    server, _ = started(tmp_path)
+    waited(
+        lambda: len(family(server.pid)) >= 7
+    )  # two of the server, four workers, what they come from
+    everything = family(server.pid)
+    commands = {pid: Path(f"/proc/{pid}/cmdline").read_bytes() for pid in everything}
+    for pid, command in commands.items():
+        if b"gunicorn" in command:
+            os.kill(pid, signal.SIGKILL)
+    server.wait(20)
+    assert server.stdout is not None
+    server.stdout.close()
+    waited(lambda: not any(Path(f"/proc/{pid}").exists() for pid in everything))
+
+
+def waited(done: Callable[[], bool]) -> None:
+    """Waits until something is so; fails where it is not in time."""
+    until = time.monotonic() + 30
+    while not done():
+        assert time.monotonic() < until
+        time.sleep(0.1)
