@@ -46,14 +46,25 @@ export const jobs = new Map();
 export const THIS_WINDOW = Math.random().toString(36).slice(2);
 let count = 0;
 
-async function asJob(seconds, work) {
+const ASKED = 600; // milliseconds between two looks at how far work is
+
+/** @param {number} seconds  @param {(headers: Record<string, string>) => Promise<any>} work  @param {((share: number) => void) | null} [told] takes what share of it is done */
+async function asJob(seconds, work, told) {
   const job = `${THIS_WINDOW}-${(count += 1)}`;
   jobs.set(job, { began: performance.now(), seconds });
+  const asking = told && setInterval(() => tellShare(job, told), ASKED);
   try {
     return await work({ "X-Job": job });
   } finally {
     jobs.delete(job);
+    if (asking) clearInterval(asking);
   }
+}
+
+async function tellShare(job, told) {
+  const reply = await post("/job-share", {}, { "X-Job": job }).catch(() => null);
+  const { share } = (await reply?.json()) ?? {};
+  if (share && jobs.has(job)) told(share);
 }
 
 // Work that nobody waits for: it is not told of, and given up by what it gives as `stop`.
@@ -97,8 +108,9 @@ export async function postForJson(address, body, options = {}) {
 }
 
 // For work that may take long: it has a name, by which it is told of and stopped.
-export async function postLong(address, body, seconds = 60) {
-  return (await asJob(seconds, (headers) => post(address, body, headers))).json();
+/** @param {string} address  @param {any} body  @param {number} [seconds]  @param {((share: number) => void) | null} [told] */
+export async function postLong(address, body, seconds = 60, told = null) {
+  return (await asJob(seconds, (headers) => post(address, body, headers), told)).json();
 }
 
 export async function postForFile(address, body, seconds = 120) {

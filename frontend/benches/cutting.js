@@ -37,7 +37,9 @@ export const cutting = () => ({
     const asked = this.asked;
     let plan;
     try {
-      plan = await postLong(`${this.address}cut/lay`, asked, 120);
+      plan = await postLong(`${this.address}cut/lay`, asked, 120, (share) => {
+        if (this.run === run) this.said = `nesting, ${Math.floor(100 * share)} %`;
+      });
     } catch (error) {
       if (this.run !== run) return true; // a newer change asks for all that is set
       this.complain(error);

@@ -34,7 +34,7 @@ from ovolo.quantities.kinds import (
     Quantity,
 )
 from ovolo.quantities.show import DisplayUnits, show_quantity
-from ovolo.running.giving_up import go_on
+from ovolo.running.under_way import go_on
 from ovolo.running.values import (
     Gap,
     LimitReached,

@@ -35,8 +35,8 @@ from ovolo.quantities.show import DisplayUnits
 from ovolo.remembering import Remembered
 from ovolo.running.code import until
 from ovolo.running.compile import Run, compiled
-from ovolo.running.giving_up import go_on
 from ovolo.running.limits import limits_passed
+from ovolo.running.under_way import go_on
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.running.weight import weight_of
 from ovolo.sheet import tree

@@ -93,6 +93,7 @@ urlpatterns = [
     path(_STUDY + "picture", pictures.picture, name="picture"),
     path(_STUDY + "keep-picture", pictures.keep, name="keep-picture"),
     path("stop-job", requests.stop_job, name="stop-job"),
+    path("job-share", requests.job_share, name="job-share"),
     path("sun", workspace.sun, name="sun"),
     path("vocabulary", workspace.vocabulary, name="vocabulary"),
     path(_STUDY + "exercise", learning.guide, name="exercise"),

@@ -19,6 +19,7 @@ from ovolo.formats.attached import Files
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
+from ovolo.running.under_way import so_far
 from studio.engine import tasks
 from studio.engine.machines import Said, machine_of, roles_of
 from studio.engine.naming import name_of
@@ -55,7 +56,7 @@ def _plan(text: str, files: Files, said: Said) -> _Made:
     if made is None:
         try:
             parts = list(_outcome(text, files, said).parts.values())
-            made = _Made(cut_plan(parts, cutter, roles_of(said, parts)))
+            made = _Made(cut_plan(parts, cutter, roles_of(said, parts), told=so_far))
         except Failure as failure:
             made = _Made(None, failure)
         _PLANS.put(key, made)

@@ -35,7 +35,7 @@ from pebble import ProcessExpired, ProcessPool
 
 from ovolo.problems import Failure, unforeseen
 from ovolo.remembering import forget_all, forget_half, keep_imports
-from ovolo.running.giving_up import GivenUp, given_up_when
+from ovolo.running.under_way import GivenUp, followed
 
 WORKERS = max(int(os.environ.get("OVOLO_WORKERS", "3")), 1)
 """How many workers turn sheets into scenes; a setting of the machine."""
@@ -82,8 +82,17 @@ class Busy(Failure):
     """There is too much to do; it can be asked for again a little later."""
 
 
-_wanted_no_more: Any = None
-"""In a worker: the number of the work that is to end."""
+class _Watched:
+    """What a worker and who waits for it see both: the number of the work that is to end, and what share of
+    the present one is done."""
+
+    def __init__(self) -> None:
+        self.given_up = RawValue(ctypes.c_longlong, 0)
+        self.share = RawValue(ctypes.c_double, 0.0)
+
+
+_watched = _Watched()
+"""In a worker, its own."""
 
 
 _CONTEXT = get_context("forkserver")
@@ -99,10 +108,10 @@ _CONTEXT.set_forkserver_preload(
 """What is imported before any worker begins; the sciences are imported by sheets that need them, else."""
 
 
-def _prepare_worker(long: bool, wanted_no_more: Any) -> None:
+def _prepare_worker(long: bool, watched: _Watched) -> None:
     """Runs once in each worker: it ends with the process it was forked from, and has its limits."""
-    global _wanted_no_more
-    _wanted_no_more = wanted_no_more
+    global _watched
+    _watched = watched
     PR_SET_PDEATHSIG = 1  # noqa: N806 - the name of the constant in prctl(2)
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     asker = parent_process()
@@ -118,8 +127,14 @@ def _prepare_worker(long: bool, wanted_no_more: Any) -> None:
 def _weighed(number: int, task: Callable[..., Any], *arguments: Any) -> tuple[Any, int]:
     """The task's result, and how many bytes the worker holds after it; none where the work of this number
     was given up."""
+    watched = _watched
+    watched.share.value = 0.0
+
+    def told(share: float) -> None:
+        watched.share.value = share
+
     try:
-        with given_up_when(lambda: bool(_wanted_no_more.value == number)):
+        with followed(lambda: bool(watched.given_up.value == number), told):
             result = task(*arguments)
     except GivenUp:
         result = None
@@ -178,7 +193,7 @@ class _Worker:
         self.full = False
         """Whether it holds more than it should, and is replaced before it works again."""
 
-        self._wanted_no_more = RawValue(ctypes.c_longlong, 0)
+        self.watched = _Watched()
         self.pool = self._begun()
 
     def _begun(self) -> ProcessPool:
@@ -187,14 +202,14 @@ class _Worker:
             max_workers=1,
             context=_CONTEXT,
             initializer=_prepare_worker,
-            initargs=(self.long, self._wanted_no_more),
+            initargs=(self.long, self.watched),
         )
         pool.schedule(_warm)
         return pool
 
     def stop(self, order: _Order) -> None:
         """Asks its work to end, and ends the process where it does not."""
-        self._wanted_no_more.value = order.number
+        self.watched.given_up.value = order.number
         late = threading.Timer(_STOP_PATIENCE, order.work.cancel)
         late.daemon = True
         order.work.add_done_callback(lambda _: late.cancel())
@@ -294,6 +309,13 @@ class _Workers:
                     found.answer.set_exception(CancelledError())
                     return True
         return False
+
+    def share_of(self, job: str) -> float | None:
+        with self._changed:
+            for worker in self._workers:
+                if worker.order is not None and worker.order.job == job:
+                    return float(worker.watched.share.value)
+        return None
 
     # --- serving ---
 
@@ -426,6 +448,11 @@ def begin() -> _Workers:
 def cancel(job: str) -> bool:
     """Ends the job of this name; False where none waits or is under way."""
     return _workers is not None and _workers.cancel(job)
+
+
+def share_of(job: str) -> float | None:
+    """What share of the job of this name is done, as far as it tells; None where it is not under way."""
+    return _workers.share_of(job) if _workers is not None else None
 
 
 def state() -> dict[str, tuple[int, int]]:

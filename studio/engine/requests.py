@@ -89,6 +89,12 @@ def stop_job(request: HttpRequest) -> JsonResponse:
     return JsonResponse({"stopped": pool.cancel(job_of(request))})
 
 
+@require_POST
+def job_share(request: HttpRequest) -> JsonResponse:
+    """What share is done of the work that the header `X-Job` names; none where that is not told."""
+    return JsonResponse({"share": pool.share_of(job_of(request))})
+
+
 P = ParamSpec("P")
 
 

@@ -179,6 +179,18 @@ def test_any_rectangles_lie_apart_and_inside(sides: list[tuple[int, int]]) -> No
     assert nest.sheets >= math.ceil(nest.area / (590 * 390))
 
 
+def test_it_is_told_how_far_a_nest_is() -> None:
+    """Once for each piece in each order in which they are laid, of both thicknesses, and never backwards."""
+    sheet = "\n".join(
+        f"part {name} = [extrude(polygon({sides}, 40 mm), {thick} mm).move(i * 90 mm) for i in 0 .. 3]"
+        for name, sides, thick in (("a", 5, 3), ("b", 3, 6))
+    )
+    shares: list[float] = []
+    cut_plan(parts_of(sheet), replace(SMALL, nested=OUTLINES), {}, told=shares.append)
+    assert shares[0] == 0 and shares == sorted(shares) and 0.9 < shares[-1] < 1
+    assert any(share < 0.5 for share in shares) and len(shares) % 8 == 0
+
+
 def test_a_nest_is_the_same_each_time(monkeypatch: pytest.MonkeyPatch) -> None:
     sheet = "part t = [polygon(3, 60 mm) for i in 0 .. 5]\npart d = [disc(30 mm) for i in 0 .. 4]"
     laid = [

@@ -21,7 +21,7 @@ from ovolo.outcome.schedule import shown_schedule
 from ovolo.problems import Failure
 from ovolo.remembering import forget_all
 from ovolo.running.evaluate import Memo, evaluate
-from ovolo.running.giving_up import GivenUp, given_up_when
+from ovolo.running.under_way import GivenUp, followed
 from ovolo.sheet import tree
 from studio.engine import explore, tasks
 from tests.sheets import DEMO, demo_tables, run
@@ -126,14 +126,14 @@ def test_what_was_given_up_halfway_leaves_nothing_wrong_behind(study: str) -> No
     text = (DEMO / f"{study}.ovo").read_text(encoding="utf-8")
     fresh = in_child(lambda: alone(f"{study}.ovo"))
     looks, memo, program = itertools.count(), Memo(), checked_program(text)
-    with given_up_when(lambda: next(looks) < 0):
+    with followed(lambda: next(looks) < 0):
         evaluate(program, {}, Memo())
     every = next(looks)
     assert every >= 8
     for at in {1, 2, every // 3, every // 2, every - 2}:
         forget_all()
         looks = itertools.count()
-        with pytest.raises(GivenUp), given_up_when(lambda looks=looks, at=at: next(looks) >= at):  # type: ignore[misc]
+        with pytest.raises(GivenUp), followed(lambda looks=looks, at=at: next(looks) >= at):  # type: ignore[misc]
             evaluate(program, {}, memo)
         assert chord_tolerance() == CHORD_TOLERANCE
         assert stated(outcome_of(text, {}, memo)) == fresh

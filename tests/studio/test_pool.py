@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from ovolo.problems import Failure
-from ovolo.running.giving_up import go_on
+from ovolo.running.under_way import go_on, so_far
 from studio.engine import pool
 from studio.engine.pool import Asker
 
@@ -138,8 +138,29 @@ def patient() -> None:
         time.sleep(0.01)
 
 
+def halfway() -> None:
+    so_far(0.5)
+    patient()
+
+
 def process() -> int:
     return os.getpid()
+
+
+def test_who_waits_for_long_work_is_told_how_far_it_is() -> None:
+    shares: list[float | None] = []
+
+    def look() -> None:
+        while not shares or shares[-1] != 0.5:
+            time.sleep(0.05)
+            shares.append(pool.share_of("1:half"))
+        pool.cancel("1:half")
+
+    assert pool.share_of("1:half") is None, "it is not under way"
+    threading.Thread(target=look, daemon=True).start()
+    with pytest.raises(pool.Stopped, match="it was stopped"):
+        pool.run(halfway, seconds=30.0, job="1:half", who=Asker("1"))
+    assert set(shares) <= {None, 0.0, 0.5}, "nothing of an earlier work is told of this one"
 
 
 def test_work_that_is_stopped_leaves_its_worker_as_it_was() -> None:

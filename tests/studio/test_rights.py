@@ -39,7 +39,7 @@ NEEDED = {
     Right.MAKE: "copy remove bring-back new-study take-in pack-project order-studies",
     Right.OWN: "remove-for-good rename-project remove-project people invite set-role end-invitation make-link end-link",
 }  # fmt: skip
-PUBLIC = "sign-in sign-out sign-up forgotten reset-sent reset stop-job sun vocabulary health invitation reference try-example find-words reference-entry how-to rule messages openapi"
+PUBLIC = "sign-in sign-out sign-up forgotten reset-sent reset stop-job job-share sun vocabulary health invitation reference try-example find-words reference-entry how-to rule messages openapi"
 SIGNED_IN = (
     "projects first-hour begin-exercise new-project unpack-project profile-text keep-profile forget-profile account save-account "
     "change-password end-session end-other-sessions make-token end-token take-all delete-account accept-invitation"

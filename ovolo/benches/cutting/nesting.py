@@ -23,6 +23,7 @@ from shapely import affinity
 from ovolo.benches.cutting.cutter import ACROSS, ALONG, OUTLINES, TURNED_BY, Cutter
 from ovolo.benches.cutting.flat_pieces import FlatPiece
 from ovolo.problems import Failure
+from ovolo.running.under_way import Told, nobody
 
 MOST_PIECES = 2_000
 MOST_SHEETS = 500
@@ -116,15 +117,21 @@ def turns_of(cutter: Cutter) -> tuple[float, ...]:
     return tuple(np.arange(0.0, 360.0, step).tolist())
 
 
-def nested(pieces: Sequence[FlatPiece], cutter: Cutter, work: int = WORK) -> Nest:
-    """Pieces on as few sheets as are found. Raises Failure for what is larger than a sheet, and where there
+def nested(
+    pieces: Sequence[FlatPiece], cutter: Cutter, work: int = WORK, told: Told = nobody
+) -> Nest:
+    """Pieces on as few sheets as are found; `told` takes how far it is. Raises Failure for what is larger than a sheet, and where there
     are too many."""
     _refuse(pieces, cutter)
     straight = all(_over(one, cutter, _square_turns(cutter)) <= _HAIR for one in pieces)
     best = _by_rectangles(pieces, cutter) if straight else None
     table, left = _Table(pieces, cutter), _Work(work)
-    for order in _ORDERS if cutter.nested == OUTLINES else ():
-        other = _by_outlines(table, order, left)
+    for number, order in enumerate(_ORDERS if cutter.nested == OUTLINES else ()):
+
+        def told_of_all(share: float, before: int = number) -> None:
+            told((before + share) / len(_ORDERS))
+
+        other = _by_outlines(table, order, left, told_of_all)
         if other is not None and (best is None or _cost(other) < _cost(best)):
             best = other
     if best is None:
@@ -311,7 +318,7 @@ class _Table:
         return [[*_masks(one, self)] for one in self.pieces]
 
 
-def _by_outlines(table: _Table, order: Order, work: _Work) -> Nest | None:
+def _by_outlines(table: _Table, order: Order, work: _Work, told: Told) -> Nest | None:
     """Pieces laid one after another by their outlines; None where that is more work than is left."""
     pieces, cutter, room = table.pieces, table.cutter, table.room
     effort = (table.cells / _CELLS[0]) ** 2
@@ -322,7 +329,8 @@ def _by_outlines(table: _Table, order: Order, work: _Work) -> Nest | None:
     laid = []
     queue = [at for at in sorted(range(len(pieces)), key=lambda at: order(pieces[at])) for _ in range(pieces[at].piece.quantity)]  # fmt: skip
     full: dict[int, int] = {}
-    for at in queue:
+    for number, at in enumerate(queue):
+        told(number / len(queue))
         # What found no place on a sheet finds none there later.
         for sheet in range(full.get(at, 0), MOST_SHEETS):
             work.left -= len(masks[at]) * effort

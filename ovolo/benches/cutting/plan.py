@@ -12,6 +12,7 @@ from ovolo.benches.cutting.routes import Cut, Effort, cuts_of, effort_of
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import REGION, SOLID
+from ovolo.running.under_way import Told, nobody
 
 CUT, LEFT_OUT = "cut", "left out"
 ROLES = (CUT, LEFT_OUT)
@@ -53,9 +54,13 @@ def role_of(part: Part, roles: Mapping[str, str]) -> str:
 
 
 def cut_plan(
-    parts: Sequence[Part], cutter: Cutter, roles: Mapping[str, str], work: int = WORK
+    parts: Sequence[Part],
+    cutter: Cutter,
+    roles: Mapping[str, str],
+    work: int = WORK,
+    told: Told = nobody,
 ) -> CutPlan:
-    """How parts are cut, pieces of one thickness together. Raises Failure where nothing is cut."""
+    """How parts are cut, pieces of one thickness together; `told` takes how far it is. Raises Failure where nothing is cut."""
     for name in roles:
         if all(part.name != name for part in parts):
             raise Failure(f"there is no part `{name}`")
@@ -66,9 +71,13 @@ def cut_plan(
         key = None if one.thickness is None else round(one.thickness, 4)
         stocks.setdefault(key, []).append(one)
     nests, sheets = [], []
-    for thickness, own in stocks.items():
+    for number, (thickness, own) in enumerate(stocks.items()):
+
+        def told_of_all(share: float, before: int = number) -> None:
+            told((before + share) / len(stocks))
+
         try:
-            nest = nested(own, cutter, work // len(stocks))
+            nest = nested(own, cutter, work // len(stocks), told_of_all)
             made = [_sheet(nest, at, thickness) for at in range(nest.sheets)]
         except Failure as failure:
             refused.append(failure)
