@@ -128,7 +128,7 @@ def edges_seen(
         [arc for one in arcs_of(form) if not _is_flat(arc := one.placed(matrix))]
         for form, matrix in known
     ]
-    sides = _every_side(meshes, facing, arcs)
+    sides, every = _every_side(meshes, facing, arcs, [form is not None for form, _ in known])
     if len(sides) > MOST_EDGES:
         raise Failure(
             f"a drawing without hidden lines has at most {MOST_EDGES:,} edges; here are {len(sides):,}",
@@ -138,7 +138,6 @@ def edges_seen(
         nothing = Lines(np.empty((0, 2, 2)))
         return Edges(nothing, nothing)
     size = float(np.ptp(sides.ends.reshape(-1, 3), axis=0).max()) or 1.0
-    every = [arc for some in arcs for arc in some]
     sides = sides.taken(_once(sides.ends, size))
     straight, rounds = _parted(sides, every, size)
     fronts = np.concatenate([mesh.corners[mesh.triangles[front]] for mesh, front in zip(meshes, facing, strict=True)])  # fmt: skip
@@ -185,24 +184,38 @@ def _faces_viewer(mesh: Mesh) -> NDArray[np.bool_]:
 
 
 def _every_side(
-    meshes: Sequence[Mesh], facing: Sequence[NDArray[np.bool_]], arcs: Sequence[Sequence[Arc]]
-) -> _Sides:
-    """The edges of all solids; arcs are counted through all of them."""
+    meshes: Sequence[Mesh],
+    facing: Sequence[NDArray[np.bool_]],
+    arcs: Sequence[Sequence[Arc]],
+    known: Sequence[bool],
+) -> tuple[_Sides, list[Arc]]:
+    """The edges of all solids, and the arcs that they stand for. What is no crease of a solid whose form is
+    `known` stands for an arc of another one where it is seen along it."""
+    every = [arc for some in arcs for arc in some]
+    all_arcs = list(every)
     found, before = [_Sides(np.empty((0, 2, 3)), np.empty(0, dtype=int), np.empty((0, 2)))], 0
-    for mesh, front, own in zip(meshes, facing, arcs, strict=True):
-        ends, arc, angles = along_arcs(_edges(mesh, front), own)
+    for mesh, front, own, is_known in zip(meshes, facing, arcs, known, strict=True):
+        creases, contours = _edges(mesh, front)
+        ends, arc, angles = along_arcs(creases, own)
         found.append(_Sides(ends, np.where(arc < 0, arc, arc + before), angles))
         before += len(own)
-    return _Sides(
-        *(
-            np.concatenate([getattr(one, name) for one in found])
-            for name in ("ends", "arc", "angles")
-        )
+        loose = np.concatenate([contours, np.empty((0, 2, 3)) if is_known else ends[arc < 0]])
+        if not is_known:
+            found[-1] = found[-1].taken(arc >= 0)
+        ends, arc, angles = along_arcs(loose, all_arcs, axes=2)
+        used, numbers = np.unique(arc[arc >= 0], return_inverse=True)
+        # It lies elsewhere in space than that arc: one of its own.
+        arc[arc >= 0] = len(every) + numbers
+        every += [all_arcs[at] for at in used.tolist()]
+        found.append(_Sides(ends, arc, angles))
+    sides = (
+        np.concatenate([getattr(one, name) for one in found]) for name in ("ends", "arc", "angles")
     )
+    return _Sides(*sides), every
 
 
-def _edges(mesh: Mesh, front: NDArray[np.bool_]) -> Points:
-    """The creases of a solid, and where its round faces turn away, (n, 2, 3)."""
+def _edges(mesh: Mesh, front: NDArray[np.bool_]) -> tuple[Points, Points]:
+    """The creases of a solid, and where its round faces turn away, (n, 2, 3) each."""
     vectors = mesh.area_vectors()
     sizes = np.linalg.norm(vectors, axis=1)
     normals = vectors / np.where(sizes > 0, sizes, 1.0)[:, None]
@@ -213,8 +226,9 @@ def _edges(mesh: Mesh, front: NDArray[np.bool_]) -> Points:
     pairs = there[order][:-1] == there[order][1:]
     first, second = order[:-1][pairs], order[1:][pairs]
     sharp = np.sum(normals[first // 3] * normals[second // 3], axis=1) < math.cos(CREASE)
-    turning = front[first // 3] != front[second // 3]
-    return np.asarray(mesh.corners[half[first[sharp | turning]]])
+    turning = (front[first // 3] != front[second // 3]) & ~sharp
+    ends = mesh.corners[half[first]]
+    return ends[sharp], ends[turning]
 
 
 def _once(edges: Points, size: float) -> NDArray[np.int64]:

@@ -243,3 +243,11 @@ def test_pieces_are_put_together() -> None:
     (line,) = chained(edges.seen.straight, 30.0)
     assert len(line) == 5 and np.array_equal(line[0], line[-1])
     assert np.array_equal(np.abs(np.unique(line[:, 0])), [15.0, 15.0]), "to the last digit"
+
+
+def test_round_edges_that_lie_over_each_other_are_drawn_once() -> None:
+    """A ball in a round pocket as wide as itself: from above, the side of the one and the rim of the other."""
+    pocket = "part a = box(60 mm, 60 mm, 10 mm) - cylinder(12 mm, 40 mm).move(z = -20 mm)"
+    edges, _ = seen_of(PLAN, pocket, "part b = sphere(12 mm).move(z = 5 mm)")
+    assert edges.seen.length == pytest.approx(4 * 60 + 2 * math.pi * 12, rel=1e-9)
+    assert not edges.hidden.length and len(edges.seen.arcs) == 1

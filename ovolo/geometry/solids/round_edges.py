@@ -75,17 +75,23 @@ def _of_ends(form: Swept) -> Iterator[Arc]:
 
 
 def along_arcs(
-    sides: Points, arcs: Sequence[Arc]
+    sides: Points, arcs: Sequence[Arc], axes: int = 3
 ) -> tuple[Points, NDArray[np.int64], NDArray[np.float64]]:
     """Sides of a mesh (n, 2, 3), parted where an arc ends on them; for each the arc that it stands for, -1
-    for none, and the angles (n, 2) of its ends about that arc's centre."""
+    for none, and the angles (n, 2) of its ends about that arc's centre. With 2 axes: the one along which it is
+    seen from above, lying level with it, be it higher or lower."""
     if not arcs or not len(sides):
         return sides, np.full(len(sides), -1), np.zeros((len(sides), 2))
-    sides = _parted_at_ends(sides, arcs)
+    sides = _parted_at_ends(sides, arcs, axes)
     side, arc = _near(sides, arcs)
     centre, u, v = (np.array([getattr(one, name) for one in arcs])[arc] for name in ("centre", "u", "v"))  # fmt: skip
     begin, sweep = (np.array([getattr(one, name) for one in arcs])[arc] for name in ("angle", "sweep"))  # fmt: skip
     places = sides[side] - centre[:, None]
+    across = np.cross(u, v)
+    across /= np.linalg.norm(across, axis=1)[:, None]
+    rises = np.abs(np.sum((places[:, 1] - places[:, 0]) * across, axis=1))
+    for some in (places, u, v):
+        some[..., axes:] = 0.0
     x, y, off = _coordinates(places, u, v)
     size = np.minimum(np.linalg.norm(u, axis=1), np.linalg.norm(v, axis=1))
     angles = np.arctan2(y, x)
@@ -97,7 +103,7 @@ def along_arcs(
     first = np.where(turn * way > 0, angles[:, 0], angles[:, 1])
     into = np.mod((first - begin) * way + _MISSED, 2 * math.pi) - _MISSED
     fits = (
-        (off.max(axis=1) <= _MISSED * size + SAME_PLACE)
+        (np.maximum(off.max(axis=1), rises) <= _MISSED * size + SAME_PLACE)
         & (np.abs(np.hypot(x, y) - 1).max(axis=1) <= missed)
         & (np.abs(turn) < _WIDEST)
         & (turn != 0)
@@ -138,12 +144,13 @@ def _box(arc: Arc) -> Points:
     return np.concatenate([low - room, high + room])
 
 
-def _parted_at_ends(sides: Points, arcs: Sequence[Arc]) -> Points:
+def _parted_at_ends(sides: Points, arcs: Sequence[Arc], axes: int) -> Points:
     """A side that goes on straight where an arc ends is two: one of both stands for the arc."""
     ends = np.array([arc.at(np.array([0.0, 1.0])) for arc in arcs]).reshape(-1, 3)
     tree = shapely.STRtree(shapely.linestrings(sides[:, :, :2]))
     place, side = tree.query(shapely.points(ends[:, :2]), predicate="dwithin", distance=SAME_PLACE)
-    start, way = sides[side, 0], sides[side, 1] - sides[side, 0]
+    start, way = sides[side, 0, :axes], sides[side, 1, :axes] - sides[side, 0, :axes]
+    ends = ends[:, :axes]
     square = np.sum(way * way, axis=1)
     share = np.sum((ends[place] - start) * way, axis=1) / np.where(square > 0, square, 1.0)
     near = np.linalg.norm(start + share[:, None] * way - ends[place], axis=1) < SAME_PLACE
