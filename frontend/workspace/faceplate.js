@@ -155,6 +155,7 @@ export const faceplate = () => ({
   },
 
   async showMoves(input) {
+    /** @type {import("../answers").MovesSaid | null} */
     const found = await answerTo(this, "moves", { name: input.name, set: { ...turning } });
     if (!found || !this.hovering) return;
     this.moved = Object.fromEntries(found.moves.map((move) => [move.line, move.after || "changes"]));

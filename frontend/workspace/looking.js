@@ -164,6 +164,7 @@ export const looking = () => ({
   async numberItems() {
     const { numbers } = window.ovolo.stage;
     if (!this.looks.numbers) return numbers.show(null);
+    /** @type {import("../answers").NumbersSaid | null} */
     const found = await answerTo(this, "numbers", { set: { ...turning } });
     if (found && this.looks.numbers) numbers.show(found);
     return undefined;
@@ -372,6 +373,7 @@ export const looking = () => ({
     const drawn = this.drawnPart(part);
     if (!drawn) return this.closeCard();
     const { label, line } = drawn;
+    /** @type {import("../answers").ItemSaid | null} */
     const found = await answerTo(this, "item", { name: part, index: item, ...(point ? { point } : {}) });
     const hole = found?.hole ?? null;
     const piece = hole ? null : found?.piece ?? null;

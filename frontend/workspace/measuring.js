@@ -7,6 +7,7 @@ import { edit } from "./edit.js";
 export const measuring = () => ({
   measuring: false,
   picks: [],
+  /** @type {import("../answers").MeasuredSaid | null} */
   measured: null,
 
   toggleMeasure() {

@@ -146,6 +146,7 @@ export const placing = () => ({
   async pickWith(event, hit) {
     const { card } = this;
     if (!event.shiftKey || !card?.piece || !hit || hit.part === card.part) return false;
+    /** @type {import("../answers").ItemSaid | null} */
     const found = await answerTo(this, "item", { name: hit.part, index: hit.item });
     if (found?.piece?.title !== card.piece.title) return false;
     this.alsoPick(card.also.includes(hit.part) ? card.also.filter((name) => name !== hit.part) : [...card.also, hit.part]);

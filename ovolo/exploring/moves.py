@@ -10,6 +10,7 @@ import numpy as np
 
 from ovolo.exploring.settings import input_line
 from ovolo.meaning.program import Program, choices_of, figures_in, value_of
+from ovolo.outcome.answers import MoveSaid
 from ovolo.outcome.outcome import Outcome, show_line
 from ovolo.quantities.kinds import YES_NO, figure_kind
 from ovolo.running.evaluate import LineOutcome, Memo, evaluate
@@ -26,8 +27,8 @@ class Move:
     before: str
     after: str
 
-    def as_json(self) -> dict[str, Any]:
-        return {field: getattr(self, field) for field in self.__slots__}
+    def as_json(self) -> MoveSaid:
+        return {"line": self.line, "name": self.name, "before": self.before, "after": self.after}
 
 
 def moves_of(

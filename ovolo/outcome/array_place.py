@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ovolo.meaning import checked_tree
+from ovolo.outcome.answers import ArrayPlaceSaid
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
 from ovolo.running.code import Frame, Run, compiled, until
@@ -33,6 +34,18 @@ class ArrayPlace:
     left_out: tuple[int, ...]
     count: int
     columns: int | None
+
+    def as_json(self) -> ArrayPlaceSaid:
+        return {
+            "line": self.line,
+            "word": self.word,
+            "number": self.number,
+            "column": self.column,
+            "row": self.row,
+            "left_out": list(self.left_out),
+            "count": self.count,
+            "columns": self.columns,
+        }
 
 
 def place_of(outcome: Outcome, name: str, index: int) -> ArrayPlace | None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import shapely
@@ -14,6 +13,7 @@ from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.types import Points
 from ovolo.meaning import checked_tree
+from ovolo.outcome.answers import CutItemSaid
 from ovolo.outcome.array_place import is_array, lines_of_array, made_again, numbers_of
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part, construction_of
@@ -45,7 +45,7 @@ class CutItem:
     number: int
     middle: Points
 
-    def as_json(self) -> dict[str, Any]:
+    def as_json(self) -> CutItemSaid:
         return {"number": self.number, "middle": self.middle.tolist()}
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ovolo.meaning import checked_tree
+from ovolo.outcome.answers import LocalValueSaid
 from ovolo.outcome.outcome import Outcome, show_value
 from ovolo.outcome.part import construction_of
 from ovolo.problems import Failure
@@ -28,7 +29,7 @@ class LocalValue:
     name: str
     shown: str
 
-    def as_json(self) -> dict[str, str]:
+    def as_json(self) -> LocalValueSaid:
         return {"name": self.name, "shown": self.shown}
 
 

@@ -21,6 +21,7 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Points
+from ovolo.outcome.answers import MeasuredSaid
 from ovolo.outcome.named_lengths import NamedLengths
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
@@ -311,8 +312,9 @@ def _between_segments(p: Points, q: Points, r: Points, s: Points) -> tuple[Point
     return p + k * d, r + t * e
 
 
-def as_json(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dict[str, Any]:
+def as_json(measurement: Measurement, outcome: Outcome, parts: list[str]) -> MeasuredSaid:
     """A measurement as the screen takes it, with the lines that would state it."""
+    dim, check = _lines(measurement, outcome, parts)
     return {
         "found": [
             {
@@ -323,7 +325,8 @@ def as_json(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dic
         ],
         "ends": None if measurement.ends is None else [end.tolist() for end in measurement.ends],
         "outline": [corners.tolist() for corners in measurement.outline],
-        **_lines(measurement, outcome, parts),
+        "dim": dim,
+        "check": check,
     }
 
 
@@ -332,14 +335,14 @@ def _clean(value: float) -> float:
     return 0.0 if abs(value) < 1e-5 else value
 
 
-def _lines(measurement: Measurement, outcome: Outcome, parts: list[str]) -> dict[str, str]:
+def _lines(measurement: Measurement, outcome: Outcome, parts: list[str]) -> tuple[str, str]:
     """A dim and a check that state the distance, in names of the sheet where they fit."""
     if measurement.ends is None:
-        return {"dim": "", "check": ""}
+        return "", ""
     named = NamedLengths(outcome, parts)
     a, b = (named.point(end) for end in measurement.ends)
     gap = named.said(float(np.linalg.norm(measurement.ends[1] - measurement.ends[0])))
-    return {
-        "dim": f"dim {gap} from {a} to {b}",
-        "check": f'check distance({a}, {b}) == {gap} within 0.01 mm "as measured"',
-    }
+    return (
+        f"dim {gap} from {a} to {b}",
+        f'check distance({a}, {b}) == {gap} within 0.01 mm "as measured"',
+    )

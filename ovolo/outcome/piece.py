@@ -7,6 +7,7 @@ from typing import Any
 
 from ovolo.meaning.program import Program, ProgramLine, choices_of
 from ovolo.meaning.study_kinds import StudyFunction
+from ovolo.outcome.answers import PieceInputSaid, PieceSaid
 from ovolo.outcome.outcome import Outcome, show_line
 from ovolo.problems import Failure
 from ovolo.running.evaluate import evaluate_only
@@ -22,7 +23,7 @@ def study_of_piece(program: Program, text: str, name: str) -> Program:
     return line.kind.program
 
 
-def shown_piece(outcome: Outcome, text: str, name: str) -> dict[str, Any] | None:
+def shown_piece(outcome: Outcome, text: str, name: str) -> PieceSaid | None:
     """The piece of a line: its study's title, the inputs it offers (`own`: as it is written here, None
     where the study's own value stands), its place in mm where that is figures, and whether it stands
     level; None where the line is no placed study."""
@@ -37,19 +38,20 @@ def shown_piece(outcome: Outcome, text: str, name: str) -> dict[str, Any] | None
     lines = {
         one.line.name: one for one in evaluate_only(study, study.offered, _begun(study, preset))
     }
+    inputs: list[PieceInputSaid] = [
+        {
+            "name": name,
+            "label": getattr(one.content, "label", "") or name,
+            "own": placing.argument_of(piece, name),
+            "value": _said(lines[name], study),
+            "choices": [str(choice) for choice in choices_of(one)],
+        }
+        for one in study.offered
+        if isinstance(one.content, tree.Input) and (name := one.name or "") in lines
+    ]
     return {
         "title": study.title,
-        "inputs": [
-            {
-                "name": one.name,
-                "label": getattr(one.content, "label", "") or one.name,
-                "own": placing.argument_of(piece, one.name or ""),
-                "value": _said(lines[one.name], study),
-                "choices": [str(choice) for choice in choices_of(one)],
-            }
-            for one in study.offered
-            if isinstance(one.content, tree.Input) and one.name in lines
-        ],
+        "inputs": inputs,
         "preset": preset,
         "place": placing.place_in_figures(piece),
         "level": placing.stands_level(piece),

@@ -30,6 +30,7 @@ from ovolo.geometry.types import Points
 from ovolo.meaning.attachments import OtherStudy, Tables, study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.meaning.program import Program
+from ovolo.outcome import answers
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.array_place import numbers_of, place_of
 from ovolo.outcome.cut_item import cut_item_at, cut_items
@@ -158,14 +159,14 @@ def following(title: str, old: str, new: str, texts: dict[int, str]) -> dict[int
     return {number: text for number, text in changed.items() if text != texts[number]}
 
 
-def moves(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+def moves(text: str, asked: dict[str, Any], files: Files) -> answers.MovesSaid:
     """What an input moves: the lines that change for one small step of it."""
     program, given = _given(text, asked.get("set", {}), files)
     found = moves_of(program, given, str(asked.get("name")), _MEMO)
     return {"moves": [move.as_json() for move in found]}
 
 
-def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+def item(text: str, asked: dict[str, Any], files: Files) -> answers.ItemSaid:
     """The local values that made one item of a part; and where `point` lies in a hole that an item of
     an array left, the place of that item."""
     outcome = outcome_at(text, asked.get("set", {}), files)
@@ -179,8 +180,8 @@ def item(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     return {
         "piece": shown_piece(outcome, text, name),
         "values": [value.as_json() for value in values],
-        "place": asdict(place) if place is not None else None,
-        "hole": {"of": cut[0], "place": asdict(hole)} if cut and hole is not None else None,
+        "place": place.as_json() if place is not None else None,
+        "hole": {"of": cut[0], "place": hole.as_json()} if cut and hole is not None else None,
     }
 
 
@@ -211,7 +212,7 @@ def _point(asked: dict[str, Any]) -> Points:
     return np.array(said, dtype=float)
 
 
-def numbers(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+def numbers(text: str, asked: dict[str, Any], files: Files) -> answers.NumbersSaid:
     """For each part of several items the number of each; and for each part what items of arrays cut
     out of it, with their numbers."""
     outcome = outcome_at(text, asked.get("set", {}), files)
@@ -253,7 +254,7 @@ def _distance(one: Swap) -> tuple[int, str]:
     return len(one.missing) + len(one.misfits) + len(one.unread), one.title
 
 
-def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+def measure(text: str, asked: dict[str, Any], files: Files) -> answers.MeasuredSaid:
     """What was picked on the stage, measured."""
     outcome = outcome_at(text, asked.get("set", {}), files)
     picks = [pick for pick in asked.get("picks", ()) if isinstance(pick, dict)]
@@ -261,7 +262,7 @@ def measure(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
     return measuring.as_json(measuring.measured(outcome, picks), outcome, parts)
 
 
-def outline(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+def outline(text: str, asked: dict[str, Any], files: Files) -> answers.OutlineSaid:
     """The lines that draw through some clicked corners. Raises Failure."""
     outcome = outcome_at(text, asked.get("set", {}), files)
     corners = [_corner(one) for one in asked.get("picks", ())]

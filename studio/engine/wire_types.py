@@ -1,13 +1,13 @@
-"""What the browser sends and what a scene tells it, as types for its scripts:
-`python -m studio.engine.wire_types` writes frontend/messages.d.ts from the messages and the table of
-edits, and frontend/scene.d.ts from the declaration of the scene."""
+"""What the browser sends and what it is told, as types for its scripts: `python -m studio.engine.wire_types`
+writes frontend/messages.d.ts from the messages and the table of edits, frontend/scene.d.ts from the
+declaration of the scene, and frontend/answers.d.ts from that of the answers."""
 
 from __future__ import annotations
 
 import inspect
 from dataclasses import MISSING, fields, is_dataclass
 from pathlib import Path
-from types import NoneType, UnionType
+from types import ModuleType, NoneType, UnionType
 from typing import (
     Annotated,
     Any,
@@ -21,13 +21,14 @@ from typing import (
     is_typeddict,
 )
 
-from ovolo.outcome import scene_message
+from ovolo.outcome import answers, scene_message
 from studio.engine import wire
 from studio.engine.editing import EDITS
 
 _FRONTEND = Path(__file__).parents[2] / "frontend"
 WRITTEN = _FRONTEND / "messages.d.ts"
 SCENE_WRITTEN = _FRONTEND / "scene.d.ts"
+ANSWERS_WRITTEN = _FRONTEND / "answers.d.ts"
 _PLAIN = {bool: "boolean", int: "number", float: "number", str: "string", NoneType: "null", Any: "any"}  # fmt: skip
 
 
@@ -51,11 +52,20 @@ def declared() -> str:
 
 def scene_declared() -> str:
     """The types of a scene, as the page has it once its figures are arrays."""
-    said = [one for _, one in inspect.getmembers(scene_message, is_typeddict)]
+    return _dictionaries(scene_message, "What a scene tells.")
+
+
+def answers_declared() -> str:
+    """The types of what the page is told when it asks about one thing."""
+    return _dictionaries(answers, "What is answered.")
+
+
+def _dictionaries(module: ModuleType, what: str) -> str:
+    said = [one for _, one in inspect.getmembers(module, is_typeddict)]
     said.sort(key=lambda one: inspect.getsourcelines(one)[1])
     return "\n".join(
         [
-            "// What a scene tells. Written by `python -m studio.engine.wire_types`.",
+            f"// {what} Written by `python -m studio.engine.wire_types`.",
             *(line for one in said for line in _dictionary(one)),
             "",
         ]
@@ -101,3 +111,4 @@ def _type(hint: Any) -> str:
 if __name__ == "__main__":
     WRITTEN.write_text(declared())
     SCENE_WRITTEN.write_text(scene_declared())
+    ANSWERS_WRITTEN.write_text(answers_declared())

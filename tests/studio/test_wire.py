@@ -18,12 +18,13 @@ from typing import (
 
 import pytest
 
-from ovolo.formats.attached import read_files
+from ovolo.formats.attached import Sheet, read_files
+from ovolo.outcome import answers
 from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import EVERYTHING, scene_of
 from ovolo.outcome.scene_message import LengthUnitSaid, SceneSaid
 from ovolo.problems import Failure
-from studio.engine import editing, wire, wire_types
+from studio.engine import editing, tasks, wire, wire_types
 from tests.sheets import DEMO
 
 
@@ -67,6 +68,7 @@ def test_the_scripts_know_every_message_as_it_is_declared() -> None:
     anew = "write it anew: python -m studio.engine.wire_types"
     assert wire_types.WRITTEN.read_text() == wire_types.declared(), anew
     assert wire_types.SCENE_WRITTEN.read_text() == wire_types.scene_declared(), anew
+    assert wire_types.ANSWERS_WRITTEN.read_text() == wire_types.answers_declared(), anew
 
 
 def misfits(value: Any, hint: Any, where: str = "scene") -> list[str]:
@@ -134,3 +136,32 @@ def test_what_is_not_as_declared_would_be_found() -> None:
         "scene.more",
         "scene.size",
     ]
+
+
+ROOM = """study "Room"
+units mm, deg
+use turned from "Peg"
+input gap = 90 mm from 60 mm to 200 mm "Gap"
+part pegs = row(disc(20 mm), 4, gap, skip = [2]) "Pegs"
+part plate = box(400 mm, 300 mm, 10 mm) - [cylinder(9 mm, 40 mm).move(x = i * gap, z = -10 mm) for i in 0 .. 2]
+part one = turned(height = 90 mm).body.move(500 mm)
+"""
+PEG = 'study "Peg"\nunits mm, deg\ninput height = 60 mm "Height"\npart body = cylinder(9 mm, height)\n'
+
+
+def test_answers_are_as_they_are_declared() -> None:
+    files = {'study "Peg"': Sheet("Peg", PEG)}
+    picks = [{"point": [0, 0, 0], "part": "plate"}, {"point": [90, 0, 0], "part": "plate"}]
+    clicked = [{"at": at} for at in ([0, 0, 0], [90, 0, 0], [90, 60, 0])]
+    for kind, said in (
+        (answers.MovesSaid, tasks.moves(ROOM, {"name": "gap"}, files)),
+        (answers.ItemSaid, tasks.item(ROOM, {"name": "pegs", "index": 1}, files)),
+        (answers.ItemSaid, tasks.item(ROOM, {"name": "one"}, files)),
+        (answers.NumbersSaid, tasks.numbers(ROOM, {}, files)),
+        (answers.MeasuredSaid, tasks.measure(ROOM, {"picks": picks}, files)),
+        (answers.MeasuredSaid, tasks.measure(ROOM, {"picks": picks[:1]}, files)),
+        (answers.OutlineSaid, tasks.outline(ROOM, {"name": "plan", "picks": clicked}, files)),
+    ):
+        assert misfits(json.loads(json.dumps(said)), kind) == [], kind.__name__
+    assert tasks.item(ROOM, {"name": "pegs", "index": 1}, files)["place"] is not None
+    assert tasks.moves(ROOM, {"name": "gap"}, files)["moves"]
