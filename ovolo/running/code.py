@@ -119,12 +119,16 @@ def _alarm(moment: float) -> bool:
         return True
     if signal.getsignal(signal.SIGALRM) is not _ring:
         signal.signal(signal.SIGALRM, _ring)
-    signal.setitimer(signal.ITIMER_REAL, max(moment - time.monotonic(), 0.0) + _LATE)
+    # Again and again: where it goes off while rubbish is collected, what it raises is lost.
+    signal.setitimer(signal.ITIMER_REAL, max(moment - time.monotonic(), 0.0) + _LATE, _AGAIN)
     return True
 
 
 _LATE = 0.05
 """Seconds by which the clock goes off after the moment, so that who looks at the time comes first."""
+
+_AGAIN = 2.0
+"""Seconds until it goes off again, if the line still runs; long after whatever the line leaves has been put right."""
 
 
 def _ring(number: int, frame: object) -> None:

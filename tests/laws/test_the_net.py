@@ -14,6 +14,8 @@ from ovolo.formats.attached import read_attached, read_files
 from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import scene_of
 from ovolo.problems import Failure
+from ovolo.running.code import until
+from ovolo.running.values import LimitReached
 from ovolo.sheet.reader import read_sheet
 from ovolo.words.all import WORDS
 from studio.engine import tasks
@@ -160,3 +162,16 @@ def test_functions_of_functions_are_made_once_each() -> None:
     assert time.monotonic() - begun < 3
     values = [line.value for line in outcome.lines[-3:]]
     assert values[0] == 2048 and values[2] == 1 and "takes too long" in outcome.problems[0].message
+
+
+def test_a_clock_that_is_not_heard_rings_again() -> None:
+    """What it raises is lost where it rings while rubbish is collected."""
+    heard, end = 0, time.monotonic() + 20
+    with until(time.monotonic() + 0.05):
+        while heard < 2 and time.monotonic() < end:
+            try:
+                while time.monotonic() < end:
+                    sum(range(1000))
+            except LimitReached:
+                heard += 1
+    assert heard == 2
