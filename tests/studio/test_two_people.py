@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
+from django.core.cache import cache
 from django.http import HttpResponse
 from django.test import Client
 from django.urls import reverse
@@ -113,6 +114,7 @@ def test_every_address_answers_while_all_are_busy(
         raise ended
 
     client, study = of("person", SHEET)
+    cache.clear()  # the words of the language are not asked for twice
     monkeypatch.setattr(pool, "run", run)
     told = everything_asked(client, study)
     refusals = [one for pair in told.values() for one in pair if one.status_code in (400, 429)]
