@@ -26,7 +26,7 @@ _WIDEST = math.pi / 3
 
 def arcs_of(form: Form | None) -> list[Arc]:
     """The arcs (in the solid's own coordinates) along which its edges may run: each is there where two
-    faces meet in it at an angle. None where the form is not known."""
+    faces may meet in it at an angle; empty where the form is not known."""
     match form:
         case Stack():
             return [arc for layer in form.layers for arc in _of_layer(layer)]
