@@ -76,3 +76,412 @@ export interface MeasuredSaid {
 export interface OutlineSaid {
   lines: string[];
 }
+
+export interface ScheduleSaid {
+  heads: string[];
+  rows: (string[])[];
+  stock: string[];
+  count: number;
+}
+
+export interface WholeScheduleSaid {
+  heads: string[];
+  rows: (string[])[];
+  stock: string[];
+  count: number;
+  placed: (string[])[];
+}
+
+export interface SettingSaid {
+  name: string;
+  label: string;
+  said: string;
+  unit: string;
+  typed: string;
+  choices: string[];
+}
+
+export interface SettingsSaid {
+  group: string;
+  settings: SettingSaid[];
+}
+
+export interface BenchPartSaid {
+  name: string;
+  label: string;
+  count: number;
+  solid: boolean;
+  role: string;
+}
+
+export interface RefusedSaid {
+  said: string;
+  hint: string;
+}
+
+export interface LaidOutSaid {
+  rail: SettingsSaid[];
+  title: string;
+  parts: BenchPartSaid[];
+  failure: RefusedSaid | null;
+}
+
+export interface PrintedBodySaid {
+  label: string;
+  size: number[];
+  count: number;
+  lost: number;
+  layers: number;
+  volume: number;
+}
+
+export interface PrintedPlaceSaid {
+  body: number;
+  x: number;
+  y: number;
+  size: number[];
+}
+
+export interface PlateSaid {
+  layers: number;
+  solid: number;
+  held: number;
+  places: PrintedPlaceSaid[];
+}
+
+export interface PrintSaid {
+  roles: string[];
+  refused: RefusedSaid[];
+  bodies: PrintedBodySaid[];
+  plates: PlateSaid[];
+  levels: number[];
+  heights: number[];
+  line: number;
+  width: number;
+  depth: number;
+  material: number;
+}
+
+export interface PrintLaidSaid {
+  rail: SettingsSaid[];
+  title: string;
+  parts: BenchPartSaid[];
+  failure: RefusedSaid | null;
+  print: PrintSaid | null;
+}
+
+export interface LayerFiguresSaid {
+  area: number;
+  lengths: Record<string, number>;
+  volume: number;
+  seconds: number;
+}
+
+export interface FindingSaid {
+  kind: string;
+  layer: number;
+  at: number[];
+  width: number;
+  area: number;
+  label: string;
+}
+
+export interface LayersSaid {
+  first: number;
+  figures: LayerFiguresSaid[];
+  found: FindingSaid[];
+  more: number;
+  outlines: ((number[])[])[];
+}
+
+export interface LineSaid {
+  role: string;
+  at: number[];
+}
+
+export interface LayerSaid {
+  layer: number;
+  lines: LineSaid[];
+  outer: string;
+}
+
+export interface PrintedSaid {
+  volume: number;
+  line: number;
+  travel: number;
+  seconds: number;
+  moves: number;
+  levels: number;
+  at: number[];
+  last: number;
+}
+
+export interface NestSaid {
+  thickness: number | null;
+  by: string;
+  sheets: number;
+  pieces: number;
+  taken: number;
+}
+
+export interface CutPieceSaid {
+  laid: number;
+  mark: string;
+  label: string;
+  size: number[];
+  middle: number[];
+  path: string;
+}
+
+export interface CutSaid {
+  kind: string;
+  lead: number[] | null;
+  start: number[];
+  end: number[];
+  paths: string[];
+}
+
+export interface CutSheetSaid {
+  thickness: number | null;
+  used: number;
+  remnant: number;
+  length: number;
+  travel: number;
+  pierces: number;
+  seconds: number;
+  pieces: CutPieceSaid[];
+  cuts: CutSaid[];
+}
+
+export interface CutPlanSaid {
+  roles: string[];
+  refused: RefusedSaid[];
+  width: number;
+  height: number;
+  margin: number;
+  nests: NestSaid[];
+  sheets: CutSheetSaid[];
+}
+
+export interface BarCutSaid {
+  number: number;
+  cuts: ([number, number])[];
+  rest: number;
+}
+
+export interface SectionSaid {
+  title: string;
+  said: string;
+  fails: boolean;
+  bars: string[];
+}
+
+export interface DrawnSectionSaid {
+  title: string;
+  said: string;
+  fails: boolean;
+  bars: string[];
+  drawn: BarCutSaid[];
+}
+
+export interface BarsSaid {
+  sections: SectionSaid[];
+}
+
+export interface CutBarsSaid {
+  said: string;
+  sections: DrawnSectionSaid[];
+  bar?: number;
+  kerf?: number;
+  trim?: number;
+}
+
+export interface CutLaidSaid {
+  rail: SettingsSaid[];
+  title: string;
+  parts: BenchPartSaid[];
+  failure: RefusedSaid | null;
+  plan: CutPlanSaid | null;
+  bars: CutBarsSaid;
+}
+
+export interface MeasuredPieceSaid {
+  laid: number;
+  off: number;
+  corner: number;
+  uncut: number;
+  free: boolean;
+  held: boolean;
+}
+
+export interface CutMeasuredSaid {
+  pieces: MeasuredPieceSaid[];
+  seconds: number;
+  length: number;
+  travel: number;
+  pierces: number;
+}
+
+export interface ChoiceSaid {
+  value: any;
+  said: string;
+}
+
+export interface AxisSaid {
+  name: string;
+  label: string;
+  value: any;
+  said: string;
+  choices: ChoiceSaid[];
+  seed: boolean;
+  low?: number;
+  high?: number;
+  step?: number;
+  base?: number;
+  unit?: string;
+  size?: number;
+  low_said?: string;
+  high_said?: string;
+}
+
+export interface FigureSaid {
+  name: string;
+  label: string;
+}
+
+export interface VariationsSaid {
+  axes: AxisSaid[];
+  fixed: string[];
+  values: FigureSaid[];
+}
+
+export interface PlanSaid {
+  count: number;
+  varied: string[];
+}
+
+export interface Check {
+  text: string;
+  message: string;
+  passed: boolean | null;
+  line: number;
+  measured: string;
+}
+
+export interface TriedPart {
+  label: string;
+  pieces: number;
+  mass: number | null;
+  mass_said: string;
+}
+
+export interface Trial {
+  number: number;
+  title: string;
+  settings: Record<string, any>;
+  said: Record<string, string>;
+  values: Record<string, number | boolean | string>;
+  texts: Record<string, string>;
+  checks: Check[];
+  problems: string[];
+  parts: Record<string, TriedPart>;
+  reasons: string[];
+  why: string;
+}
+
+export interface Found {
+  settings: Record<string, any>;
+  said: Record<string, string>;
+  reached: number;
+  reached_said: string;
+  exact: boolean;
+  failing: string[];
+  note: string;
+}
+
+export interface Aim {
+  goal_said: string;
+  found: Found[];
+  reason: string;
+  binding: string[];
+}
+
+export interface Bar {
+  name: string;
+  label: string;
+  least: number;
+  most: number;
+  least_said: string;
+  most_said: string;
+  at_least: any;
+  at_most: any;
+  at_least_said: string;
+  at_most_said: string;
+  without: number;
+}
+
+export interface Reach {
+  present: number | null;
+  present_said: string;
+  bars: Bar[];
+  still: string[];
+}
+
+export interface Band {
+  low: any;
+  high: any;
+  why: string;
+}
+
+export interface Bands {
+  name: string;
+  failing: Band[];
+  whole: boolean;
+}
+
+export interface Breaking {
+  why: string;
+  count: number;
+  settings: Record<string, any>;
+  said: Record<string, string>;
+}
+
+export interface Verdict {
+  line: number;
+  text: string;
+  message: string;
+  verdict: string;
+  inputs: string[];
+  settings: Record<string, any>;
+  said: Record<string, string>;
+  share: number;
+  why: string;
+}
+
+export interface Proof {
+  tried: number;
+  breakings: Breaking[];
+  verdicts: Verdict[];
+}
+
+export interface Row {
+  what: string;
+  name: string;
+  sides: string[];
+  differs: boolean;
+}
+
+export interface Comparison {
+  titles: string[];
+  rows: Row[];
+}
+
+export interface Swap {
+  title: string;
+  missing: string[];
+  misfits: string[];
+  unread: string[];
+  extra: string[];
+  without: string[];
+  fits: boolean;
+}

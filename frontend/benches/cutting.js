@@ -5,15 +5,12 @@ import { saveAs } from "../workspace/handover.js";
 import { amount, duration } from "./saying.js";
 
 // Kept outside the reactive state: paths are long.
+/** @type {{ plan: import("../answers").CutPlanSaid | null, measured: Map<number, import("../answers").CutMeasuredSaid> }} */
 export const cut = { plan: null, measured: new Map() };
 
 const ALL_SHEETS = { pdf: "labels", csv: "cut list" };
 
 export const cutting = () => ({
-  parts: [],
-  roles: [],
-  refused: [],
-  isThere: false,
   said: "",
   count: 0,
   sheet: 0,
@@ -35,9 +32,10 @@ export const cutting = () => ({
     this.said = "nesting";
     const run = this.beginRun();
     const asked = this.asked;
-    let plan;
+    /** @type {import("../answers").CutLaidSaid} */
+    let laid;
     try {
-      plan = await postLong(`${this.address}cut/lay`, asked, 120, (share) => {
+      laid = await postLong(`${this.address}cut/lay`, asked, 120, (share) => {
         if (this.run === run) this.said = `nesting, ${Math.floor(100 * share)} %`;
       });
     } catch (error) {
@@ -49,13 +47,12 @@ export const cutting = () => ({
     if (this.run !== run) return true;
     this.laidWith = asked;
     this.endRun(run);
-    Object.assign(this, { parts: plan.parts, rail: plan.rail, roles: plan.roles ?? this.roles, refused: plan.refused ?? [] });
-    this.isThere = !plan.failure;
-    if (plan.failure) this.complain({ message: plan.failure.said, hint: plan.failure.hint });
-    cut.plan = plan.failure ? null : plan;
+    const { plan } = laid;
+    this.takeSetUp(laid, plan);
+    cut.plan = plan;
     cut.measured = new Map();
-    this.takeBars(plan.bars);
-    this.count = plan.sheets?.length ?? 0;
+    this.takeBars(laid.bars);
+    this.count = plan?.sheets.length ?? 0;
     this.sheet = Math.min(this.sheet, Math.max(this.count - 1, 0));
     this.took += 1;
     this.fit();
@@ -63,6 +60,7 @@ export const cutting = () => ({
   },
 
   // Bars drawn to scale: pieces one after another, a cut between them.
+  /** @param {import("../answers").CutBarsSaid} bars */
   takeBars({ said, sections, bar }) {
     this.barsSaid = said;
     const share = (length) => `${((100 * length) / bar).toFixed(3)}%`;
@@ -88,6 +86,7 @@ export const cutting = () => ({
       try {
         for (let sheet = 0; sheet < this.count && this.run === run; sheet += 1) {
           this.said = `sheet ${sheet + 1} of ${this.count}`;
+          /** @type {import("../answers").CutMeasuredSaid} */
           const found = await postLong(`${this.address}cut/run`, { ...this.asked, plate: sheet });
           if (this.run !== run) return;
           cut.measured.set(sheet, found);

@@ -7,15 +7,12 @@ import { amount, duration, spread } from "./saying.js";
 const PIECE = 20;
 
 // Kept outside the reactive state: there may be thousands of layers.
+/** @type {{ print: import("../answers").PrintSaid | null, figures: import("../answers").LayerFiguresSaid[], outlines: number[][][], found: import("../answers").FindingSaid[], lines: import("../answers").LayerSaid | null }} */
 export const laid = { print: null, figures: [], outlines: [], found: [], lines: null };
 
 const layers = new NewestWins(tellSettled);
 
 export const printing = () => ({
-  parts: [],
-  roles: [],
-  refused: [],
-  isThere: false,
   done: 0,
   count: 0,
   plate: 0,
@@ -42,9 +39,10 @@ export const printing = () => ({
     this.complain();
     const run = this.beginRun();
     const asked = this.asked;
-    let print;
+    /** @type {import("../answers").PrintLaidSaid} */
+    let answer;
     try {
-      print = await postLong(`${this.address}print/lay`, asked);
+      answer = await postLong(`${this.address}print/lay`, asked);
     } catch (error) {
       if (this.run !== run) return true; // a newer change asks for all that is set
       this.complain(error);
@@ -53,10 +51,9 @@ export const printing = () => ({
     }
     if (this.run !== run) return true;
     this.laidWith = asked;
-    Object.assign(this, { parts: print.parts, rail: print.rail, roles: print.roles ?? this.roles, refused: print.refused ?? [] });
-    this.isThere = !print.failure;
-    if (print.failure) {
-      this.complain({ message: print.failure.said, hint: print.failure.hint });
+    const { print } = answer;
+    this.takeSetUp(answer, print);
+    if (!print) {
       Object.assign(this, { count: 0, plates: 1, plate: 0 });
       this.forget(null);
       this.endRun(run);
@@ -99,6 +96,7 @@ export const printing = () => ({
     });
   },
 
+  /** @param {import("../answers").LayersSaid} piece */
   takePiece({ first, figures, found, outlines }) {
     figures.forEach((one, at) => (laid.figures[first + at] = one));
     outlines.forEach((one, at) => (laid.outlines[first + at] = one));

@@ -14,7 +14,14 @@ export const settingUp = () => ({
   machine: "",
   settings: {},
   roles_said: {},
+  /** @type {import("../answers").SettingsSaid[]} */
   rail: [],
+  /** @type {import("../answers").BenchPartSaid[]} */
+  parts: [],
+  roles: [],
+  /** @type {import("../answers").RefusedSaid[]} */
+  refused: [],
+  isThere: false, // whether something is laid out
   laidWith: undefined, // what was asked for when it was laid out last
   complaint: "",
   hint: "",
@@ -38,6 +45,13 @@ export const settingUp = () => ({
 
   get isChanged() {
     return Object.keys(this.settings).length > 0;
+  },
+
+  // What can be set, and what of it was laid out; or why nothing was.
+  /** @param {import("../answers").LaidOutSaid} said  @param {{ roles: string[], refused: import("../answers").RefusedSaid[] } | null} laid */
+  takeSetUp({ parts, rail, failure }, laid) {
+    Object.assign(this, { parts, rail, roles: laid?.roles ?? this.roles, refused: laid?.refused ?? [], isThere: Boolean(laid) });
+    if (failure) this.complain({ message: failure.said, hint: failure.hint });
   },
 
   isSet(one) {

@@ -25,6 +25,7 @@ export const simulating = () => ({
         while (this.done < this.count && this.run === run) {
           const first = this.done;
           const last = Math.min(first + PIECE, this.count);
+          /** @type {import("../answers").PrintedSaid} */
           const piece = await postLong(`${this.address}print/run`, { ...this.asked, plate: this.plate, first, last, at });
           if (this.run !== run) return;
           for (const key of Object.keys(sum)) sum[key] += piece[key];

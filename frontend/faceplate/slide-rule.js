@@ -205,6 +205,7 @@ export class SlideRule {
   }
 
   // Where along it the study fails, as the server found it; null while that is not known.
+  /** @param {import("../answers").Bands | null} found */
   showBands(found) {
     if (!found && !this.banded) return;
     this.banded = found;

@@ -9,6 +9,7 @@ let stages = [];
 
 export const comparing = () => ({
   sides: [], // each with a title, and a `set`, a `moment` or a `study`
+  /** @type {import("../answers").Comparison | null} */
   comparison: null,
   overlaid: false,
   onlyDiffering: true,

@@ -6,6 +6,7 @@ const KINDS = ["roll", "series", "field", "presets", "rows", "limits"];
 const SHOWN_FIRST = 3;
 
 export const planning = () => ({
+  /** @type {(import("../answers").AxisSaid & { held: boolean, range: number[] })[]} */
   axes: [], // the inputs that can be varied, each with `held` and its `range`
   fixed: [], // those that cannot
   values: [], // what can be shown

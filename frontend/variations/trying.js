@@ -7,6 +7,7 @@ const PIECE_WITH_PARTS = 6;
 const AT_ONCE = 2; // pieces under way together
 
 // Kept outside the reactive state, for there may be thousands.
+/** @type {{ plan: any, set: Record<string, any>, trials: import("../answers").Trial[] }} */
 export const results = { plan: null, set: {}, trials: [] };
 
 export const trying = () => ({
@@ -63,6 +64,7 @@ export const trying = () => ({
     Object.assign(this, { done: 0, total: 0, began: performance.now() });
     this.forgetLooks();
     try {
+      /** @type {import("../answers").PlanSaid} */
       const { count } = await postForJson(`${this.address}variations/plan`, { plan, set });
       if (this.running !== run) return;
       this.total = count;
@@ -84,6 +86,7 @@ export const trying = () => ({
       while (next < count && this.running === run) {
         const first = next;
         next = Math.min(first + size, count);
+        /** @type {{ trials: import("../answers").Trial[] }} */
         const { trials } = await postLong(`${this.address}variations/trials`, { ...asked, first, last: next });
         if (this.running !== run) return;
         for (const trial of trials) results.trials[trial.number] = trial;

@@ -8,6 +8,7 @@ import { watched } from "./settled.js";
 const AIMED_AT = ["number", "length", "angle", "area", "volume", "mass", "time", "other"];
 
 export const aiming = () => ({
+  /** @type {{ name: string, label: string, reach: import("../answers").Reach | null, by: string[], goal: string, found: import("../answers").Aim | null, complaint: string } | null} */
   aim: null, // what is aimed at: its name, its reach, what is typed, what was found
 
   canAim(row) {
@@ -69,6 +70,7 @@ export const aiming = () => ({
     return this.findGoal("most");
   },
 
+  /** @param {import("../answers").Found} one */
   settingSaid(one) {
     return Object.entries(one.said).map(([name, said]) => `${name} ${said}`).join(", ");
   },
@@ -79,6 +81,7 @@ export const aiming = () => ({
   },
 
   // From the least of all bars to the greatest; the present value is a hairline across all.
+  /** @param {import("../answers").Bar} bar */
   barStyle(bar) {
     const { low, span } = this.barScale;
     return { left: `${(100 * (bar.least - low)) / span}%`, width: `${Math.max((100 * (bar.most - bar.least)) / span, 0.5)}%` };

@@ -7,6 +7,7 @@ export const beside = () => ({
   others: [],
   users: [],
   swapping: null, // the `use` line that is to be pointed at another study
+  /** @type {import("../answers").Swap[]} */
   swaps: [],
 
   lookBeside() {
@@ -55,6 +56,7 @@ export const beside = () => ({
   },
 
   // What speaks against a study, or else what is different; with `all`, both.
+  /** @param {import("../answers").Swap} one */
   swapSaid(one, all = false) {
     const said = [];
     if (one.missing.length) said.push(`lacks ${one.missing.join(", ")}, set here`);

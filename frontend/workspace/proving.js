@@ -5,6 +5,7 @@ import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
 
 export const proving = () => ({
+  /** @type {import("../answers").Proof | null} */
   proof: null,
   provedAt: null, // the revision that was proved
 
@@ -23,6 +24,7 @@ export const proving = () => ({
     return this.proof !== null && this.provedAt !== this.revision;
   },
 
+  /** @param {import("../answers").Verdict} verdict */
   proofSaid(verdict) {
     if (verdict.verdict !== "undecided" || !verdict.share) return verdict.verdict;
     const share = 100 * verdict.share;
@@ -33,6 +35,7 @@ export const proving = () => ({
     return { "holds everywhere": "tag holds", fails: "tag fails" }[verdict.verdict] ?? "text-ink-soft";
   },
 
+  /** @param {import("../answers").Breaking} one */
   breakingSaid(one) {
     const at = Object.entries(one.said).map(([name, said]) => `${name} ${said}`).join(", ");
     return at || "as it stands";

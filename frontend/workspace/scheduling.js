@@ -7,8 +7,10 @@ import { turning } from "./faceplate.js";
 const PAUSE = 400; // milliseconds after the last change
 
 export const scheduling = () => ({
+  /** @type {import("../answers").WholeScheduleSaid | null} */
   schedule: null,
   bars: { bar: "", kerf: "", trim: "" }, // as they were typed
+  /** @type {import("../answers").SectionSaid[]} */
   barSections: [], // of the cut list, each with its bars
 
   begin() {

@@ -16,6 +16,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any, ClassVar, TypeVar
 
+from ovolo.benches.answers import SettingsSaid
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import (
     ANGLE,
@@ -263,9 +264,9 @@ def as_text(profile: Profile) -> str:
     return "\n".join(lines) + "\n"
 
 
-def rail(profile: Profile) -> list[dict[str, Any]]:
+def rail(profile: Profile) -> list[SettingsSaid]:
     """The settings as the screen shows them, under their headings; those that count."""
-    found: list[dict[str, Any]] = []
+    found: list[SettingsSaid] = []
     for name, one in settings_of(type(profile)).items():
         counts = one.where is None or getattr(profile, one.where[0]) == one.where[1]
         if not one.group or not counts:

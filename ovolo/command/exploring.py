@@ -234,8 +234,8 @@ def _proof(options: argparse.Namespace) -> int:
     verdicts = proved(program, _run_time(program, present))
     found = {
         "tried": len(tried),
-        "fails": [one.as_json() for one in broken],
-        "checks": [one.as_json() for one in verdicts],
+        "fails": [asdict(one) for one in broken],
+        "checks": [asdict(one) for one in verdicts],
     }
     told(options, found, _proof_lines(len(tried), broken, verdicts))
     return 1 if broken or any(one.verdict == FAILS for one in verdicts) else 0

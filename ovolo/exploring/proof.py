@@ -51,9 +51,6 @@ class Verdict:
     share: float = 0.0
     why: str = ""
 
-    def as_json(self) -> dict[str, Any]:
-        return asdict(self)
-
 
 def proved(
     program: Program, present: Mapping[str, Any] | None = None, seconds: float = SECONDS
@@ -340,6 +337,15 @@ class Breaking:
     count: int
     settings: dict[str, Any]
     said: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """Both together, and how many settings at the limits were tried."""
+
+    tried: int
+    breakings: list[Breaking]
+    verdicts: list[Verdict]
 
     def as_json(self) -> dict[str, Any]:
         return asdict(self)

@@ -11,7 +11,7 @@ from typing import Any
 from ovolo.exploring.axes import Axis, plain
 from ovolo.exploring.plans import Plan, Setting
 from ovolo.meaning.program import Program, ProgramLine
-from ovolo.outcome.outcome import Outcome, plain_value, show_line
+from ovolo.outcome.outcome import Check, Outcome, plain_value, show_line
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import MASS
@@ -22,6 +22,16 @@ from ovolo.sheet import tree
 
 SECONDS = 5.0
 """A trial takes no longer than a sheet may."""
+
+
+@dataclass(frozen=True, slots=True)
+class TriedPart:
+    """A part of a trial: its pieces and its mass (kg; None where it is not known), also as it is said."""
+
+    label: str
+    pieces: int
+    mass: float | None
+    mass_said: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,18 +46,22 @@ class Trial:
     said: dict[str, str]
     values: dict[str, float | bool | str]
     texts: dict[str, str]
-    checks: list[dict[str, Any]] = field(default_factory=list)
+    checks: list[Check] = field(default_factory=list)
     problems: list[str] = field(default_factory=list)
-    parts: dict[str, dict[str, Any]] = field(default_factory=dict)
+    parts: dict[str, TriedPart] = field(default_factory=dict)
 
     @property
     def reasons(self) -> list[str]:
         """Why it fails, in few words; none where it does not."""
-        failing = [one["message"] or one["text"] for one in self.checks if one["passed"] is False]
+        failing = [one.message or one.text for one in self.checks if one.passed is False]
         return [*self.problems, *failing]
 
+    @property
+    def why(self) -> str:
+        return next(iter(self.reasons), "")
+
     def as_json(self) -> dict[str, Any]:
-        return asdict(self) | {"reasons": self.reasons, "why": next(iter(self.reasons), "")}
+        return asdict(self) | {"reasons": self.reasons, "why": self.why}
 
 
 def trials(
@@ -104,9 +118,8 @@ def trial(
     outcome = Outcome(program, lines)
     values, texts = values_of(outcome)
     parts = {} if wanted is not None else {n: _told(p, outcome) for n, p in outcome.parts.items()}
-    checks = [asdict(one) for one in outcome.checks]
     return Trial(
-        number, setting.title, settings, said, values, texts, checks, outcome.wrongs, parts
+        number, setting.title, settings, said, values, texts, outcome.checks, outcome.wrongs, parts
     )
 
 
@@ -137,14 +150,10 @@ def values_of(outcome: Outcome) -> tuple[dict[str, float | bool | str], dict[str
     return values, texts
 
 
-def _told(part: Part, outcome: Outcome) -> dict[str, Any]:
+def _told(part: Part, outcome: Outcome) -> TriedPart:
     mass = part.mass
-    return {
-        "label": part.label,
-        "pieces": part.count,
-        "mass": mass,
-        "mass_said": "" if mass is None else str(show_quantity(mass, MASS, outcome.units)),
-    }
+    mass_said = "" if mass is None else str(show_quantity(mass, MASS, outcome.units))
+    return TriedPart(part.label, part.count, mass, mass_said)
 
 
 # --- as a table ---

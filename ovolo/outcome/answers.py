@@ -102,3 +102,18 @@ class OutlineSaid(TypedDict):
     """The lines of a sheet that draw through what was clicked."""
 
     lines: list[str]
+
+
+class ScheduleSaid(TypedDict):
+    """The distinct pieces under their heads, what is cut from which section, how many pieces there are."""
+
+    heads: list[str]
+    rows: list[list[str]]
+    stock: list[str]
+    count: int
+
+
+class WholeScheduleSaid(ScheduleSaid):
+    """With a row for each placed study and setting: study, settings, parts, pieces, mass."""
+
+    placed: list[list[str]]

@@ -21,6 +21,7 @@ from ovolo.geometry.solids.congruence import (
     wires_equal,
 )
 from ovolo.geometry.solids.solid import Solid
+from ovolo.outcome.answers import ScheduleSaid
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH, MASS
@@ -231,7 +232,7 @@ def cut_list(pieces: Sequence[Piece]) -> list[Stock]:
     ]
 
 
-def shown_schedule(parts: Sequence[Part], units: DisplayUnits) -> dict[str, Any]:
+def shown_schedule(parts: Sequence[Part], units: DisplayUnits) -> ScheduleSaid:
     """The schedule and the cut list as a person reads them, in the units of the sheet."""
     pieces = schedule(parts)
     length = units.length_unit.symbol

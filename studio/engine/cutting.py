@@ -4,13 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
+from ovolo.benches.answers import (
+    BarCutSaid,
+    CutBarsSaid,
+    CutLaidSaid,
+    CutMeasuredSaid,
+    DrawnSectionSaid,
+    LaidOutSaid,
+)
 from ovolo.benches.cutting import outputs
-from ovolo.benches.cutting.bar_list import sections_on_bars, shown_bars
+from ovolo.benches.cutting.bar_list import Section, sections_on_bars, shown_bars
 from ovolo.benches.cutting.bars import Saw
 from ovolo.benches.cutting.cutter import Cutter
-from ovolo.benches.cutting.plan import CutPlan, cut_plan, role_of
+from ovolo.benches.cutting.plan import CutPlan, Sheet, cut_plan, role_of
 from ovolo.benches.cutting.program import program
 from ovolo.benches.cutting.shown import shown_measured, shown_parts, shown_plan
 from ovolo.benches.cutting.simulated import SimulatedCutter, measured
@@ -63,46 +70,49 @@ def _plan(text: str, files: Files, said: Said) -> _Made:
     return made
 
 
-def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
+def lay(text: str, files: Files, said: Said) -> CutLaidSaid:
     """The pieces on their sheets, and on bars. What can be set is told also where nothing is cut."""
     cutter, outcome = machine_of(Cutter, said), _outcome(text, files, said)
     parts = list(outcome.parts.values())
     roles = roles_of(said, parts)
-    known: dict[str, Any] = {
+    made = _plan(text, files, said)
+    failure = made.failure
+    known: LaidOutSaid = {
         "rail": rail(cutter),
         "title": cutter.title,
         "parts": shown_parts(parts, roles),
+        "failure": None if failure is None else {"said": failure.message, "hint": failure.hint},
     }
-    made = _plan(text, files, said)
-    if made.plan is None:
-        assert made.failure is not None
-        known["failure"] = {"said": made.failure.message, "hint": made.failure.hint}
-        return known | {"bars": _bars(outcome, cutter, roles)}
-    return known | shown_plan(made.plan) | {"bars": _bars(outcome, cutter, roles)}
+    plan = None if made.plan is None else shown_plan(made.plan)
+    return {**known, "plan": plan, "bars": _bars(outcome, cutter, roles)}
 
 
-def _bars(outcome: Outcome, cutter: Cutter, roles: Mapping[str, str]) -> dict[str, Any]:
+def _bars(outcome: Outcome, cutter: Cutter, roles: Mapping[str, str]) -> CutBarsSaid:
     """The pieces sawn from bars; where there is nothing to saw, why."""
     parts = [part for part in outcome.parts.values() if role_of(part, roles) == "cut"]
     try:
         sections = sections_on_bars(parts, cutter.bar, Saw(cutter.kerf, cutter.trim), _SAWING)
     except Failure as failure:
         return {"said": failure.message, "sections": []}
-    shown = shown_bars(sections, outcome.units)
-    for one, section in zip(shown, sections, strict=True):
-        one["drawn"] = [] if section.plan is None else [
-            {"number": bar.number, "cuts": bar.cuts, "rest": bar.rest} for bar in section.plan.bars
-        ]  # fmt: skip
+    drawn: list[DrawnSectionSaid] = [
+        {**shown, "drawn": _drawn(section)}
+        for shown, section in zip(shown_bars(sections, outcome.units), sections, strict=True)
+    ]
     return {
         "said": "",
-        "sections": shown,
+        "sections": drawn,
         "bar": cutter.bar,
         "kerf": cutter.kerf,
         "trim": cutter.trim,
     }
 
 
-def _sheet_of(text: str, files: Files, said: Said) -> tuple[CutPlan, Any]:
+def _drawn(section: Section) -> list[BarCutSaid]:
+    bars = () if section.plan is None else section.plan.bars
+    return [{"number": bar.number, "cuts": list(bar.cuts), "rest": bar.rest} for bar in bars]
+
+
+def _sheet_of(text: str, files: Files, said: Said) -> tuple[CutPlan, Sheet]:
     made = _plan(text, files, said)
     if made.plan is None:
         assert made.failure is not None
@@ -113,7 +123,7 @@ def _sheet_of(text: str, files: Files, said: Said) -> tuple[CutPlan, Any]:
     return made.plan, made.plan.sheets[number]
 
 
-def run(text: str, files: Files, said: Said) -> dict[str, Any]:
+def run(text: str, files: Files, said: Said) -> CutMeasuredSaid:
     """What the simulated cutter makes of a sheet (`plate`). Raises Failure."""
     plan, sheet = _sheet_of(text, files, said)
     machine = SimulatedCutter(plan.cutter)

@@ -8,10 +8,11 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ovolo.exploring.aim import aimed, goal_said
+from ovolo.exploring.answers import AxisSaid, ChoiceSaid, PlanSaid, VariationsSaid
 from ovolo.exploring.axes import Axis, axes_of, plain
 from ovolo.exploring.bands import bands_of
 from ovolo.exploring.comparing import compared
-from ovolo.exploring.proof import breakings_of, proved
+from ovolo.exploring.proof import Proof, breakings_of, proved
 from ovolo.exploring.reach import reach_of
 from ovolo.exploring.runs import piece, plan_of, program_of, tables_of
 from ovolo.exploring.settings import given_settings
@@ -40,7 +41,7 @@ MOST_FILES = 60
 """So many trials are handed over together."""
 
 
-def outline(text: str, files: Files, present: Json) -> dict[str, Any]:
+def outline(text: str, files: Files, present: Json) -> VariationsSaid:
     """What can be varied and what can be shown of a study. Raises Failure."""
     program = program_of(text, files)
     given = given_settings(program, dict(present))
@@ -61,9 +62,11 @@ def _is_figure(kind: Any) -> bool:
     return isinstance(kind, Quantity) or kind == YES_NO
 
 
-def _axis(axis: Axis, program: Program) -> dict[str, Any]:
+def _axis(axis: Axis, program: Program) -> AxisSaid:
     if axis.choices:
-        choices = [{"value": one, "said": axis.said(one, program.units)} for one in axis.choices]
+        choices: list[ChoiceSaid] = [
+            {"value": one, "said": axis.said(one, program.units)} for one in axis.choices
+        ]
         return {
             "name": axis.name, "label": axis.label, "value": plain(axis, axis.present),
             "said": axis.said(axis.present, program.units), "choices": choices, "seed": False,
@@ -78,7 +81,7 @@ def _axis(axis: Axis, program: Program) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def plan(text: str, files: Files, asked: Json, present: Json) -> dict[str, Any]:
+def plan(text: str, files: Files, asked: Json, present: Json) -> PlanSaid:
     """How many trials a plan has. Raises Failure."""
     _, found = plan_of(text, files, asked, present)
     return {"count": len(found.settings), "varied": [axis.name for axis in found.axes]}
@@ -130,11 +133,7 @@ def proof(text: str, files: Files, present: Json) -> dict[str, Any]:
     program, found = plan_of(text, files, asked, present)
     tried = piece(text, files, asked, present, range(len(found.settings)), True)
     verdicts = proved(program, given_settings(program, dict(present)))
-    return {
-        "tried": len(tried),
-        "breakings": [one.as_json() for one in breakings_of(found.axes, tried)],
-        "verdicts": [one.as_json() for one in verdicts],
-    }
+    return Proof(len(tried), breakings_of(found.axes, tried), verdicts).as_json()
 
 
 Side = tuple[str, str, Files, Json]

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ovolo.benches.answers import LaidOutSaid, LayerSaid, LayersSaid, PrintedSaid, PrintLaidSaid
 from ovolo.benches.printing.build import Print, figures_of, print_of
 from ovolo.benches.printing.printer import Printer
 from ovolo.benches.printing.program import beginning, ending, layers, program
@@ -49,25 +48,30 @@ def _outcome(text: str, files: Files, said: Said) -> Outcome:
     return tasks.outcome_at(text, said.get("set") or {}, files)
 
 
-def lay(text: str, files: Files, said: Said) -> dict[str, Any]:
+def lay(text: str, files: Files, said: Said) -> PrintLaidSaid:
     """The bodies on their plates, in layers. What can be set is told also where nothing can be printed."""
     printer = machine_of(Printer, said)
     parts = list(_outcome(text, files, said).parts.values())
-    known = {"rail": rail(printer), "title": printer.title, "parts": shown_parts(parts, roles_of(said, parts))}  # fmt: skip
+    known: LaidOutSaid = {
+        "rail": rail(printer),
+        "title": printer.title,
+        "parts": shown_parts(parts, roles_of(said, parts)),
+        "failure": None,
+    }
     try:
-        return known | shown_print(_print(text, files, said))
+        return {**known, "print": shown_print(_print(text, files, said))}
     except Failure as failure:
-        return known | {"failure": {"said": failure.message, "hint": failure.hint}}
+        return {**known, "print": None, "failure": {"said": failure.message, "hint": failure.hint}}
 
 
-def layer_figures(text: str, files: Files, said: Said) -> dict[str, Any]:
+def layer_figures(text: str, files: Files, said: Said) -> LayersSaid:
     """What the layers from `first` to `last`, that left out, take. Raises Failure."""
     made, plate, chosen = _chosen(text, files, said)
     figures, found = figures_of(made, plate, chosen)
     return shown_figures(made, plate, chosen, figures, found)
 
 
-def one_layer(text: str, files: Files, said: Said) -> dict[str, Any]:
+def one_layer(text: str, files: Files, said: Said) -> LayerSaid:
     """The lines of the layer `first`. Raises Failure."""
     made, plate, chosen = _chosen(text, files, {**said, "last": int(said.get("first") or 0) + 1})
     return shown_layer(made, plate, chosen.start)
@@ -84,7 +88,7 @@ def _chosen(text: str, files: Files, said: Said) -> tuple[Print, int, range]:
     return made, plate, range(first, last)
 
 
-def run(text: str, files: Files, said: Said) -> dict[str, Any]:
+def run(text: str, files: Files, said: Said) -> PrintedSaid:
     """What the simulated printer lays down of the layers from `first` to `last`, beginning where it stands
     (`at`). Raises Failure."""
     made, plate, chosen = _chosen(text, files, said)
@@ -97,7 +101,7 @@ def run(text: str, files: Files, said: Said) -> dict[str, Any]:
     machine.run(ending())
     return {
         "volume": laid.volume, "line": laid.line, "travel": laid.travel, "seconds": laid.seconds,
-        "moves": laid.moves, "levels": laid.levels, "at": laid.at, "last": chosen.stop,
+        "moves": laid.moves, "levels": laid.levels, "at": list(laid.at), "last": chosen.stop,
     }  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.benches.answers import BarsSaid
 from ovolo.benches.cutting.bar_list import bars_said, sections_on_bars, shown_bars
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.moves import moves_of
@@ -299,14 +300,14 @@ def _corner(said: Any) -> Corner:
     )
 
 
-def schedule(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+def schedule(text: str, asked: dict[str, Any], files: Files) -> answers.WholeScheduleSaid:
     """The distinct pieces of a study, and what to cut them from. Raises Failure."""
     outcome = outcome_at(text, asked.get("set", {}), files)
     shown = shown_schedule(list(outcome.parts.values()), outcome.units)
-    return shown | {"placed": shown_placed(outcome)}
+    return {**shown, "placed": shown_placed(outcome)}
 
 
-def bars(text: str, asked: dict[str, Any], files: Files) -> dict[str, Any]:
+def bars(text: str, asked: dict[str, Any], files: Files) -> BarsSaid:
     """The cut list on bars. Raises Failure."""
     outcome = outcome_at(text, asked.get("set", {}), files)
     bar, saw = bars_said(asked, outcome.units)

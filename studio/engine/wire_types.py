@@ -1,10 +1,11 @@
 """What the browser sends and what it is told, as types for its scripts: `python -m studio.engine.wire_types`
 writes frontend/messages.d.ts from the messages and the table of edits, frontend/scene.d.ts from the
-declaration of the scene, and frontend/answers.d.ts from that of the answers."""
+declaration of the scene, and frontend/answers.d.ts from those of the answers."""
 
 from __future__ import annotations
 
 import inspect
+from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, fields, is_dataclass
 from pathlib import Path
 from types import ModuleType, NoneType, UnionType
@@ -21,7 +22,17 @@ from typing import (
     is_typeddict,
 )
 
+from ovolo.benches import answers as bench_answers
+from ovolo.exploring import answers as exploring_answers
+from ovolo.exploring.aim_readings import Aim, Found
+from ovolo.exploring.bands import Band, Bands
+from ovolo.exploring.comparing import Comparison, Row
+from ovolo.exploring.proof import Breaking, Proof, Verdict
+from ovolo.exploring.reach import Bar, Reach
+from ovolo.exploring.swapping import Swap
+from ovolo.exploring.trials import Trial, TriedPart
 from ovolo.outcome import answers, scene_message
+from ovolo.outcome.outcome import Check
 from studio.engine import wire
 from studio.engine.editing import EDITS
 
@@ -52,24 +63,41 @@ def declared() -> str:
 
 def scene_declared() -> str:
     """The types of a scene, as the page has it once its figures are arrays."""
-    return _dictionaries(scene_message, "What a scene tells.")
+    return _dictionaries((scene_message,), "What a scene tells.")
+
+
+WITH: dict[type[Any], tuple[str, ...]] = {
+    Check: (), TriedPart: (), Trial: ("reasons", "why"), Found: (), Aim: (), Bar: (), Reach: (), Band: (), Bands: (),
+    Breaking: (), Verdict: (), Proof: (), Row: (), Comparison: (), Swap: ("fits",),
+}  # fmt: skip
+"""Dataclasses that are answered as they are, each with the properties that are told beside its fields."""
 
 
 def answers_declared() -> str:
-    """The types of what the page is told when it asks about one thing."""
-    return _dictionaries(answers, "What is answered.")
+    """The types of what the page is told when it asks for something."""
+    told = [
+        line
+        for one, properties in WITH.items()
+        for line in ["", *_body(one, [*_told(one), *_properties(one, properties)])]
+    ]
+    return _dictionaries((answers, bench_answers, exploring_answers), "What is answered.", told)
 
 
-def _dictionaries(module: ModuleType, what: str) -> str:
-    said = [one for _, one in inspect.getmembers(module, is_typeddict)]
-    said.sort(key=lambda one: inspect.getsourcelines(one)[1])
+def _dictionaries(modules: tuple[ModuleType, ...], what: str, more: Sequence[str] = ()) -> str:
     return "\n".join(
         [
             f"// {what} Written by `python -m studio.engine.wire_types`.",
-            *(line for one in said for line in _dictionary(one)),
+            *(line for one in modules for said in _own(one) for line in _dictionary(said)),
+            *more,
             "",
         ]
     )
+
+
+def _own(module: ModuleType) -> list[Any]:
+    """The dictionaries that a module declares, in their order."""
+    said = [one for _, one in inspect.getmembers(module, is_typeddict)]
+    return sorted(said, key=lambda one: inspect.getsourcelines(one)[1])
 
 
 def _dictionary(said: Any) -> list[str]:
@@ -77,16 +105,33 @@ def _dictionary(said: Any) -> list[str]:
     for name, hint in get_type_hints(said, include_extras=True).items():
         may_lack = get_origin(hint) is NotRequired
         lines.append(f"  {name}{'?' if may_lack else ''}: {_type(hint)};")
-    return ["", f"export interface {said.__name__} {{", *lines, "}"]
+    return ["", *_body(said, lines)]
 
 
 def _interface(message: type[Any]) -> list[str]:
+    """A message as it may be sent: what has a default may lack."""
     hints = get_type_hints(message)
     said = []
     for one in fields(message):
         needed = one.default is MISSING and one.default_factory is MISSING
         said.append(f"  {one.name}{'' if needed else '?'}: {_type(hints[one.name])};")
-    return ["", f"export interface {message.__name__} {{", *said, "}"]
+    return ["", *_body(message, said)]
+
+
+def _told(answer: type[Any]) -> list[str]:
+    hints = get_type_hints(answer)
+    return [f"  {one.name}: {_type(hints[one.name])};" for one in fields(answer)]
+
+
+def _properties(answer: type[Any], names: Sequence[str]) -> list[str]:
+    return [
+        f"  {name}: {_type(get_type_hints(getattr(answer, name).fget)['return'])};"
+        for name in names
+    ]
+
+
+def _body(kind: type[Any], lines: Sequence[str]) -> list[str]:
+    return [f"export interface {kind.__name__} {{", *lines, "}"]
 
 
 def _type(hint: Any) -> str:
@@ -95,15 +140,17 @@ def _type(hint: Any) -> str:
         return str(inner[1])
     if origin in (NotRequired, Required):
         return _type(inner[0])
-    if is_typeddict(hint):
+    if is_typeddict(hint) or is_dataclass(hint):
         return str(hint.__name__)
     if origin in (Union, UnionType):
         return " | ".join(dict.fromkeys(_type(one) for one in inner))
     if origin is Literal:
         return " | ".join(f'"{one}"' for one in inner)
-    if origin is list:
+    if origin is tuple and inner[-1:] != (Ellipsis,):
+        return f"[{', '.join(_type(one) for one in inner)}]"
+    if origin in (list, tuple):
         return f"{_type(inner[0])}[]" if get_origin(inner[0]) is None else f"({_type(inner[0])})[]"
-    if origin is dict:
+    if origin in (dict, Mapping):
         return f"Record<{_type(inner[0])}, {_type(inner[1])}>"
     return _PLAIN[hint]
 

@@ -120,8 +120,8 @@ def test_no_proof_is_contradicted_by_samples(name: str) -> None:
         return
     for trial in trials(program, plan, range(300)):
         for check in trial.checks:
-            if check["line"] in lines:
-                assert check["passed"], (trial.settings, check)
+            if check.line in lines:
+                assert check.passed, (trial.settings, check)
     assert all(name in axes for one in held for name in one.inputs)
 
 

@@ -30,8 +30,8 @@ def small(study: Study) -> Study:
 
 def test_a_print_in_pieces(signed_in: Client, small: Study) -> None:
     laid = ask(signed_in, small, "print-lay")
-    count = laid["plates"][0]["layers"]
-    assert count == 29 and laid["plates"][0]["solid"] == pytest.approx(2400)
+    count = laid["print"]["plates"][0]["layers"]
+    assert count == 29 and laid["print"]["plates"][0]["solid"] == pytest.approx(2400)
     assert [(one["name"], one["role"]) for one in laid["parts"]] == [("cube", "print"), ("foot", "left out")]  # fmt: skip
     pieces = [ask(signed_in, small, "print-layers", first=at, last=min(at + 20, count)) for at in (0, 20)]  # fmt: skip
     figures = [one for piece in pieces for one in piece["figures"]]
@@ -49,7 +49,10 @@ def test_a_print_in_pieces(signed_in: Client, small: Study) -> None:
 
 def test_settings_and_roles_are_read_where_they_are_typed(signed_in: Client, small: Study) -> None:
     assert (
-        ask(signed_in, small, "print-lay", settings={"layer": "0.4"})["plates"][0]["layers"] == 15
+        ask(signed_in, small, "print-lay", settings={"layer": "0.4"})["print"]["plates"][0][
+            "layers"
+        ]
+        == 15
     )
     told = ask(signed_in, small, "print-lay", 400, settings={"layer": "0.4 kg"})
     assert "Layer height is a length" in told["message"]
@@ -81,7 +84,7 @@ def test_a_profile_of_ones_own(signed_in: Client, small: Study, django_user_mode
     assert "one that is shipped" in told["message"]
     kept = ask(signed_in, None, "keep-profile", 200, "printer", text=MINE)
     assert {"title": "Mine", "own": True} in kept["profiles"]
-    assert ask(signed_in, small, "print-lay", machine="Mine")["plates"][0]["layers"] == 24
+    assert ask(signed_in, small, "print-lay", machine="Mine")["print"]["plates"][0]["layers"] == 24
     assert ask(signed_in, None, "keep-profile", 400, "printer", text="layer = 3")["message"]
     assert "title" in ask(signed_in, None, "keep-profile", 400, "printer", text="")["message"]
     other = Client()
@@ -107,7 +110,7 @@ def test_heavy_work_goes_to_the_cluster_where_there_is_one(
     plain = ask(signed_in, small, "print-layers", first=0, last=9)
     monkeypatch.setattr(setting_up, "on_cluster", on_cluster)
     assert ask(signed_in, small, "print-layers", first=0, last=9) == plain
-    assert ask(signed_in, small, "cut-lay")["sheets"]
+    assert ask(signed_in, small, "cut-lay")["plan"]["sheets"]
     ask(signed_in, small, "print-layer", first=0)
     assert sent == ["layer_figures", "lay"]
 
@@ -141,8 +144,8 @@ def test_how_it_is_set_up_is_kept(signed_in: Client, small: Study) -> None:
 def test_sheets_bars_and_their_files(signed_in: Client, small: Study) -> None:
     small.save_text("units mm\npart p = [rect(90 mm, 40 mm) - disc(8 mm) for i in 0 .. 4] \"Plates\"\npart post = box(40 mm, 40 mm, 900 mm)\npart ball = sphere(20 mm)", small.head_id)  # fmt: skip
     laid = ask(signed_in, small, "cut-lay", roles={"post": "left out"})
-    assert len(laid["sheets"]) == 1 and len(laid["sheets"][0]["pieces"]) == 5
-    assert "no flat piece" in laid["refused"][0]["said"]
+    assert len(laid["plan"]["sheets"]) == 1 and len(laid["plan"]["sheets"][0]["pieces"]) == 5
+    assert "no flat piece" in laid["plan"]["refused"][0]["said"]
     sawn = ask(signed_in, small, "cut-lay", roles={"p": "left out", "ball": "left out"})
     assert "1 piece from 1 bar" in sawn["bars"]["sections"][0]["said"]
     run = ask(signed_in, small, "cut-run", roles={"post": "left out"})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import fields
+from dataclasses import fields, is_dataclass
 from types import UnionType
 from typing import (
     Annotated,
@@ -18,13 +18,22 @@ from typing import (
 
 import pytest
 
+from ovolo.benches import answers as bench_answers
+from ovolo.exploring import answers as exploring_answers
+from ovolo.exploring.aim_readings import Aim
+from ovolo.exploring.bands import Bands
+from ovolo.exploring.comparing import Comparison
+from ovolo.exploring.proof import Proof
+from ovolo.exploring.reach import Reach
+from ovolo.exploring.swapping import Swap
+from ovolo.exploring.trials import Trial
 from ovolo.formats.attached import Sheet, read_files
 from ovolo.outcome import answers
 from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import EVERYTHING, scene_of
 from ovolo.outcome.scene_message import LengthUnitSaid, SceneSaid
 from ovolo.problems import Failure
-from studio.engine import editing, tasks, wire, wire_types
+from studio.engine import cutting, editing, explore, printing, tasks, wire, wire_types
 from tests.sheets import DEMO
 
 
@@ -87,9 +96,21 @@ def misfits(value: Any, hint: Any, where: str = "scene") -> list[str]:
         return wrong + [
             said for name in value.keys() & known.keys() for said in misfits(value[name], known[name], f"{where}.{name}")
         ]  # fmt: skip
+    if is_dataclass(hint):
+        told = {one.name: get_type_hints(hint)[one.name] for one in fields(hint)}
+        told |= {
+            name: get_type_hints(getattr(hint, name).fget)["return"]
+            for name in wire_types.WITH[hint]
+        }
+        if not isinstance(value, dict) or value.keys() != told.keys():
+            return [where]
+        return [said for name in told for said in misfits(value[name], told[name], f"{where}.{name}")]  # fmt: skip
     if origin in (Union, UnionType):
         return [] if any(not misfits(value, one) for one in inner) else [where]
-    if origin is list:
+    if origin is tuple and inner[-1] is not Ellipsis:
+        fits = isinstance(value, list) and len(value) == len(inner)
+        return [one for item, kind in zip(value, inner, strict=True) for one in misfits(item, kind, where)] if fits else [where]  # fmt: skip
+    if origin in (list, tuple):
         within = enumerate(value) if isinstance(value, list) else None
         return [where] if within is None else [one for at, item in within for one in misfits(item, inner[0], f"{where}[{at}]")]  # fmt: skip
     if origin is dict:
@@ -149,8 +170,12 @@ part one = turned(height = 90 mm).body.move(500 mm)
 PEG = 'study "Peg"\nunits mm, deg\ninput height = 60 mm "Height"\npart body = cylinder(9 mm, height)\n'
 
 
+PEGS = {'study "Peg"': Sheet("Peg", PEG)}
+EMPTY = 'study "Nothing"\nunits mm, deg\npart line = segment((0 mm, 0 mm), (90 mm, 0 mm))\n'
+
+
 def test_answers_are_as_they_are_declared() -> None:
-    files = {'study "Peg"': Sheet("Peg", PEG)}
+    files = PEGS
     picks = [{"point": [0, 0, 0], "part": "plate"}, {"point": [90, 0, 0], "part": "plate"}]
     clicked = [{"at": at} for at in ([0, 0, 0], [90, 0, 0], [90, 60, 0])]
     for kind, said in (
@@ -165,3 +190,46 @@ def test_answers_are_as_they_are_declared() -> None:
         assert misfits(json.loads(json.dumps(said)), kind) == [], kind.__name__
     assert tasks.item(ROOM, {"name": "pegs", "index": 1}, files)["place"] is not None
     assert tasks.moves(ROOM, {"name": "gap"}, files)["moves"]
+
+
+def test_what_benches_answer_is_as_it_is_declared() -> None:
+    """Both benches laid out, and where nothing is; what the simulated machines tell."""
+    printed, cut = {"machine": ""}, {"machine": "", "settings": {"tabs": "2"}}
+    layer = {**printed, "first": 0, "last": 2, "plate": 0}
+    laid, nested = printing.lay(ROOM, PEGS, printed), cutting.lay(ROOM, PEGS, cut)
+    for kind, said in (
+        (bench_answers.PrintLaidSaid, laid),
+        (bench_answers.PrintLaidSaid, printing.lay(EMPTY, {}, printed)),
+        (bench_answers.LayersSaid, printing.layer_figures(ROOM, PEGS, layer)),
+        (bench_answers.LayerSaid, printing.one_layer(ROOM, PEGS, layer)),
+        (bench_answers.PrintedSaid, printing.run(ROOM, PEGS, layer)),
+        (bench_answers.CutLaidSaid, nested),
+        (bench_answers.CutLaidSaid, cutting.lay(EMPTY, {}, cut)),
+        (bench_answers.CutMeasuredSaid, cutting.run(ROOM, PEGS, cut)),
+        (bench_answers.BarsSaid, tasks.bars(ROOM, {"bar": "2000 mm", "kerf": "3 mm"}, PEGS)),
+        (answers.WholeScheduleSaid, tasks.schedule(ROOM, {}, PEGS)),
+    ):
+        assert misfits(json.loads(json.dumps(said)), kind) == [], kind.__name__
+    assert laid["print"] is not None and laid["print"]["bodies"]
+    assert nested["plan"] is not None and nested["plan"]["sheets"] and nested["bars"]["sections"]
+    assert printing.lay(EMPTY, {}, printed)["failure"] is not None
+
+
+def test_what_variations_answer_is_as_it_is_declared() -> None:
+    limits, failing = {"kind": "limits"}, ROOM + "half = gap / 2\ncheck gap > 70 mm\n"
+    sides = [("as it is", ROOM, PEGS, {}), ("wider", ROOM, PEGS, {"gap": 40})]
+    for kind, said in (
+        (exploring_answers.VariationsSaid, explore.outline(failing, PEGS, {})),
+        (exploring_answers.PlanSaid, explore.plan(failing, PEGS, limits, {})),
+        (Aim, explore.aim(failing, PEGS, {"name": "half", "goal": "42 mm", "by": ["gap"]}, {})),
+        (Reach, explore.reach(failing, PEGS, "half", {})),
+        (Bands, explore.bands(failing, PEGS, "gap", {}, 5.0)),
+        (Proof, explore.proof(failing, PEGS, {})),
+        (Comparison, explore.compare(sides)),
+    ):
+        assert misfits(json.loads(json.dumps(said)), kind) == [], kind.__name__
+    tried = explore.trials(failing, PEGS, limits, {}, 0, 2, True)["trials"]
+    assert [misfits(json.loads(json.dumps(one)), Trial) for one in tried] == [[], []]
+    assert tried[0]["parts"] and tried[0]["checks"]
+    swapped = tasks.swaps(ROOM, "turned", PEGS, {"Rod": (PEG, {})})
+    assert [misfits(json.loads(json.dumps(one)), Swap) for one in swapped] == [[]]

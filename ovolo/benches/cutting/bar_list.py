@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from ovolo.benches.answers import SectionSaid
 from ovolo.benches.cutting.bars import BarPlan, Saw, check_bar, cut_bars
 from ovolo.outcome.part import Part
 from ovolo.outcome.schedule import Stock, cut_list, schedule
@@ -53,7 +54,7 @@ def bars_said(said: Mapping[str, Any], units: DisplayUnits) -> tuple[float, Saw]
     return bar, Saw(kerf, trim)
 
 
-def shown_bars(sections: Sequence[Section], units: DisplayUnits) -> list[dict[str, Any]]:
+def shown_bars(sections: Sequence[Section], units: DisplayUnits) -> list[SectionSaid]:
     """The sections as a person reads them: a title, what is needed, and a line for each way to cut."""
     return [
         {

@@ -3,8 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
+from ovolo.benches.answers import (
+    BenchPartSaid,
+    CutMeasuredSaid,
+    CutPieceSaid,
+    CutPlanSaid,
+    CutSheetSaid,
+)
 from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.outputs import middle_of, numbers_on, outline_curves
 from ovolo.benches.cutting.plan import LEFT_OUT, ROLES, CutPlan, Sheet, role_of
@@ -15,7 +21,7 @@ from ovolo.outcome.part import Part
 from ovolo.quantities.kinds import REGION, SOLID
 
 
-def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[dict[str, Any]]:
+def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[BenchPartSaid]:
     """The parts, and whether each is cut."""
     return [
         {
@@ -29,7 +35,7 @@ def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[dict[st
     ]
 
 
-def shown_plan(plan: CutPlan) -> dict[str, Any]:
+def shown_plan(plan: CutPlan) -> CutPlanSaid:
     return {
         "roles": list(ROLES),
         "refused": [{"said": one.message, "hint": one.hint} for one in plan.refused],
@@ -50,7 +56,7 @@ def shown_plan(plan: CutPlan) -> dict[str, Any]:
     }
 
 
-def _sheet(sheet: Sheet) -> dict[str, Any]:
+def _sheet(sheet: Sheet) -> CutSheetSaid:
     remnant = sheet.nest.remnants()[sheet.number]
     effort = sheet.effort
     return {
@@ -72,7 +78,7 @@ def _sheet(sheet: Sheet) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _piece(sheet: Sheet, at: int) -> dict[str, Any]:
+def _piece(sheet: Sheet, at: int) -> CutPieceSaid:
     flat = sheet.nest.pieces[sheet.nest.laid[at].piece]
     return {
         "laid": at,
@@ -89,7 +95,7 @@ def _is_held(one: Measured, cutter: Cutter) -> bool:
     return 0 < one.uncut <= cutter.tabs * (cutter.tab + cutter.kerf)
 
 
-def shown_measured(found: Sequence[Measured], machine: SimulatedCutter) -> dict[str, Any]:
+def shown_measured(found: Sequence[Measured], machine: SimulatedCutter) -> CutMeasuredSaid:
     """What the simulated cutter found."""
     return {
         "pieces": [

@@ -8,6 +8,15 @@ from typing import Any
 import numpy as np
 import shapely
 
+from ovolo.benches.answers import (
+    BenchPartSaid,
+    FindingSaid,
+    LayerSaid,
+    LayersSaid,
+    LineSaid,
+    PlateSaid,
+    PrintSaid,
+)
 from ovolo.benches.printing.bodies import LEFT_OUT, ROLES, role_of
 from ovolo.benches.printing.build import (
     LayerFigures,
@@ -27,7 +36,7 @@ _OUTLINE = 0.25
 """In the stack, outlines are drawn within this share of a line's width."""
 
 
-def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[dict[str, Any]]:
+def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[BenchPartSaid]:
     """The parts with what each is on the plate; what is no solid is left out."""
     return [
         {
@@ -41,7 +50,7 @@ def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[dict[st
     ]
 
 
-def shown_print(made: Print) -> dict[str, Any]:
+def shown_print(made: Print) -> PrintSaid:
     """What is known of a print before its lines are: plates, bodies, layers."""
     return {
         "roles": list(ROLES),
@@ -67,7 +76,7 @@ def shown_print(made: Print) -> dict[str, Any]:
     }
 
 
-def _plate(made: Print, plate: int) -> dict[str, Any]:
+def _plate(made: Print, plate: int) -> PlateSaid:
     there = [one for one in made.places if one.plate == plate]
     return {
         "layers": made.layers_of(plate),
@@ -80,7 +89,7 @@ def _plate(made: Print, plate: int) -> dict[str, Any]:
                 "body": one.body,
                 "x": one.x,
                 "y": one.y,
-                "size": footprint(made.layered[one.body].body, one),
+                "size": [*footprint(made.layered[one.body].body, one)],
             }
             for one in there
         ],
@@ -93,7 +102,7 @@ def shown_figures(
     chosen: range,
     figures: Sequence[LayerFigures],
     found: Sequence[Finding],
-) -> dict[str, Any]:
+) -> LayersSaid:
     """What some layers take, what is amiss in them, and their outlines for the stack."""
     first = {one.body: one for one in reversed(made.route(plate))}
     return {
@@ -112,7 +121,7 @@ MOST_FOUND = 200
 """So many findings of a piece of a print are told one by one."""
 
 
-def _finding(one: Finding, made: Print, places: Mapping[int, Any]) -> dict[str, Any]:
+def _finding(one: Finding, made: Print, places: Mapping[int, Any]) -> FindingSaid:
     place = places[one.body]
     at = in_place(np.array([[one.x, one.y]]), place, made.layered[one.body].body)[0]
     return {
@@ -138,11 +147,11 @@ def outlines(made: Print, plate: int, layer: int) -> list[list[float]]:
     return found
 
 
-def shown_layer(made: Print, plate: int, layer: int) -> dict[str, Any]:
+def shown_layer(made: Print, plate: int, layer: int) -> LayerSaid:
     """The lines of a layer in the order they are laid: their roles, and x, y, x, y … in mm."""
     chosen = range(layer, layer + 1)
     lines = {body: made.lines(body, chosen) for body in made.copies(plate)}
-    found: list[dict[str, Any]] = []
+    found: list[LineSaid] = []
     for place in made.route(plate):
         body = made.layered[place.body].body
         own: list[LayerLines] = lines[place.body]
