@@ -12,6 +12,7 @@ async function drawPictures() {
   if (!pictures.length) return;
   const host = document.getElementById("darkroom");
   const stage = new Stage(host);
+  if (!stage.paints) return;
   for (const picture of pictures) {
     try {
       const scene = await postForScene(`/studies/${picture.dataset.study}/evaluate`, {});

@@ -10,6 +10,7 @@ import { Fineness } from "./fineness.js";
 import { Ground } from "./ground.js";
 import { Handles } from "./handles.js";
 import { Numbers } from "./numbers.js";
+import { NO_PICTURE, painterFor } from "./painter.js";
 import { walkByKeys } from "./walking.js";
 import { Marks } from "./marks.js";
 import { PartModel, ShapeStore } from "./parts.js";
@@ -36,10 +37,13 @@ export class Stage {
   constructor(host, { antialias = true, labels = host } = {}) {
     this.host = host;
     this.fineness = new Fineness({ smooth: antialias });
-    this.renderer = new THREE.WebGLRenderer({ antialias: this.fineness.antialias, stencil: true });
+    const { painter, paints } = painterFor({ antialias: this.fineness.antialias, stencil: true });
+    this.renderer = painter;
+    this.paints = paints; // whether there is a picture to be seen
     this.renderer.setPixelRatio(this.fineness.ratio);
     this.renderer.localClippingEnabled = true;
     host.prepend(this.renderer.domElement);
+    if (!paints) host.append(sayNoPicture());
     this.scene = new THREE.Scene();
     this.camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1e6, 1e6);
     this.camera.up.set(0, 0, 1);
@@ -472,6 +476,13 @@ export class Stage {
   report() {
     return [...this.parts.values()].map((model) => model.report());
   }
+}
+
+function sayNoPicture() {
+  const said = document.createElement("p");
+  said.className = "no-picture";
+  said.textContent = `${NO_PICTURE.message}: ${NO_PICTURE.hint}.`;
+  return said;
 }
 
 function corners(box) {

@@ -59,6 +59,7 @@ export class Darkroom {
   async #drawOne(trial, canvas, run) {
     try {
       this.stage ??= new Stage(this.host);
+      if (!this.stage.paints) return;
       if (!this.frame && !this.fitted) await this.#setFrame();
       await this.#apply(trial.settings);
       if (this.run !== run) return;

@@ -2,6 +2,7 @@
 import { SlideRule } from "../faceplate/slide-rule.js";
 import { written } from "../faceplate/turning.js";
 import { CutHandle } from "../stage/handle-sources.js";
+import { NO_PICTURE } from "../stage/painter.js";
 import { roundLength } from "../stage/round-lengths.js";
 import { snapshot, turntable } from "../stage/snapshot.js";
 import { turning } from "./faceplate.js";
@@ -137,6 +138,7 @@ export const looking = () => ({
   // Once around the parts, as a film; pressed again, it is given up.
   async saveTurntable() {
     if (this.filming) return (this.filming = false);
+    if (!window.ovolo.stage.paints) return this.complain(NO_PICTURE.message, NO_PICTURE.hint);
     this.filming = true;
     const film = await watched(() => turntable(window.ovolo.stage, FILM, () => {}, () => !this.filming));
     this.filming = false;
@@ -145,7 +147,8 @@ export const looking = () => ({
   },
 
   async savePicture() {
-    saveAs(await snapshot(window.ovolo.stage, this.pictureWidth), `${this.fileTitle}.png`);
+    if (!window.ovolo.stage.paints) return this.complain(NO_PICTURE.message, NO_PICTURE.hint);
+    return saveAs(await snapshot(window.ovolo.stage, this.pictureWidth), `${this.fileTitle}.png`);
   },
 
   // --- numbers of items ---

@@ -20,7 +20,7 @@ export const picturing = () => ({
     const { stage } = window.ovolo;
     const saved = this.revision === state.revision && !this.draft && !Object.keys(turning).length && !queue.busy;
     const whole = !stage.hidden.size && !stage.ghosts.size && !this.cutting && !this.drawn && !stage.held;
-    if (!saved || !whole || document.hidden) return;
+    if (!saved || !whole || !stage.paints || document.hidden) return;
     const png = await portrait(stage, ...SIZE);
     await keepPicture(state.study, state.shown, this, png).catch(() => null);
   },

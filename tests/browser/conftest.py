@@ -93,26 +93,46 @@ def _leave_all_behind(dialog: Dialog) -> None:
     dialog.accept()
 
 
-@pytest.fixture(scope="session")
-def _browser() -> Iterator[tuple[ThreadPoolExecutor, BrowserContext]]:
-    executor = ThreadPoolExecutor(1)
-    playwright = executor.submit(lambda: sync_playwright().start()).result()
-    browser = executor.submit(
-        lambda: playwright.chromium.launch(
-            executable_path="/usr/bin/chromium-headless-shell", args=ARGUMENTS
+class Browsers:
+    """One that paints pictures in space, which is done in software and takes a third of all work, and one that
+    does not; each is started when it is first asked for."""
+
+    def __init__(self) -> None:
+        self.executor = ThreadPoolExecutor(1)
+        self.playwright = self.executor.submit(lambda: sync_playwright().start()).result()
+        self._contexts: dict[bool, BrowserContext] = {}
+
+    def context(self, paints: bool) -> BrowserContext:
+        if paints not in self._contexts:
+            self._contexts[paints] = self.executor.submit(self._begin, paints).result()
+        return self._contexts[paints]
+
+    def _begin(self, paints: bool) -> BrowserContext:
+        browser = self.playwright.chromium.launch(
+            executable_path="/usr/bin/chromium-headless-shell",
+            args=ARGUMENTS if paints else [*ARGUMENTS, "--disable-3d-apis"],
         )
-    ).result()
-    context = executor.submit(
-        lambda: browser.new_context(viewport=SIZE, accept_downloads=True)
-    ).result()
-    # The tour of a first opening is over; a test of it begins it.
-    executor.submit(
-        context.add_init_script, "try { localStorage.setItem('ovolo.tour', 'seen'); } catch {}"
-    ).result()
-    yield executor, context
-    executor.submit(browser.close).result()
-    executor.submit(playwright.stop).result()
-    executor.shutdown()
+        context = browser.new_context(viewport=SIZE, accept_downloads=True)
+        # The tour of a first opening is over; a test of it begins it.
+        context.add_init_script("try { localStorage.setItem('ovolo.tour', 'seen'); } catch {}")
+        return context
+
+    def close(self) -> None:
+        self.executor.submit(self._end).result()
+        self.executor.shutdown()
+
+    def _end(self) -> None:
+        for context in self._contexts.values():
+            if context.browser:
+                context.browser.close()
+        self.playwright.stop()
+
+
+@pytest.fixture(scope="session")
+def _browsers() -> Iterator[Browsers]:
+    browsers = Browsers()
+    yield browsers
+    browsers.close()
     pool.stop_workers()
 
 
@@ -158,8 +178,12 @@ def boardwalk(open_study: Callable[[str, str], Study]) -> Study:
 
 
 @pytest.fixture
-def drive(_browser: Any, live_server: Any, signed_in_demo: None) -> Iterator[Driver]:
-    driver = Driver(*_browser, live_server.url)
+def drive(
+    request: pytest.FixtureRequest, _browsers: Browsers, live_server: Any, signed_in_demo: None
+) -> Iterator[Driver]:
+    """What is seen in space is painted for the tests that are marked so; all others do without."""
+    paints = request.node.get_closest_marker("painted") is not None
+    driver = Driver(_browsers.executor, _browsers.context(paints), live_server.url)
     yield driver
     driver.close()
     assert not driver.errors
@@ -177,6 +201,7 @@ def stage(drive: Driver) -> dict[str, dict[str, Any]]:
 
 
 def picture(drive: Driver) -> bytes:
+    assert drive(lambda page: page.evaluate("() => window.ovolo.stage.paints"))
     return drive(lambda page: page.locator("#stage canvas").screenshot())
 
 

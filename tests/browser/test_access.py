@@ -122,6 +122,7 @@ def test_the_workspace_in_the_dark(vane: Study, drive: Driver) -> None:
     assert serious(drive) == []
 
 
+@pytest.mark.painted
 def test_projects(project: Project, drive: Driver) -> None:
     Study.objects.create(project=project, title="Boardwalk").save_text(demo("boardwalk"), None)
     drive.visit("/")

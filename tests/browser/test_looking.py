@@ -15,7 +15,7 @@ from tests.browser.editor import press
 from tests.browser.test_turning import drag_handle
 from tests.browser.test_workspace import head_text
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.painted]
 Opener = Callable[[str, str], Study]
 BLOCK = "input h = 40 mm\npart block = box(200 mm, 100 mm, h) - cylinder(20 mm, 100 mm)"
 

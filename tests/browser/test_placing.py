@@ -15,7 +15,7 @@ from tests.browser.conftest import Driver, place_on_screen, settled
 from tests.browser.editor import alert, press
 from tests.browser.test_workspace import head_text
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.painted]
 Opener = Callable[[str, str], Study]
 
 POST = """study "Post"

@@ -10,7 +10,7 @@ from studio.projects.pictures import state_shown
 from tests.browser.conftest import Driver
 from tests.sheets import demo
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.painted]
 
 
 def boardwalk_in(project: Project) -> Study:

@@ -13,7 +13,7 @@ from tests.browser.conftest import Driver, settled, stage
 from tests.browser.editor import alert, open_line, press, row_value, type_line
 from tests.browser.test_workspace import drag_rule, head_text
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.painted]
 Opener = Callable[[str, str], Study]
 
 

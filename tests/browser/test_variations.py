@@ -57,6 +57,7 @@ def cards(drive: Driver) -> list[str]:
     ))  # fmt: skip
 
 
+@pytest.mark.painted
 def test_a_roll_is_worked_out_seen_and_taken_back(shelf: Study, drive: Driver) -> None:
     visit(drive, shelf)
     work_out(drive)

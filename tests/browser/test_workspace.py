@@ -38,6 +38,7 @@ def head_text(study: Study) -> str:
     return study.text
 
 
+@pytest.mark.painted
 def test_turning_floor_to_floor_moves_everything(stair: Study, drive: Driver) -> None:
     assert row_value(drive, "risers") == "18"
     assert stage(drive)["treads"]["instances"] == 17
@@ -241,6 +242,7 @@ def test_a_change_made_elsewhere_is_not_overwritten(stair: Study, drive: Driver)
     assert typed(drive) == "rise = 1 mm"
 
 
+@pytest.mark.painted
 def test_views_and_parts_of_the_stage(stair: Study, drive: Driver) -> None:
     seen = {"axonometric": picture(drive)}
     for view in ("Plan", "Front", "Side"):
@@ -254,6 +256,7 @@ def test_views_and_parts_of_the_stage(stair: Study, drive: Driver) -> None:
     assert stage(drive)["treads"]["visible"]
 
 
+@pytest.mark.painted
 def test_the_stage_is_turned_and_zoomed_by_hand(stair: Study, drive: Driver) -> None:
     before = picture(drive)
 

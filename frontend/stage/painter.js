@@ -1,0 +1,62 @@
+// Who paints the picture in space. Where the browser cannot (WebGL is off, or not there), nobody does, and all else
+// of the stage works as ever: parts are there to be measured, picked and shown on a drawing.
+import * as THREE from "three";
+
+export const NO_PICTURE = {
+  message: "This browser paints no pictures in space",
+  hint: "WebGL is off, or not there; sheet, numbers and Drawing work without it",
+};
+
+class Nobody {
+  constructor() {
+    this.domElement = document.createElement("canvas");
+    this.ratio = 1;
+  }
+
+  // A picture would leave all places worked out, by which one picks and measures.
+  render(scene, camera) {
+    scene.updateMatrixWorld();
+    camera.updateMatrixWorld();
+  }
+
+  setSize(width, height) {
+    Object.assign(this.domElement, { width: width * this.ratio, height: height * this.ratio });
+  }
+
+  getDrawingBufferSize(size) {
+    return size.set(this.domElement.width, this.domElement.height);
+  }
+
+  setPixelRatio(ratio) {
+    this.ratio = ratio;
+  }
+
+  getPixelRatio() {
+    return this.ratio;
+  }
+
+  setRenderTarget() {}
+
+  readRenderTargetPixels() {}
+
+  clear() {}
+
+  dispose() {}
+}
+
+let found; // whether there is somebody, once it was looked for
+
+function canPaint() {
+  if (found === undefined) {
+    const context = document.createElement("canvas").getContext("webgl2");
+    found = Boolean(context);
+    context?.getExtension("WEBGL_lose_context")?.loseContext();
+  }
+  return found;
+}
+
+/** @returns {{ painter: any, paints: boolean }} */
+export function painterFor(options) {
+  const paints = canPaint();
+  return { painter: paints ? new THREE.WebGLRenderer(options) : new Nobody(), paints };
+}
