@@ -2,6 +2,8 @@
 
 import pytest
 from django.conf import settings as django
+from django.contrib.contenttypes.management import create_contenttypes
+from django.db.models.signals import post_migrate
 from hypothesis import settings
 
 from ovolo.remembering import keep_imports
@@ -12,8 +14,11 @@ settings.load_profile("ovolo")
 
 
 def pytest_configure() -> None:
-    """Passwords of tests are not worth what a password costs."""
+    """Passwords of tests are not worth what a password costs; and after each test that empties the database, Django
+    would write down anew what may be done with which table, which nothing here asks for."""
     django.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    post_migrate.disconnect(dispatch_uid="django.contrib.auth.management.create_permissions")
+    post_migrate.disconnect(create_contenttypes)
 
 
 @pytest.hookimpl(trylast=True)

@@ -29,6 +29,7 @@ from ovolo.geometry.solids.forms import Form
 from ovolo.geometry.solids.round_edges import along_arcs, arcs_of
 from ovolo.geometry.solids.solid import Shape
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 MOST_TRIANGLES = 400_000
@@ -399,7 +400,7 @@ def _is_behind(places: Points, fronts: Points, size: float) -> NDArray[np.bool_]
     tree = shapely.STRtree(shapely.polygons(fronts[:, :, :2]))
     place, face = tree.query(shapely.points(places[:, :2]), predicate="intersects")
     a, b, c = (fronts[face, corner] for corner in range(3))
-    normal = np.cross(b - a, c - a)
+    normal = cross_product(b - a, c - a)
     offset = places[place, :2] - a[:, :2]
     height = a[:, 2] - np.einsum("ij,ij->i", normal[:, :2], offset) / normal[:, 2]
     # A face that is seen almost from its edge tells its height only so well.

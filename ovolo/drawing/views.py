@@ -12,6 +12,7 @@ from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import LEAST, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 
@@ -93,4 +94,4 @@ def _is_seen(piece: Piece) -> bool:
 
 def _is_edge_on(arc: Arc) -> bool:
     size = float(np.linalg.norm(arc.u)) * float(np.linalg.norm(arc.v))
-    return float(np.linalg.norm(np.cross(arc.u, arc.v))) <= SAME_SHARE * max(size, LEAST)
+    return float(np.linalg.norm(cross_product(arc.u, arc.v))) <= SAME_SHARE * max(size, LEAST)

@@ -27,6 +27,7 @@ from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import ROUNDING
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.vectors import cross_product
 from ovolo.outcome.dims import Dim
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
@@ -232,7 +233,7 @@ def _add_curve_piece(space: Any, piece: Piece, attributes: dict[str, Any]) -> No
     assert isinstance(piece, Arc)
     whole = abs(abs(piece.sweep) - _TURN) < ROUNDING
     axes = axes_of(piece)
-    upwards = float(np.cross(axes.major, axes.minor)[2]) > 0
+    upwards = float(cross_product(axes.major, axes.minor)[2]) > 0
     begin, end = (axes.begin, axes.end) if upwards else (-axes.begin, -axes.end)
     if end < begin:
         begin, end = end, begin
@@ -315,7 +316,7 @@ def _diameter_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:
 def _angle_dim(space: Any, dim: Dim, settings: dict[str, Any]) -> Any:
     assert dim.apex is not None
     p, q = (np.array(end) - np.array(dim.apex) for end in (dim.start, dim.end))
-    ends = (dim.start, dim.end) if np.cross(p, q)[2] >= 0 else (dim.end, dim.start)
+    ends = (dim.start, dim.end) if cross_product(p, q)[2] >= 0 else (dim.end, dim.start)
     return space.add_angular_dim_3p(
         base=dim.place[:2], center=dim.apex[:2], p1=ends[0][:2], p2=ends[1][:2],
         dimstyle="EZ_CURVED", **settings,

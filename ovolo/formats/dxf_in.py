@@ -21,6 +21,7 @@ from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.same import ROUNDING, SMALLEST
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 MOST_BYTES = 5_000_000
@@ -175,9 +176,9 @@ def _ellipse(entity: Any) -> list[Piece]:
 def _light_polyline(entity: Any) -> list[Piece]:
     """A polyline in its own plane; the bulge of a segment is the tangent of a quarter of its sweep."""
     x, y = _plane(entity)
-    up = np.cross(x, y) * float(entity.dxf.elevation)
+    up = cross_product(x, y) * float(entity.dxf.elevation)
     corners = [(p[0] * x + p[1] * y + up, float(p[2])) for p in entity.get_points("xyb")]
-    return _segments(corners, bool(entity.closed), np.cross(x, y))
+    return _segments(corners, bool(entity.closed), cross_product(x, y))
 
 
 def _old_polyline(entity: Any) -> list[Piece]:
@@ -188,10 +189,10 @@ def _old_polyline(entity: Any) -> list[Piece]:
         return _segments(corners, bool(entity.is_closed), np.array([0.0, 0.0, 1.0]))
     x, y = _plane(entity)
     corners = [
-        (v.dxf.location[0] * x + v.dxf.location[1] * y + v.dxf.location[2] * np.cross(x, y), float(v.dxf.get("bulge", 0.0)))
+        (v.dxf.location[0] * x + v.dxf.location[1] * y + v.dxf.location[2] * cross_product(x, y), float(v.dxf.get("bulge", 0.0)))
         for v in entity.vertices
     ]  # fmt: skip
-    return _segments(corners, bool(entity.is_closed), np.cross(x, y))
+    return _segments(corners, bool(entity.is_closed), cross_product(x, y))
 
 
 def _segments(corners: list[tuple[Points, float]], closed: bool, normal: Points) -> list[Piece]:
@@ -206,10 +207,10 @@ def _segments(corners: list[tuple[Points, float]], closed: bool, normal: Points)
             pieces.append(Straight(a, b))
             continue
         sweep = 4 * math.atan(bulge)
-        left = np.cross(normal, chord)
+        left = cross_product(normal, chord)
         centre = (a + b) / 2 + left * (1 - bulge**2) / (4 * bulge)
         u = a - centre
-        pieces.append(Arc(centre, u, np.cross(normal, u), 0.0, sweep))
+        pieces.append(Arc(centre, u, cross_product(normal, u), 0.0, sweep))
     return pieces
 
 

@@ -20,6 +20,7 @@ from ovolo.geometry.placement import determinant, keeps_lengths
 from ovolo.geometry.same import LEAST, ROUNDING
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.outcome.part import Part, Placed
 from ovolo.problems import Failure
 
@@ -117,7 +118,7 @@ def _facets(file: StepFile, mesh: Mesh) -> Iterator[int]:
                 yield _flat_face(file, [corners[triangle]], normals[group[0]])
             continue
         rings = [corners[loop] for loop in loops]
-        areas = [float(np.sum(np.cross(ring, np.roll(ring, -1, axis=0)), axis=0) @ normals[group[0]]) for ring in rings]  # fmt: skip
+        areas = [float(np.sum(cross_product(ring, np.roll(ring, -1, axis=0)), axis=0) @ normals[group[0]]) for ring in rings]  # fmt: skip
         outer = int(np.argmax(areas))
         ordered = [rings[outer], *(ring for at, ring in enumerate(rings) if at != outer)]
         yield _flat_face(file, ordered, normals[group[0]])

@@ -19,6 +19,7 @@ from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.finished_extrusion import Finished, Stretch
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 _UP = np.array([0.0, 0.0, 1.0])
 _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])
@@ -147,7 +148,7 @@ class _Ring:
                 placed = self.file.placement(self.place(at, *stretch.centre), along, up)
                 return self.file.add(f"CYLINDRICAL_SURFACE('',#{placed},{figure(stretch.radius)})"), True  # fmt: skip
             rise = self.place(at, *stretch.end) - self.place(at, *stretch.start)
-            placed = self.file.placement(self.place(at, *stretch.start), np.cross(along, rise), along)  # fmt: skip
+            placed = self.file.placement(self.place(at, *stretch.start), cross_product(along, rise), along)  # fmt: skip
             return self.file.add(f"PLANE('',#{placed})"), True
         assert isinstance(piece, Arc)
         outwards = piece.sweep * float(piece.normal[2]) > 0

@@ -26,6 +26,7 @@ from ovolo.geometry.solids.booleans import laid
 from ovolo.geometry.solids.forms import Layer
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 _UP = np.array([0.0, 0.0, 1.0])
 _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])
@@ -230,7 +231,7 @@ class _Writer:
             outwards = float(placed.normal @ up) * placed.sweep > 0
         else:
             along = placed.end - placed.start
-            at = self.file.placement(placed.start, np.cross(along, up), along)
+            at = self.file.placement(placed.start, cross_product(along, up), along)
             surface, outwards = self.file.add(f"PLANE('',#{at})"), True
         number = self.file.face(surface, [loop], outwards)
         bounds = piece.bounds()

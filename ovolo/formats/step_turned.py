@@ -18,6 +18,7 @@ from ovolo.geometry.placement import applied, determinant, scaled
 from ovolo.geometry.solids.forms import Revolution
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 _SMALL = 1e-9
 _UP, _FRONT = np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0])
@@ -193,7 +194,7 @@ def _end(file: StepFile, profile: Profile, angle: float) -> int:
         loops.append(
             file.loop(edges if first else [(edge, not way) for edge, way in reversed(edges)])
         )
-    across = np.cross(profile.way(_UP), profile.way(_FRONT, angle)) * (-1.0 if first else 1.0)
+    across = cross_product(profile.way(_UP), profile.way(_FRONT, angle)) * (-1.0 if first else 1.0)
     origin = profile.point(profile.outlines[0].start, angle)
     plane = file.placement(origin, across, profile.way(_FRONT, angle))
     return file.face(file.add(f"PLANE('',#{plane})"), loops)

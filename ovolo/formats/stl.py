@@ -11,6 +11,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from ovolo.geometry.meshes.mesh import Mesh
+from ovolo.geometry.vectors import cross_product
 
 _TRIANGLE = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
@@ -19,7 +20,7 @@ def write_stl(meshes: Iterable[Mesh], title: str = "", unit: float = 1.0) -> byt
     """All meshes in one file; `unit` is how many mm one of its figures stands for."""
     corners = [mesh.corners[mesh.triangles] for mesh in meshes]
     stacked = np.concatenate(corners) if corners else np.empty((0, 3, 3))
-    normals = np.cross(stacked[:, 1] - stacked[:, 0], stacked[:, 2] - stacked[:, 0])
+    normals = cross_product(stacked[:, 1] - stacked[:, 0], stacked[:, 2] - stacked[:, 0])
     lengths = np.linalg.norm(normals, axis=1, keepdims=True)
     records = np.zeros(len(stacked), dtype=_TRIANGLE)
     records["normal"] = normals / np.where(lengths > 0, lengths, 1.0)

@@ -17,6 +17,7 @@ from ovolo.formats.svg_style import ORIGIN_KEPT
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.regions.lettering import EM
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 
 def write_svg(page: Page) -> bytes:
@@ -100,7 +101,7 @@ def _arc(arc: Arc) -> str:
     turn = -math.degrees(math.atan2(float(axes.major[1]), float(axes.major[0])))
     radii = f"{_n(float(np.linalg.norm(axes.major)))} {_n(float(np.linalg.norm(axes.minor)))}"
     # Seen on the page, whose y points down, anticlockwise is the way of falling angles.
-    flag = 1 if float(np.cross(arc.u, arc.v)[2]) * arc.sweep < 0 else 0
+    flag = 1 if float(cross_product(arc.u, arc.v)[2]) * arc.sweep < 0 else 0
     steps = np.linspace(0.0, 1.0, parts + 1)[1:]
     return " ".join(f"A{radii} {_n(turn)} 0 {flag} {_at(arc.at(step))}" for step in steps)
 

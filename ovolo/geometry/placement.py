@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.same import SAME_SHARE
+from ovolo.geometry.vectors import cross_product
 from ovolo.quantities.circular import cosine, sine
 
 Matrix = NDArray[np.float64]
@@ -95,7 +96,7 @@ def applied(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
 def determinant(matrix: Matrix) -> Values:
     """By how much volumes grow; one value a matrix."""
     a, b, c = (matrix[..., :3, column] for column in range(3))
-    return np.einsum("...i,...i->...", a, np.cross(b, c))
+    return np.einsum("...i,...i->...", a, cross_product(b, c))
 
 
 def keeps_lengths(matrix: Matrix) -> bool:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.meaning import checked_tree
 from ovolo.outcome.answers import CutItemSaid
 from ovolo.outcome.array_place import is_array, lines_of_array, made_again, numbers_of
@@ -252,12 +253,12 @@ def _within_any(triangles: Points, points: Points, near: float) -> NDArray[np.bo
     """By barycentric coordinates (Ericson, Real-time collision detection, 2005, 3.4)."""
     a, b, c = np.moveaxis(triangles, 1, 0)
     ab, ac, ap = b - a, c - a, points[:, None] - a
-    normal = np.cross(ab, ac)
+    normal = cross_product(ab, ac)
     square = np.einsum("ij,ij->i", normal, normal)
     with np.errstate(all="ignore"):
         off = np.abs(np.einsum("kij,ij->ki", ap, normal)) / np.sqrt(square)
-        v = np.einsum("kij,ij->ki", np.cross(ap, ac), normal) / square
-        w = np.einsum("kij,ij->ki", np.cross(ab, ap), normal) / square
+        v = np.einsum("kij,ij->ki", cross_product(ap, ac), normal) / square
+        w = np.einsum("kij,ij->ki", cross_product(ab, ap), normal) / square
     slack = 1e-3
     within = (square > 0) & (off < near) & (v > -slack) & (w > -slack) & (v + w < 1 + slack)
     found: NDArray[np.bool_] = within.any(axis=1)

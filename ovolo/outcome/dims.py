@@ -15,6 +15,7 @@ import numpy as np
 
 from ovolo.geometry.same import ROUNDING, SAME_SHARE
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
 from ovolo.quantities.show import DisplayUnits, Shown, show_quantity
 from ovolo.running.evaluate import LineOutcome
@@ -61,7 +62,7 @@ class Dim:
             gap = math.dist(a, b)
             return 2 * gap if self.form == "diameter" else gap
         p, q = a - np.array(self.apex), b - np.array(self.apex)
-        return math.atan2(float(np.linalg.norm(np.cross(p, q))), float(p @ q))
+        return math.atan2(float(np.linalg.norm(cross_product(p, q))), float(p @ q))
 
     @property
     def wrong(self) -> bool:

@@ -21,6 +21,7 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.outcome.answers import MeasuredSaid
 from ovolo.outcome.named_lengths import NamedLengths
 from ovolo.outcome.outcome import Outcome
@@ -54,7 +55,7 @@ class Edge:
         size = float(np.linalg.norm(along))
         if size < SAME_PLACE:
             return False
-        off = np.linalg.norm(np.cross(self.corners - self.corners[0], along / size), axis=1)
+        off = np.linalg.norm(cross_product(self.corners - self.corners[0], along / size), axis=1)
         return bool(off.max() < max(SAME_PLACE, 1e-7 * size))
 
     @property
@@ -175,7 +176,7 @@ def _onward(
             continue
         far = 1 if tuple(ends[index, 0]) == here else 0
         after = edges[index, far] - corners[-1]
-        turn = float(np.arctan2(np.linalg.norm(np.cross(before, after)), before @ after))
+        turn = float(np.arctan2(np.linalg.norm(cross_product(before, after)), before @ after))
         if turn < CREASE:
             smooth.append((index, edges[index, far]))
     if len(smooth) != 1:
@@ -196,11 +197,13 @@ def _arc_through(corners: Points) -> Edge | None:
         return None
     a, b, c = corners[0], corners[len(corners) // 3], corners[2 * len(corners) // 3]
     ab, ac = b - a, c - a
-    normal = np.cross(ab, ac)
+    normal = cross_product(ab, ac)
     square = float(normal @ normal)
     if square < ROUNDING * float(ab @ ab) * float(ac @ ac) or square == 0:
         return None
-    to_centre = (np.cross(normal, ab) * (ac @ ac) + np.cross(ac, normal) * (ab @ ab)) / (2 * square)
+    to_centre = (cross_product(normal, ab) * (ac @ ac) + cross_product(ac, normal) * (ab @ ab)) / (
+        2 * square
+    )
     radius = float(np.linalg.norm(to_centre))
     centre = a + to_centre
     off_circle = np.abs(np.linalg.norm(corners - centre, axis=1) - radius)
@@ -264,7 +267,7 @@ def _between(
     found = [Measured("distance", gap), *_components(*ends)]
     if isinstance(a, Edge) and isinstance(b, Edge) and a.straight and b.straight:
         one, other = (edge.corners[-1] - edge.corners[0] for edge in (a, b))
-        turn = math.atan2(float(np.linalg.norm(np.cross(one, other))), abs(float(one @ other)))
+        turn = math.atan2(float(np.linalg.norm(cross_product(one, other))), abs(float(one @ other)))
         found.insert(1, Measured("angle", turn, ANGLE))
     return found, ends
 

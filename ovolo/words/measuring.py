@@ -16,6 +16,7 @@ from ovolo.geometry.regions.within import in_region, in_solid
 from ovolo.geometry.solids import comparing
 from ovolo.geometry.surfaces.levels import level_over
 from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -170,7 +171,7 @@ def angle_between(a: Points, b: Points) -> Points:
             "a vector without length has no direction, and so no angle",
             "guard it, for example `if a == b then 0° else …`",
         )
-    across = np.linalg.norm(np.cross(a, b), axis=-1)
+    across = np.linalg.norm(cross_product(a, b), axis=-1)
     return np.arctan2(across, np.sum(a * b, axis=-1))
 
 

@@ -14,6 +14,7 @@ from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import Copies, Solid
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.measuring import overall
 from ovolo.words.registry import word
@@ -155,7 +156,7 @@ def on(what: Any, side: str) -> Any:
         raise Failure(f'there is no side "{side}"', f"one of {', '.join(_SIDES)}")
     right, up = (np.array(one, dtype=float) for one in _SIDES[side])
     matrix = np.eye(4)
-    matrix[:3, :3] = np.column_stack([right, up, np.cross(right, up)])
+    matrix[:3, :3] = np.column_stack([right, up, cross_product(right, up)])
     return placed(what, matrix)
 
 
@@ -182,11 +183,11 @@ def laid(p: Values, q: Values, piece: Any) -> Any:
 def towards(at: Values, x_axis: Values) -> Matrix:
     """The placement with its origin at a point and its x axis along a direction, its y axis level; of
     an upright direction its y axis stays y."""
-    level = np.cross((0.0, 0.0, 1.0), x_axis)
+    level = cross_product((0.0, 0.0, 1.0), x_axis)
     size = float(np.linalg.norm(level))
     y_axis = level / size if size > SAME_SHARE else np.array([0.0, 1.0, 0.0])
     matrix = np.eye(4)
-    matrix[:3, :3] = np.column_stack([x_axis, y_axis, np.cross(x_axis, y_axis)])
+    matrix[:3, :3] = np.column_stack([x_axis, y_axis, cross_product(x_axis, y_axis)])
     matrix[:3, 3] = at
     return matrix
 

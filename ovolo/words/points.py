@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 from ovolo.quantities.circular import cosine, sine
 from ovolo.words.registry import word
@@ -100,7 +101,7 @@ def cross(a: Values, b: Values) -> Values:
     a: the one
     b: the other
     """
-    return np.cross(a, b)
+    return cross_product(a, b)
 
 
 @word(

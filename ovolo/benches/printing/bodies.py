@@ -18,6 +18,7 @@ from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.solids.solid import Solid, in_space
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.outcome.part import Part, Placed
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import SOLID
@@ -254,7 +255,7 @@ _SAVES = 0.98
 def _turned_down(normal: Points) -> Matrix:
     """The least turn (4, 4) that makes a direction point down (Rodrigues' formula)."""
     down = np.array([0.0, 0.0, -1.0])
-    axis, cosine = np.cross(normal, down), float(normal @ down)
+    axis, cosine = cross_product(normal, down), float(normal @ down)
     turn = IDENTITY.copy()
     if cosine < -1 + 1e-12:
         turn[1, 1] = turn[2, 2] = -1.0

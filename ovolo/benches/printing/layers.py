@@ -16,6 +16,7 @@ from ovolo.benches.printing.printer import BY_SLOPE, Printer
 from ovolo.geometry.regions.region import polygons_of
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.types import Floats
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 Areas = NDArray[Any]
@@ -121,7 +122,7 @@ def _where_new(manifold: manifold3d.Manifold, heights: Floats) -> NDArray[np.boo
     faces lie between equal ones."""
     raw = manifold.to_mesh64()
     corners = np.asarray(raw.vert_properties)[:, :3][np.asarray(raw.tri_verts, dtype=np.int64)]
-    vectors = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    vectors = cross_product(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     leaning = np.abs(vectors[:, 2]) > _UPRIGHT * np.linalg.norm(vectors, axis=1)
     low, high = corners[leaning][:, :, 2].min(axis=1), corners[leaning][:, :, 2].max(axis=1)
     return np.concatenate([[True], any_between(low, high, heights)])[: len(heights)]

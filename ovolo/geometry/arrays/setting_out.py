@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.curves.curve import Cubics, Curve, Piece, needs_pieces
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 Values = NDArray[np.float64]
@@ -244,13 +245,13 @@ def _on_run(
 def frames(places: Values, ways: Values) -> Values:
     """The frames (n, 4, 4) at places: x along the ways, y level and to the left (y itself where a
     way stands upright), z square to both."""
-    left = np.cross([0.0, 0.0, 1.0], ways)
+    left = cross_product([0.0, 0.0, 1.0], ways)
     sizes = np.linalg.norm(left, axis=1)
     steep = sizes < SAME_SHARE
     left[steep], sizes[steep] = [0.0, 1.0, 0.0], 1.0
     left /= sizes[:, None]
     made = np.zeros((len(places), 4, 4))
-    for column, vectors in enumerate((ways, left, np.cross(ways, left), places)):
+    for column, vectors in enumerate((ways, left, cross_product(ways, left), places)):
         made[:, :3, column] = vectors
     made[:, 3, 3] = 1.0
     return made

@@ -14,6 +14,7 @@ from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight, closest
 from ovolo.geometry.curves.drafting import Z, by_equation
 from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 _FINE = 0.01
@@ -79,7 +80,7 @@ def _touching_once(
 def _is_touch(p: Piece, s: float, q: Piece, t: float) -> bool:
     """Whether two pieces run side by side at parameters, and bend away from each other."""
     a, b = p.slope(s), q.slope(t)
-    aligned = np.linalg.norm(np.cross(a, b)) < 1e-3 * np.linalg.norm(a) * np.linalg.norm(b)
+    aligned = np.linalg.norm(cross_product(a, b)) < 1e-3 * np.linalg.norm(a) * np.linalg.norm(b)
     return bool(aligned) and not (isinstance(p, Straight) and isinstance(q, Straight))
 
 
@@ -128,7 +129,7 @@ def _joints(curve: Curve) -> list[tuple[int, int]]:
 
 def _bend(before: Piece, after: Piece) -> float:
     a, b = before.slope(1.0), after.slope(0.0)
-    return math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))
+    return math.atan2(float(np.linalg.norm(cross_product(a, b))), float(a @ b))
 
 
 def corner_angles(curve: Curve) -> list[tuple[float, Points]]:
@@ -142,7 +143,7 @@ def corner_angles(curve: Curve) -> list[tuple[float, Points]]:
     for before, after in _joints(curve):
         p, q = curve.pieces[before], curve.pieces[after]
         bend = _bend(p, q)
-        if inside and np.cross(p.slope(1.0), q.slope(0.0))[2] * way < 0:
+        if inside and cross_product(p.slope(1.0), q.slope(0.0))[2] * way < 0:
             bend = -bend
         found.append((math.pi - bend, p.end))
     return found
@@ -235,12 +236,12 @@ def _fillet(before: Piece, after: Piece, radius: float) -> Corner | None:
     corner = before.end
     a = before.slope(1.0) / np.linalg.norm(before.slope(1.0))
     b = after.slope(0.0) / np.linalg.norm(after.slope(0.0))
-    normal = np.cross(a, b)
+    normal = cross_product(a, b)
     size = float(np.linalg.norm(normal))
     if size < SAME_SHARE:
         raise Failure("the curve turns straight back here", "such a corner cannot be rounded")
     normal /= size
-    frame = np.array([a, np.cross(normal, a)])
+    frame = np.array([a, cross_product(normal, a)])
     parallels = [_parallel(piece, radius, corner, normal, frame) for piece in (before, after)]
     if any(parallel is None for parallel in parallels):
         return None
@@ -250,7 +251,7 @@ def _fillet(before: Piece, after: Piece, radius: float) -> Corner | None:
         if t is None or u is None:
             continue
         out = before.at(t) - middle
-        sideways = np.cross(normal, out)
+        sideways = cross_product(normal, out)
         end = after.at(u) - middle
         sweep = math.atan2(float(end @ sideways), float(end @ out)) % (2 * math.pi)
         if sweep < math.pi + SAME_SHARE:
@@ -385,7 +386,7 @@ def _signed_area(curve: Curve) -> float:
 def _beside(piece: Piece, distance: float) -> tuple[Piece, ...]:
     """A piece moved to its left, in plan."""
     if isinstance(piece, Straight):
-        left = np.cross(Z, piece.b - piece.a)
+        left = cross_product(Z, piece.b - piece.a)
         shift = distance * left / np.linalg.norm(left)
         return (Straight(piece.a + shift, piece.b + shift),)
     if isinstance(piece, Arc) and piece.is_circle:
@@ -402,7 +403,7 @@ def _beside(piece: Piece, distance: float) -> tuple[Piece, ...]:
         return (Arc(piece.centre, share * piece.u, share * piece.v, piece.angle, piece.sweep),)
 
     def beside(t: float) -> Points:
-        left = np.cross(Z, piece.slope(t))
+        left = cross_product(Z, piece.slope(t))
         point: Points = piece.at(t) + distance * left / np.linalg.norm(left)
         return point
 
@@ -420,7 +421,7 @@ def _linked(moved: list[tuple[Piece, tuple[Piece, ...]]], distance: float, close
         corner = moved[at][0].end
         if np.linalg.norm(before[-1].end - after[0].start) < SMALLEST or count == 1:
             continue
-        turn = np.cross(moved[at][0].slope(1.0), moved[onward][0].slope(0.0))[2]
+        turn = cross_product(moved[at][0].slope(1.0), moved[onward][0].slope(0.0))[2]
         if turn * distance < 0:
             links[at] = [_arc_about(corner, before[-1].end, after[0].start)]
             continue
@@ -431,7 +432,7 @@ def _linked(moved: list[tuple[Piece, tuple[Piece, ...]]], distance: float, close
 
 def _arc_about(centre: Points, a: Points, b: Points) -> Arc:
     u = a - centre
-    v = np.cross(Z, u)
+    v = cross_product(Z, u)
     sweep = math.atan2(float((b - centre) @ v), float((b - centre) @ u))
     return Arc(centre, u, v, 0.0, sweep)
 

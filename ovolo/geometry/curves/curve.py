@@ -29,6 +29,7 @@ from ovolo.geometry.tolerance import (
     segments_for,
 )
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
@@ -222,7 +223,7 @@ class Arc(Piece):
 
     @property
     def normal(self) -> Points:
-        cross: Points = np.cross(self.u, self.v)
+        cross: Points = cross_product(self.u, self.v)
         return cross / np.linalg.norm(cross)
 
     def at(self, t: Any) -> Points:
@@ -443,7 +444,7 @@ class Cubics:
             self.poles[:-1, 3] - self.poles[:-1, 2],
             self.poles[1:, 1] - self.poles[1:, 0],
         )
-        sines = np.linalg.norm(np.cross(ends, starts), axis=1)
+        sines = np.linalg.norm(cross_product(ends, starts), axis=1)
         turns = np.arctan2(sines, np.sum(ends * starts, axis=1))
         edges = np.flatnonzero(turns > bend) + 1
         return [Cubics(poles) for poles in np.split(self.poles, edges)]
@@ -461,7 +462,7 @@ class Cubics:
         _, _, c2, c3 = self.powers
         bends = np.maximum(np.linalg.norm(2 * c2, axis=1), np.linalg.norm(2 * c2 + 6 * c3, axis=1))
         legs = np.diff(self.poles, axis=1)
-        sines = np.linalg.norm(np.cross(legs[:, :-1], legs[:, 1:]), axis=2)
+        sines = np.linalg.norm(cross_product(legs[:, :-1], legs[:, 1:]), axis=2)
         turns = np.arctan2(sines, np.sum(legs[:, :-1] * legs[:, 1:], axis=2)).sum(axis=1)
         most = 4 * math.pi / fewest_chords(tolerance)
         counts = np.maximum(np.sqrt(bends / (8 * tolerance)), turns / most - SAME_SHARE)

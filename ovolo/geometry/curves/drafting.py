@@ -14,6 +14,7 @@ from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 X, Y, Z = np.eye(3)
@@ -81,14 +82,16 @@ def arc_through(p: Points, q: Points, r: Points) -> Curve:
     """The arc from p through q to r. The centre of the circle through three points: Weisstein,
     Circumcircle."""
     ab, ac = q - p, r - p
-    normal = np.cross(ab, ac)
+    normal = cross_product(ab, ac)
     square = float(normal @ normal)
     scale = max(float(ab @ ab), float(ac @ ac))
     if square <= 1e-18 * scale * scale:
         raise Failure("the three points lie on one line", "no circle goes through them")
-    out = (np.cross(normal, ab) * (ac @ ac) + np.cross(ac, normal) * (ab @ ab)) / (2 * square)
+    out = (cross_product(normal, ab) * (ac @ ac) + cross_product(ac, normal) * (ab @ ab)) / (
+        2 * square
+    )
     centre, u = p + out, -out
-    v = np.cross(normal / math.sqrt(square), u)
+    v = cross_product(normal / math.sqrt(square), u)
 
     def angle_of(point: Points) -> float:
         return math.atan2(float((point - centre) @ v), float((point - centre) @ u)) % (2 * math.pi)
@@ -108,7 +111,7 @@ def arc_by_rise(p: Points, q: Points, rise: float) -> Curve:
     if abs(rise) < SMALLEST:
         raise Failure(f"an arc of rise {rise:g} mm is a straight line", "write line(p, q)")
     along = (q - p) / chord
-    left = np.cross(Z, along)
+    left = cross_product(Z, along)
     if np.linalg.norm(left) < SAME_SHARE:
         raise Failure("the chord is upright, so it has no left side", "draw it flat and turn it")
     return arc_through(p, (p + q) / 2 + rise * left / np.linalg.norm(left), q)

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.same import LEAST
 from ovolo.geometry.types import Floats
+from ovolo.geometry.vectors import cross_product
 
 CREASE = math.radians(20)
 """Where neighbouring faces turn by more than this, the edge between them is drawn and shaded
@@ -37,7 +38,7 @@ class Mesh:
     def centroid(self) -> Floats:
         """The centre of volume, (3,): tetrahedra from the origin, weighted by their volumes."""
         a, b, c = (self.corners[self.triangles[:, i]] for i in range(3))
-        volumes = np.einsum("ij,ij->i", a, np.cross(b, c))
+        volumes = np.einsum("ij,ij->i", a, cross_product(b, c))
         middle: Floats = (volumes @ (a + b + c)) / (4 * volumes.sum())
         return middle
 
@@ -211,7 +212,7 @@ def share_missed(mesh: Mesh) -> float:
     a, b = first[~is_edge] // 3, second[~is_edge] // 3
     ends = mesh.corners[_directed_edges(mesh.triangles)[first[~is_edge]]]
     along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), LEAST)
-    turns = np.arctan2(np.linalg.norm(np.cross(units[a], units[b]), axis=1), np.sum(units[a] * units[b], axis=1))  # fmt: skip
+    turns = np.arctan2(np.linalg.norm(cross_product(units[a], units[b]), axis=1), np.sum(units[a] * units[b], axis=1))  # fmt: skip
     both = (lengths[a] + lengths[b]) / 2
     missed = both**2 / along * turns / 24
     middles = mesh.corners[mesh.triangles].mean(axis=1)

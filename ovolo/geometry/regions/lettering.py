@@ -20,6 +20,7 @@ from ovolo.geometry.regions.region import Region, clean, nothing, within_odd
 from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 from ovolo.remembering import remembers
 
@@ -109,7 +110,9 @@ def _along(
     found = []
     for letter, place, way in zip(letters, places, ways, strict=True):
         frame = np.eye(4)
-        frame[:3] = np.column_stack([way, np.cross([0.0, 0.0, 1.0], way), [0.0, 0.0, 1.0], place])
+        frame[:3] = np.column_stack(
+            [way, cross_product([0.0, 0.0, 1.0], way), [0.0, 0.0, 1.0], place]
+        )
         own = frame @ scaled(np.full(3, size)) @ moved(np.array([-letter.width / 2, -base, 0.0]))
         found += [curve.placed(own) for curve in letter.outlines]
     return found

@@ -36,6 +36,7 @@ from ovolo.geometry.regions.retrace import (
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.tolerance import CHORD_SHARE, segments_for
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 
@@ -287,13 +288,13 @@ def _parted_into_stretch_and_motion(matrix: Matrix) -> tuple[Matrix, Matrix]:
     """A placement of a plane as a change within it, and a motion that follows: the plane's normal
     stays on the side to which it is carried."""
     a, b, c = matrix[:3, :3].T
-    across = np.cross(a, b)
+    across = cross_product(a, b)
     size = float(np.linalg.norm(across))
     if size < SAME_SHARE * float(np.linalg.norm(a)) * float(np.linalg.norm(b)) or not size:
         raise Failure("this placing leaves nothing of a region", "a factor above 0")
     normal = across / size * (1.0 if across @ c >= 0 else -1.0)
     x = a / np.linalg.norm(a)
-    y = np.cross(normal, x)
+    y = cross_product(normal, x)
     stretch, motion = np.eye(4), np.eye(4)
     stretch[:2, :2] = [[a @ x, b @ x], [a @ y, b @ y]]
     motion[:3] = np.column_stack([x, y, normal, matrix[:3, 3]])
@@ -574,7 +575,7 @@ def _strip(piece: Piece, size: float) -> list[Region]:
         along = piece.b - piece.a
         length = float(np.linalg.norm(along))
         place = np.eye(4)
-        place[:3, 0], place[:3, 1] = along / length, np.cross([0.0, 0.0, 1.0], along) / length
+        place[:3, 0], place[:3, 1] = along / length, cross_product([0.0, 0.0, 1.0], along) / length
         place[:3, 3] = (piece.a + piece.b) / 2
         return [rectangle(length, 2 * size).placed(place)]
     assert isinstance(piece, Arc)

@@ -15,6 +15,7 @@ from ovolo.geometry.solids.comparing import winding
 from ovolo.geometry.solids.forms import Revolution, Stack
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 
 def in_region(region: Region, place: Points) -> bool:
@@ -92,11 +93,11 @@ _LEVEL = np.eye(4)[[0, 2, 1, 3]]
 def _on_triangles(corners: Points, place: Points) -> bool:
     """Whether a place lies on one of the triangles (n, 3, 3)."""
     a, b, c = (corners[:, k] for k in range(3))
-    normal = np.cross(b - a, c - a)
+    normal = cross_product(b - a, c - a)
     sizes = np.linalg.norm(normal, axis=1)
     level = np.abs(np.sum((place - a) * normal, axis=1)) <= SAME_PLACE * np.maximum(sizes, LEAST)
     for start, end in ((a, b), (b, c), (c, a)):
-        side = np.sum(np.cross(end - start, place - start) * normal, axis=1)
+        side = np.sum(cross_product(end - start, place - start) * normal, axis=1)
         reach = SAME_PLACE * sizes * np.linalg.norm(end - start, axis=1)
         level &= side >= -reach
     return bool(np.any(level & (sizes > 0)))

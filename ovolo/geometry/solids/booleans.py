@@ -25,6 +25,7 @@ from ovolo.geometry.solids.forms import Form, Layer, Stack, together
 from ovolo.geometry.solids.primitives import extrusion, lying_flat, prism, true_rings
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 _SAID = {"+": "the union of these solids", "-": "the difference of these solids",
@@ -85,7 +86,7 @@ def _stacked(operator: str, solids: Sequence[Solid]) -> Solid | None:
 
 
 def _along(frame: Matrix, other: Matrix) -> bool:
-    return bool(np.linalg.norm(np.cross(frame[:3, 2], other[:3, 2])) < SAME_SHARE)
+    return bool(np.linalg.norm(cross_product(frame[:3, 2], other[:3, 2])) < SAME_SHARE)
 
 
 def laid(solid: Solid) -> Iterator[Laid]:
@@ -320,7 +321,7 @@ def _motion_in(matrix: Matrix) -> Matrix:
     y = b - (b @ x) * x
     y = y / np.linalg.norm(y)
     frame = IDENTITY.copy()
-    frame[:3] = np.column_stack([x, y, np.cross(x, y), matrix[:3, 3]])
+    frame[:3] = np.column_stack([x, y, cross_product(x, y), matrix[:3, 3]])
     return frame
 
 

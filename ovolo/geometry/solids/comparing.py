@@ -11,6 +11,7 @@ from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.booleans import aligned, combined
 from ovolo.geometry.solids.shaping import unit
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 
@@ -77,29 +78,29 @@ def _crossings(
     """Where a line meets the triangles (n, 3, 3) of a solid, by the distance from a point, in order
     (Möller and Trumbore, 1997); and where it passes one of their edges in their own plane."""
     a, b, c = (corners[:, k] for k in range(3))
-    across = np.cross(direction, c - a)
+    across = cross_product(direction, c - a)
     size = np.sum((b - a) * across, axis=1)
     scale = np.linalg.norm(b - a, axis=1) * np.linalg.norm(c - a, axis=1)
     steep = np.abs(size) > ROUNDING * scale
     with np.errstate(all="ignore"):
         u = np.sum((point - a) * across, axis=1) / size
-        turned = np.cross(point - a, b - a)
+        turned = cross_product(point - a, b - a)
         v = turned @ direction / size
         t = np.sum((c - a) * turned, axis=1) / size
         hit = steep & (u >= -SAME_SHARE) & (v >= -SAME_SHARE) & (u + v <= 1 + SAME_SHARE)
     found = [*t[hit].tolist()]
     for start, end in ((a, b), (b, c), (c, a)):
         along = end - start
-        normal = np.cross(along, direction)
+        normal = cross_product(along, direction)
         square = np.sum(normal**2, axis=1)
         gap = start - point
         with np.errstate(all="ignore"):
-            share = np.sum(np.cross(direction, gap) * normal, axis=1) / square
+            share = np.sum(cross_product(direction, gap) * normal, axis=1) / square
             off = np.abs(np.sum(gap * normal, axis=1)) / np.sqrt(square)
             level = (square > 1e-18 * np.sum(along**2, axis=1)) & (off < SAME_PLACE)
             level &= (share >= -SAME_SHARE) & (share <= 1 + SAME_SHARE)
         found += ((gap + share[:, None] * along) @ direction)[level].tolist()
-        on = np.linalg.norm(np.cross(gap, direction), axis=1) < SAME_PLACE
+        on = np.linalg.norm(cross_product(gap, direction), axis=1) < SAME_PLACE
         found += (gap @ direction)[on].tolist()
     return sorted(found)
 
@@ -109,7 +110,7 @@ def winding(corners: NDArray[np.float64], place: NDArray[np.float64]) -> float:
     its surface (van Oosterom and Strackee, The solid angle of a plane triangle, 1983)."""
     a, b, c = (corners[:, k] - place for k in range(3))
     x, y, z = (np.linalg.norm(one, axis=1) for one in (a, b, c))
-    above = np.sum(a * np.cross(b, c), axis=1)
+    above = np.sum(a * cross_product(b, c), axis=1)
     below = x * y * z + np.sum(a * b, axis=1) * z + np.sum(b * c, axis=1) * x + np.sum(c * a, axis=1) * y  # fmt: skip
     flat = np.abs(above) < SAME_SHARE * np.maximum(x * y * z, LEAST)
     angles = np.where(flat, 0.0, 2 * np.arctan2(above, below))

@@ -30,6 +30,7 @@ from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, in_space
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Floats
+from ovolo.geometry.vectors import cross_product
 
 _SAME = 1e-6
 """By what share figures of equal pieces may differ that are exact, or made alike."""
@@ -95,9 +96,9 @@ def _leading(units: Floats) -> Floats:
 
 def _smallest_about(corners: Floats, up: Floats) -> Floats:
     """The frame (columns) about an upright direction in which a box round points is smallest."""
-    x = np.cross(up, np.eye(3)[int(np.argmin(np.abs(up)))])
+    x = cross_product(up, np.eye(3)[int(np.argmin(np.abs(up)))])
     x /= np.linalg.norm(x)
-    y = np.cross(up, x)
+    y = cross_product(up, x)
     seen = corners @ np.column_stack([x, y])
     turn = _least_rectangle(seen)
     c, s = math.cos(turn), math.sin(turn)
@@ -212,7 +213,7 @@ def _principal(mesh: Mesh) -> tuple[Floats, Floats, Floats]:
     integral of x^n is V n! 3! / (n + 3)! h.)"""
     middle = mesh.centroid()
     a, b, c = (mesh.corners[mesh.triangles[:, i]] - middle for i in range(3))
-    volumes = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
+    volumes = np.einsum("ij,ij->i", a, cross_product(b, c)) / 6
     total = a + b + c
     second = sum(np.einsum("i,ij,ik->jk", volumes, v, v) for v in (a, b, c, total)) / 20
     moments, axes = np.linalg.eigh(second)
@@ -325,19 +326,19 @@ def _half_turn(axis: Floats) -> Floats:
 
 def _about(axis: Floats, from_: Floats, to: Floats, before: Floats) -> Iterator[Floats]:
     """Turns about an axis that take one corner of the rarest sort to each of its sort."""
-    mine, theirs = (np.column_stack([corners @ axis, np.linalg.norm(np.cross(corners, axis), axis=1)]) for corners in (from_, to))  # fmt: skip
+    mine, theirs = (np.column_stack([corners @ axis, np.linalg.norm(cross_product(corners, axis), axis=1)]) for corners in (from_, to))  # fmt: skip
     size = max(float(np.abs(mine).max()), ROUNDING)
     chosen, sort = _rarest(mine, theirs, size, lambda tag: tag[:, 1] > 1e-3 * size)
     if chosen is None:
         return
-    x = np.cross(axis, [axis[1], axis[2], axis[0]])
+    x = cross_product(axis, [axis[1], axis[2], axis[0]])
     x /= np.linalg.norm(x)
-    y = np.cross(axis, x)
+    y = cross_product(axis, x)
     start = math.atan2(float(from_[chosen] @ y), float(from_[chosen] @ x))
     for corner in to[sort]:
         angle = math.atan2(float(corner @ y), float(corner @ x)) - start
         c, s = math.cos(angle), math.sin(angle)
-        cross = np.cross(np.eye(3), axis)
+        cross = cross_product(np.eye(3), axis)
         turn = c * np.eye(3) + s * cross.T + (1 - c) * np.outer(axis, axis)
         yield turn @ before
 
@@ -365,7 +366,7 @@ def _by_two_corners(one: Pose, other: Pose) -> Iterator[Floats]:
     if chosen is None:
         return
     a = mine[chosen]
-    off = np.linalg.norm(np.cross(mine, a), axis=1)
+    off = np.linalg.norm(cross_product(mine, a), axis=1)
     second = mine[int(np.argmax(off))]
     step = 1.5 * _SAME_CHORDS * size
     for b in theirs[sort]:
@@ -377,9 +378,9 @@ def _by_two_corners(one: Pose, other: Pose) -> Iterator[Floats]:
 
 def _frame_of(a: Floats, b: Floats) -> Floats:
     x = a / np.linalg.norm(a)
-    z = np.cross(a, b)
+    z = cross_product(a, b)
     z /= max(float(np.linalg.norm(z)), LEAST)
-    return np.column_stack([x, np.cross(z, x), z])
+    return np.column_stack([x, cross_product(z, x), z])
 
 
 def _fits(one: Body, other: Body, way: Floats) -> bool:
@@ -462,7 +463,7 @@ def _marks_of_layer(layer: Layer, scale: float) -> Iterator[tuple[float, ...] | 
                 yield None
                 return
             a, b = piece.slope(1.0), onward.slope(0.0)
-            bend = math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))
+            bend = math.atan2(float(np.linalg.norm(cross_product(a, b))), float(a @ b))
             for height in (layer.low, layer.high):
                 if bend > 1e-6 and len(curve.pieces) > 1:
                     yield *piece.end[:2], height, 0.0, 0.0, 0.0
@@ -478,7 +479,7 @@ def _marks_turned(form: Revolution, across: float, up: float) -> Iterator[tuple[
                 yield None
                 return
             a, b = piece.slope(1.0), onward.slope(0.0)
-            if np.linalg.norm(np.cross(a, b)) > 1e-6 * np.linalg.norm(a) * np.linalg.norm(b):
+            if np.linalg.norm(cross_product(a, b)) > 1e-6 * np.linalg.norm(a) * np.linalg.norm(b):
                 yield 0.0, 0.0, float(piece.end[2]), float(piece.end[0]) * across, 0.0, 2.0
             if isinstance(piece, Arc):
                 yield 0.0, 0.0, float(piece.centre[2]), float(piece.centre[0]) * across, piece.radius * across, 3.0  # fmt: skip

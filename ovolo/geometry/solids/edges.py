@@ -26,6 +26,7 @@ from ovolo.geometry.solids.finished_extrusion import Finish
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, shape_made
 from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 Indices = NDArray[np.int64]
@@ -75,7 +76,7 @@ class Edge:
         """From its start to its end, of length 1; square to a closed one."""
         if self.closed:
             out = self.points[:-1] - self.middle
-            normal = np.sum(np.cross(out, np.roll(out, -1, axis=0)), axis=0)
+            normal = np.sum(cross_product(out, np.roll(out, -1, axis=0)), axis=0)
         else:
             normal = self.points[-1] - self.points[0]
         unit: Points = normal / (np.linalg.norm(normal) or 1.0)
@@ -96,7 +97,7 @@ class Edge:
     @cached_property
     def angles(self) -> Points:
         """Between both faces through the solid, in radians, by pieces."""
-        sines = np.sum(np.cross(self.left, self.right) * self.ways, axis=1)
+        sines = np.sum(cross_product(self.left, self.right) * self.ways, axis=1)
         cosines = np.sum(self.left * self.right, axis=1)
         found: Points = math.pi - np.arctan2(sines, cosines)
         return found
@@ -195,7 +196,7 @@ class _Edges:
         one, other = order[starts[two]], order[starts[two] + 1]
         far = self.ends[:, ::-1].reshape(-1)
         come, go = corners[two] - corners[far[one]], corners[far[other]] - corners[two]
-        across = np.linalg.norm(np.cross(come, go), axis=1)
+        across = np.linalg.norm(cross_product(come, go), axis=1)
         smooth = np.arctan2(across, np.sum(come * go, axis=1)) < _BEND
         found = np.full(2 * count, -1)
         found[one[smooth]], found[other[smooth]] = other[smooth] // 2, one[smooth] // 2
@@ -401,7 +402,7 @@ class _Pieces:
             np.concatenate([edge.points[:-1] for edge in edges]),
             ways,
             np.concatenate([edge.lengths for edge in edges]),
-            (np.cross(left, ways), -np.cross(right, ways)),
+            (cross_product(left, ways), -cross_product(right, ways)),
             np.concatenate([edge.groups for edge in edges]),
             np.concatenate([np.column_stack([e.corners[:-1], e.corners[1:]]) for e in edges]),
             np.repeat(np.arange(len(edges)), [len(edge.left) for edge in edges]),
@@ -428,8 +429,8 @@ def _sections(edge: Edge, finish: Finish) -> Points:
     turn = 1.0 if edge.convex else -1.0
     set_in = np.array([_setback(finish, float(angle)) for angle in angles])[:, None]
     # Into either face, away from the edge.
-    p = set_in * np.cross(edge.left, edge.ways)
-    q = -set_in * np.cross(edge.right, edge.ways)
+    p = set_in * cross_product(edge.left, edge.ways)
+    q = -set_in * cross_product(edge.right, edge.ways)
     inner = [p, q]
     if finish.form == "round":
         centre = p - turn * finish.size * edge.left
@@ -496,7 +497,7 @@ def _slid(sections: Points, ways: Points, normals: Points) -> Points:
 def _flattened(section: Points, way: Points) -> Points:
     """A section in its own plane, seen along the way."""
     x = section[0] / np.linalg.norm(section[0])
-    y = np.cross(way, x)
+    y = cross_product(way, x)
     return np.column_stack([section @ x, section @ y])
 
 

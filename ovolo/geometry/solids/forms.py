@@ -23,6 +23,7 @@ from ovolo.geometry.regions.moments import moments
 from ovolo.geometry.regions.region import Region, shared_area
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 _TURN = 2 * math.pi
@@ -97,7 +98,7 @@ class Stack:
         return middle
 
     def area(self, linear: Points) -> float | None:
-        face = float(np.linalg.norm(np.cross(linear[:, 0], linear[:, 1])))
+        face = float(np.linalg.norm(cross_product(linear[:, 0], linear[:, 1])))
         gram = linear.T @ linear
         side = float(np.sqrt(gram[0, 0]))
         upright = np.array([gram[0, 1], gram[0, 2], gram[1, 2], gram[0, 0] - gram[1, 1]])
@@ -142,7 +143,7 @@ def _area_of_walls(outlines: Sequence[Curve], linear: Points) -> float:
     total = 0.0
     for outline in outlines:
         for run in outline.runs:
-            total += _integrated(run, lambda _, slopes: np.linalg.norm(np.cross(slopes @ linear.T, up), axis=1))  # fmt: skip
+            total += _integrated(run, lambda _, slopes: np.linalg.norm(cross_product(slopes @ linear.T, up), axis=1))  # fmt: skip
     return total
 
 
@@ -222,7 +223,7 @@ class Revolution:
         region = abs(float(self._moments[0]))
         for angle in (0.0, self.angle):
             way = np.array([math.cos(angle), math.sin(angle), 0.0])
-            total += region * float(np.linalg.norm(np.cross(linear @ way, linear[:, 2])))
+            total += region * float(np.linalg.norm(cross_product(linear @ way, linear[:, 2])))
         return total
 
     def _area_turned(self, run: Piece | Cubics, linear: Points) -> float:
@@ -246,7 +247,7 @@ class Revolution:
             zero = np.zeros_like(c)
             along = np.stack([np.outer(slopes[:, 0], c), np.outer(slopes[:, 0], s), np.outer(slopes[:, 2], zero + 1)], axis=2)  # fmt: skip
             across = np.stack([np.outer(places[:, 0], -s), np.outer(places[:, 0], c), np.outer(places[:, 0], zero)], axis=2)  # fmt: skip
-            found: Points = np.linalg.norm(np.cross(along @ linear.T, across @ linear.T), axis=2) @ weights  # fmt: skip
+            found: Points = np.linalg.norm(cross_product(along @ linear.T, across @ linear.T), axis=2) @ weights  # fmt: skip
             return found
 
         return _integrated(run, around)

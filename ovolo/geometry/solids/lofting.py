@@ -21,6 +21,7 @@ from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.self_crossing import first_crossing
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 _SAMPLES = 96
@@ -84,7 +85,7 @@ def _bends(rings: Points, closed: bool) -> bool:
 def _off_plane(a: Points, b: Points) -> float:
     """By how much, as a share of their size, the four corners of patches miss one plane at most."""
     a1, b1 = np.roll(a, -1, axis=0), np.roll(b, -1, axis=0)
-    volumes = np.abs(np.einsum("ij,ij->i", np.cross(a1 - a, b - a), b1 - a))
+    volumes = np.abs(np.einsum("ij,ij->i", cross_product(a1 - a, b - a), b1 - a))
     sizes = [np.linalg.norm(one, axis=1) for one in (a1 - a, b - a, b1 - a)]
     return float((volumes / np.maximum(np.prod(sizes, axis=0), LEAST)).max())
 
@@ -302,7 +303,7 @@ _HARDLY = math.cos(math.radians(45))
 def _normal(rings: Points) -> Points:
     """The direction (..., 3) about which rings (..., n, 3) run anticlockwise."""
     out = rings - rings.mean(axis=-2, keepdims=True)
-    vector = np.sum(np.cross(out, np.roll(out, -1, axis=-2)), axis=-2)
+    vector = np.sum(cross_product(out, np.roll(out, -1, axis=-2)), axis=-2)
     unit: Points = vector / np.maximum(np.linalg.norm(vector, axis=-1, keepdims=True), LEAST)
     return unit
 
@@ -440,7 +441,7 @@ def _through(rings: Points, smooth: bool, closed: bool) -> Points:
 def _are_skew(a: Points, b: Points) -> NDArray[np.bool_]:
     """Between which of the rings (k, n, 3) and their followers any patch is not flat."""
     a1, b1 = np.roll(a, -1, axis=1), np.roll(b, -1, axis=1)
-    across = np.cross(a1 - a, b - a)
+    across = cross_product(a1 - a, b - a)
     volumes = np.abs(np.sum(across * (b1 - a), axis=2))
     skew = volumes > chord_tolerance() / 5 * np.maximum(np.linalg.norm(across, axis=2), ROUNDING)
     found: NDArray[np.bool_] = skew.any(axis=1)

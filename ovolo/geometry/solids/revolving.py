@@ -18,6 +18,7 @@ from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.forms import Revolution
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import segments_for
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 _TURN = 2 * math.pi
@@ -87,7 +88,7 @@ def _outlines(region: Region) -> tuple[Curve, ...]:
         upright = np.eye(4)[[0, 2, 1, 3]]
         curves = [curve.placed(upright) for curve in curves]
     x, y = region.frame[:3, 0], region.frame[:3, 1]
-    across = float(np.cross(x, y)[2 if depth <= SMALLEST else 1])
+    across = float(cross_product(x, y)[2 if depth <= SMALLEST else 1])
     turned_over = across < 0 if depth <= SMALLEST else across > 0
     return tuple(curve.reversed() if turned_over else curve for curve in curves)
 

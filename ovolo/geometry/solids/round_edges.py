@@ -16,6 +16,7 @@ from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.forms import Form, Layer, Revolution, Stack, Together
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 _MISSED = 1e-6
 """By what share of its size an arc may be missed by what stands for it, beside what chords miss."""
@@ -67,9 +68,9 @@ def _of_ends(form: Swept) -> Iterator[Arc]:
     """The rims of a round bar or tube."""
     for piece, t in ((form.path.pieces[0], 0.0), (form.path.pieces[-1], 1.0)):
         way = np.asarray(piece.slope(t))
-        u = np.cross(way, np.eye(3)[np.argmin(np.abs(way))])
+        u = cross_product(way, np.eye(3)[np.argmin(np.abs(way))])
         u /= np.linalg.norm(u)
-        v = np.cross(way, u) / np.linalg.norm(way)
+        v = cross_product(way, u) / np.linalg.norm(way)
         for rim in _drawn(form.region):
             yield Arc(piece.at(t), rim.radius * u, rim.radius * v, 0.0, 2 * math.pi)
 
@@ -87,7 +88,7 @@ def along_arcs(
     centre, u, v = (np.array([getattr(one, name) for one in arcs])[arc] for name in ("centre", "u", "v"))  # fmt: skip
     begin, sweep = (np.array([getattr(one, name) for one in arcs])[arc] for name in ("angle", "sweep"))  # fmt: skip
     places = sides[side] - centre[:, None]
-    across = np.cross(u, v)
+    across = cross_product(u, v)
     across /= np.linalg.norm(across, axis=1)[:, None]
     rises = np.abs(np.sum((places[:, 1] - places[:, 0]) * across, axis=1))
     for some in (places, u, v):

@@ -20,6 +20,7 @@ from ovolo.geometry.solids.primitives import box
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance, fewest_chords
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 _MOST_TRIANGLES = 1_000_000
@@ -97,7 +98,7 @@ def _half_space(solid: Solid, way: Points, level: float) -> Solid:
     size = 4 * float(np.linalg.norm(high - low)) + 1.0
     frame = IDENTITY.copy()
     origin = middle + (level - float(middle @ way)) * way
-    frame[:3] = np.column_stack([side, np.cross(way, side), way, origin])
+    frame[:3] = np.column_stack([side, cross_product(way, side), way, origin])
     block = box(size, size, size).placed(frame)
     assert isinstance(block, Solid)
     return block
@@ -146,10 +147,10 @@ def _layer_in(solid: Solid, frame: Matrix) -> Region | None:
 def plane_frame(normal: Points, at: Points) -> Matrix:
     """A frame in a plane: z along its direction, x level, y as far up as can be."""
     z = unit(normal, "the plane's direction")
-    x = np.cross([0.0, 0.0, 1.0], z)
+    x = cross_product([0.0, 0.0, 1.0], z)
     x = np.array([1.0, 0.0, 0.0]) if np.linalg.norm(x) < SAME_SHARE else x / np.linalg.norm(x)
     frame = IDENTITY.copy()
-    frame[:3, 0], frame[:3, 1], frame[:3, 2], frame[:3, 3] = x, np.cross(z, x), z, at
+    frame[:3, 0], frame[:3, 1], frame[:3, 2], frame[:3, 3] = x, cross_product(z, x), z, at
     return frame
 
 

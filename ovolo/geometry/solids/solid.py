@@ -23,6 +23,7 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.forms import Form
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
 
@@ -295,7 +296,7 @@ def _areas(shape: Shape, matrices: Matrix) -> float:
         chosen = linear[uneven][first]
         return total + float(counts @ [shape.area(one) for one in chosen])
     columns = linear[uneven].swapaxes(1, 2)
-    cofactors = np.cross(columns[:, [1, 2, 0]], columns[:, [2, 0, 1]]).swapaxes(1, 2)
+    cofactors = cross_product(columns[:, [1, 2, 0]], columns[:, [2, 0, 1]]).swapaxes(1, 2)
     vectors = shape.mesh.area_vectors()
     step = max(_AT_ONCE // len(vectors), 1)
     for at in range(0, len(cofactors), step):

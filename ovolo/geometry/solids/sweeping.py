@@ -37,6 +37,7 @@ from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.surfaces.self_crossing import first_crossing
 from ovolo.geometry.tolerance import chord_tolerance, fewest_chords, sides_of_bar
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 MOST_RINGS = 20_000
@@ -127,9 +128,9 @@ def pipe(path: Curve, radius: float) -> Solid:
         case (Straight() as bar,) if radius > SMALLEST and bar.length > SMALLEST:
             x = np.eye(3)[int(np.abs(bar.b - bar.a).argmin())]
             up = (bar.b - bar.a) / bar.length
-            right = np.cross(up, x) / np.linalg.norm(np.cross(up, x))
+            right = cross_product(up, x) / np.linalg.norm(cross_product(up, x))
             place = np.eye(4)
-            place[:3] = np.column_stack([right, np.cross(up, right), up, bar.a])
+            place[:3] = np.column_stack([right, cross_product(up, right), up, bar.a])
             placed = cylinder(radius, bar.length).placed(place)
             assert isinstance(placed, Solid)
             return placed
@@ -235,7 +236,7 @@ def _step_at(radius: Any, reach: float) -> Any:
 def _turns(units: Points) -> Points:
     """The angles between directions that follow each other along the last axis but one."""
     cosines = np.sum(units[..., :-1, :] * units[..., 1:, :], axis=-1)
-    sines = np.linalg.norm(np.cross(units[..., :-1, :], units[..., 1:, :]), axis=-1)
+    sines = np.linalg.norm(cross_product(units[..., :-1, :], units[..., 1:, :]), axis=-1)
     angles: Points = np.arctan2(sines, cosines)
     return angles
 
@@ -315,23 +316,23 @@ def _frames(way: _Way, upright: bool) -> tuple[Points, Points]:
     if way.closed:
         end = _turn_over(way.before[-1:], way.after[-1:])[0] @ right[-1]
         end = _twice_reflected(way.places[[-1, 0]], way.after[-1:], way.before[:1])[0] @ end
-        up = np.cross(right[0], way.before[0])
+        up = cross_product(right[0], way.before[0])
         gap = math.atan2(float(end @ up), float(end @ right[0]))
         angles = -gap * np.arange(len(right)) / len(right)
-        ups = np.cross(right, way.before)
+        ups = cross_product(right, way.before)
         right = np.cos(angles)[:, None] * right + np.sin(angles)[:, None] * ups
-    return right, np.cross(right, way.before)
+    return right, cross_product(right, way.before)
 
 
 def _first_right(along: Points) -> Points:
-    right = np.cross(along, _UP)
+    right = cross_product(along, _UP)
     size = float(np.linalg.norm(right))
     first: Points = np.array([1.0, 0.0, 0.0]) if size < SAME_SHARE else right / size
     return first
 
 
 def _upright_frames(way: _Way) -> tuple[Points, Points]:
-    right = np.cross(way.before, _UP)
+    right = cross_product(way.before, _UP)
     sizes = np.linalg.norm(right, axis=1)
     steep = sizes < 1e-6
     right[~steep] /= sizes[~steep][:, None]
@@ -341,7 +342,7 @@ def _upright_frames(way: _Way) -> tuple[Points, Points]:
         right[at] = [1.0, 0.0, 0.0] if near is None else right[near]
         right[at] -= (right[at] @ way.before[at]) * way.before[at]
         right[at] /= np.linalg.norm(right[at])
-    return right, np.cross(right, way.before)
+    return right, cross_product(right, way.before)
 
 
 def _turns_from_station_to_station(way: _Way) -> Points:
@@ -364,7 +365,7 @@ def _carried_along(first: Points, turns: Points) -> Points:
 
 def _turn_over(a: Points, b: Points) -> Points:
     """The least turns (n, 3, 3) that take directions a (n, 3) to b (Rodrigues' formula)."""
-    axes = np.cross(a, b)
+    axes = cross_product(a, b)
     cosines = np.sum(a * b, axis=1)
     cross = np.zeros((len(a), 3, 3))
     cross[:, [2, 0, 1], [1, 2, 0]] = axes

@@ -19,6 +19,7 @@ from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 _UP = np.array([0.0, 0.0, 1.0])
@@ -94,8 +95,8 @@ class Swept:
         """The second moments in space (3, 3), of the outline standing square to a way."""
         if self._even:
             return np.asarray(self._tensor[0, 0] * (np.eye(3) - np.outer(way, way)))
-        right = np.cross(way, _UP)
-        sides = np.array([right, np.cross(right, way)])
+        right = cross_product(way, _UP)
+        sides = np.array([right, cross_product(right, way)])
         spread: Points = sides.T @ self._tensor @ sides
         return spread
 
@@ -159,8 +160,8 @@ class Swept:
             square = np.sum(ways**2, axis=1) - along**2
             found: Points = self._radius * np.sqrt(np.maximum(square, 0.0))
             return found
-        right = np.cross(units, _UP)
-        up = np.cross(right, units)
+        right = cross_product(units, _UP)
+        up = cross_product(right, units)
         seen = [np.sum(side * ways, axis=1) for side in (right, up)]
         return reach_of_curves(self.region.outlines, np.column_stack([*seen, np.zeros(len(ways))]))
 
@@ -242,7 +243,7 @@ def _corners(path: Curve) -> Iterator[tuple[Points, Points, Points]]:
         first, last, ends = first[1:], last[:-1], ends[:-1]
     else:
         first = np.roll(first, -1, axis=0)
-    bends = np.linalg.norm(np.cross(last, first), axis=1) > _CORNER
+    bends = np.linalg.norm(cross_product(last, first), axis=1) > _CORNER
     yield from zip(last[bends], first[bends], ends[bends], strict=True)
 
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 
 _AT_ONCE = 2_000_000
 
@@ -56,12 +57,12 @@ def _pierced(edges_of: Points, through: Points) -> Points | None:
     for k in range(3):
         start = edges_of[:, k]
         way = edges_of[:, (k + 1) % 3] - start
-        across = np.cross(way, c - a)
+        across = cross_product(way, c - a)
         size = np.sum((b - a) * across, axis=1)
         scale = np.linalg.norm(b - a, axis=1) * np.linalg.norm(across, axis=1)
         with np.errstate(all="ignore"):
             u = np.sum((start - a) * across, axis=1) / size
-            turned = np.cross(start - a, b - a)
+            turned = cross_product(start - a, b - a)
             v = np.sum(way * turned, axis=1) / size
             t = np.sum((c - a) * turned, axis=1) / size
             slack = SAME_PLACE / np.maximum(np.linalg.norm(way, axis=1), SAME_PLACE)

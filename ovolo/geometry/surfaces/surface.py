@@ -25,6 +25,7 @@ from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 if TYPE_CHECKING:
@@ -66,7 +67,7 @@ class Surface:
         """Directions (n, 3) square to it. Raises Failure where it has none."""
         us, vs = (np.atleast_1d(np.asarray(one, dtype=float)) for one in np.broadcast_arrays(u, v))
         along, across = self.slopes_at(us, vs)
-        found = self.side * np.cross(along, across)
+        found = self.side * cross_product(along, across)
         sizes = np.linalg.norm(found, axis=1)
         flat = sizes < SAME_SHARE * np.maximum(np.linalg.norm(along, axis=1) * np.linalg.norm(across, axis=1), ROUNDING)  # fmt: skip
         if np.any(flat):
@@ -79,7 +80,7 @@ class Surface:
         """Where all of an edge is one point, the normal is that close beside it."""
         u = np.clip(u, 2e-3, 1 - 2e-3)
         v = np.clip(v, 2e-3, 1 - 2e-3)
-        found = self.side * np.cross(*self.slopes_at(u, v))
+        found = self.side * cross_product(*self.slopes_at(u, v))
         if np.any(np.linalg.norm(found, axis=1) < ROUNDING):
             raise Failure(f"the surface has no direction at u = {u[0]:.6g}, v = {v[0]:.6g}")
         return found
@@ -510,7 +511,7 @@ def cells(surface: Surface, nu: int, nv: int, form: str = "quads") -> list[Cell]
     along /= np.linalg.norm(along, axis=1, keepdims=True)
     every = np.concatenate(outlines)
     corners = np.split(surface.at(every[:, 0], every[:, 1]), np.cumsum([len(o) for o in outlines])[:-1])  # fmt: skip
-    return [Cell(*one) for one in zip(at, along, np.cross(up, along), up, corners, *middles.T.tolist(), strict=True)]  # fmt: skip
+    return [Cell(*one) for one in zip(at, along, cross_product(up, along), up, corners, *middles.T.tolist(), strict=True)]  # fmt: skip
 
 
 def _quads(nu: int, nv: int) -> Any:
