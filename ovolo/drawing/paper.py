@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
 from ovolo.drawing import key
 from ovolo.drawing.marks import Group, Page, enlarged, extent
-from ovolo.drawing.picture import drawn, loose_page, natural_view
+from ovolo.drawing.picture import drawn, loose_page, natural_view, parts_drawn
 from ovolo.drawing.sheet_of_figures import sheet_of_figures
 from ovolo.drawing.standards import paper_size, read_scale, said_scale, scales_for, usual_paper
 from ovolo.drawing.title_block import AIR, BORDER, Layout, block_of, frame_of, sheet_marks
@@ -21,6 +21,9 @@ from ovolo.problems import Failure
 
 _LEAST_ROOM = 40.0
 """mm that a drawing has beside its key at least."""
+
+_SURELY = 1 - 1e-6
+"""The share of its size at full scale that a drawing surely takes at any, whatever is rounded."""
 
 
 def layout_said(outcome: Outcome, said: Mapping[str, Any]) -> Layout:
@@ -115,22 +118,35 @@ def _fitting(
 ) -> tuple[float, list[Group]]:
     """The scale, and the drawing at it."""
     said = f"{layout.paper} {'upright' if layout.upright else 'lying'}"
-    scales = scales_for(outcome.units)
-    wanted = scales if layout.scale is None else (layout.scale,)
-    for scale in wanted:
-        groups, size = _at_scale(outcome, layout, parts, scale)
-        if np.all(size <= room):
-            return scale, groups
     if layout.scale is None:
-        raise Failure(f"at 1:{1 / scales[-1]:,.0f} this is still larger than {said}")
-    fits = next(
-        (s for s in scales if np.all(_at_scale(outcome, layout, parts, s)[1] <= room)), None
-    )
+        for scale, groups in _that_fit(outcome, layout, parts, room):
+            return scale, groups
+        least = scales_for(outcome.units)[-1]
+        raise Failure(f"at 1:{1 / least:,.0f} this is still larger than {said}")
+    groups, size = _at_scale(outcome, layout, parts, layout.scale)
+    if np.all(size <= room):
+        return layout.scale, groups
+    fits = next((scale for scale, _ in _that_fit(outcome, layout, parts, room)), None)
     raise Failure(
         f"at {said_scale(layout.scale)} the drawing takes {size[0]:.0f} x {size[1]:.0f} mm; {said} "
         f"has room for {room[0]:.0f} x {room[1]:.0f} mm",
         f"{said_scale(fits)} fits" if fits else "take larger paper",
     )
+
+
+def _that_fit(
+    outcome: Outcome, layout: Layout, parts: Sequence[Part] | None, room: Points
+) -> Iterator[tuple[float, list[Group]]]:
+    """The scales at which all fits, the largest first, with the drawing. It is drawn only where the parts
+    alone would fit."""
+    box = extent(parts_drawn(outcome, layout.view, 1.0, parts))
+    least = np.zeros(2) if box is None else (box[1] - box[0]) * _SURELY
+    for scale in scales_for(outcome.units):
+        if np.any(least * scale > room):
+            continue
+        groups, size = _at_scale(outcome, layout, parts, scale)
+        if np.all(size <= room):
+            yield scale, groups
 
 
 def _at_scale(

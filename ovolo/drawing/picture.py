@@ -34,13 +34,20 @@ def drawn(
 ) -> list[Group]:
     """Parts from the farthest to the nearest, then the dims. `scale` is mm of paper for a mm.
     Raises Failure where there is too much to draw."""
+    groups = parts_drawn(outcome, view, scale, parts)
+    dims = dims_drawn(outcome.dims, view, scale, outcome.units, groups, names)
+    return [*groups, dims] if dims.strokes else groups
+
+
+def parts_drawn(
+    outcome: Outcome, view: View, scale: float, parts: Sequence[Part] | None = None
+) -> list[Group]:
+    """The parts alone, from the farthest to the nearest. Raises Failure where there is too much to draw."""
     taken = list(outcome.parts.values()) if parts is None else list(parts)
     taken = [part for part in taken if part.count]
     refuse_too_much(taken)
     far_first = sorted(taken, key=lambda part: _nearness(part, view))
-    groups = [_group(part, view, scale) for part in far_first]
-    dims = dims_drawn(outcome.dims, view, scale, outcome.units, groups, names)
-    return [*groups, dims] if dims.strokes else groups
+    return [_group(part, view, scale) for part in far_first]
 
 
 def natural_view(outcome: Outcome) -> View:
