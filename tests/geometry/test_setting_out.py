@@ -185,3 +185,21 @@ def test_what_makes_no_sense_is_refused_with_a_hint(work) -> None:  # type: igno
     with pytest.raises(Failure) as caught:
         work()
     assert caught.value.hint
+
+
+def test_places_are_those_of_darts_tried_one_by_one() -> None:
+    """Darts that are surely too near are left out together; what is found is as if each were tried alone."""
+    table = np.random.default_rng(3).random(200_000)
+
+    def chance(numbers: np.ndarray) -> np.ndarray:
+        return table[numbers.astype(int) % len(table)]
+
+    found = scattered(region.disc(100.0), chance, 12.0, None)
+    low, span, taken = -100.0, 200.0, []
+    for at in range(len(table) // 2):
+        dart = low + span * table[2 * at], low + span * table[2 * at + 1]
+        if math.hypot(*dart) <= 100 and all(math.dist(dart, one) >= 12 for one in taken):
+            taken.append(dart)
+        if len(taken) == len(found):
+            break
+    np.testing.assert_allclose(found, taken, rtol=0, atol=1e-9)

@@ -7,8 +7,9 @@ that number. What remains of a length that a spacing does not divide goes where 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,9 @@ from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 Values = NDArray[np.float64]
 
@@ -168,10 +172,12 @@ def scattered(
         xs = low_x + (high_x - low_x) * chance(2 * number)
         ys = low_y + (high_y - low_y) * chance(2 * number + 1)
         inside = shapely.contains_xy(figure, xs, ys)
-        for x, y in zip(xs[inside].tolist(), ys[inside].tolist(), strict=True):
-            if len(taken.found) == wanted:
-                break
-            vain = 0 if taken.take(x, y) else vain + 1
+        darts = np.column_stack([xs[inside], ys[inside]])
+        last = -1
+        for at in taken.perhaps_free(darts):
+            if len(taken.found) < wanted and taken.take(*darts[at].tolist()):
+                last = at
+        vain = len(darts) - 1 - last + (vain if last < 0 else 0)
     if most is not None and len(taken.found) < most:
         raise Failure(
             f"only {len(taken.found)} of {most} find room at a distance of {least:.6g} mm",
@@ -188,6 +194,20 @@ class _Taken:
         self.size = least / math.sqrt(2) if least > 0 else 0.0
         self.cells: dict[tuple[int, int], tuple[float, float]] = {}
         self.found: list[tuple[float, float]] = []
+        self._tree: cKDTree | None = None
+
+    def perhaps_free(self, darts: Values) -> Sequence[int]:
+        """The numbers of darts (n, 2) that are not surely too near: all but those that lie beside a place of
+        the tree, which is made anew once there are a tenth more."""
+        from scipy.spatial import cKDTree
+
+        if not self.size or not self.found:
+            return range(len(darts))
+        if self._tree is None or 10 * len(self.found) > 11 * self._tree.n:
+            self._tree = cKDTree(self.found)
+        away, _ = self._tree.query(darts, distance_upper_bound=self.least)
+        numbers: list[int] = np.flatnonzero(away >= self.least * (1 - SAME_SHARE)).tolist()
+        return numbers
 
     def take(self, x: float, y: float) -> bool:
         if self.size:
