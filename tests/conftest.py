@@ -23,7 +23,8 @@ def pytest_configure() -> None:
 
 @pytest.hookimpl(trylast=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What takes long goes first, so that no core waits for the last of it. By now all is imported, and need
-    not be looked through for what has no use, as in the workers of the application."""
-    items.sort(key=lambda item: "browser" not in item.keywords)
+    """What waits goes first, while the text is checked beside it (`make test`); then what takes long, so that no core
+    waits for the last of it. By now all is imported, and need not be looked through for what has no use, as in the
+    workers of the application."""
+    items.sort(key=lambda item: ("waits" not in item.keywords, "browser" not in item.keywords))
     keep_imports()

@@ -13,9 +13,12 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
+import pytest
+
 from bench.serving import Person, managed, people, served, started
 from studio.config import gunicorn
 
+pytestmark = pytest.mark.waits
 TOKEN = b"a" * 32
 HALF = (
     b"POST /sign-in/ HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 1000\r\n"
