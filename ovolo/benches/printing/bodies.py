@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 
 from ovolo.benches.printing.printer import AS_DRAWN, LARGEST_FACE_DOWN, TOGETHER, Printer
+from ovolo.geometry.meshes.hull import convex_hull
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.solids.solid import Solid, in_space
@@ -188,7 +189,7 @@ def _laid(
 def _face_down(solid: Solid) -> Matrix:
     """The turn (4, 4) that lays a solid on the largest of its flat faces on which it can lie; none where
     it has no such face."""
-    hull = solid.shape.manifold.transform(np.ascontiguousarray(solid.matrix[:3])).hull()
+    hull = convex_hull(solid.mesh.corners) or solid.mesh
     reach = solid.mesh.corners
     vectors = solid.mesh.area_vectors() / 2
     areas = np.linalg.norm(vectors, axis=1)
@@ -215,12 +216,9 @@ _LEAST_FACE = 0.005
 """A face that is less of the surface is none to lie on: of a sphere's chords each is one."""
 
 
-def _directions(hull: manifold3d.Manifold) -> Points:
+def _directions(hull: Mesh) -> Points:
     """The distinct directions of the faces of a convex body, (n, 3), the largest first."""
-    raw = hull.to_mesh64()
-    corners = np.asarray(raw.vert_properties)[:, :3]
-    mesh = Mesh(np.ascontiguousarray(corners), np.asarray(raw.tri_verts, dtype=np.int32))
-    vectors = mesh.area_vectors() / 2
+    vectors = hull.area_vectors() / 2
     areas = np.linalg.norm(vectors, axis=1)
     units = vectors[areas > areas.max() * 1e-9] / areas[areas > areas.max() * 1e-9, None]
     order = np.argsort(-areas[areas > areas.max() * 1e-9], kind="stable")

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.hull import convex_hull
 from ovolo.geometry.meshes.mesh import Mesh, corner_angles
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.regions.region import Region, clean, within_odd
@@ -34,7 +35,8 @@ def hull(solids: Sequence[Solid], points: Points) -> Solid:
         raise Failure(f"a hull of {len(everything)} points has no volume", "4 or more")
 
     def make() -> manifold3d.Manifold:
-        return manifold3d.Manifold.hull_points(np.ascontiguousarray(everything))
+        found = convex_hull(everything)
+        return manifold3d.Manifold() if found is None else manifold_of(found)
 
     key = digest("hull", everything)
     flat = all(one.shape.flat for one in solids)

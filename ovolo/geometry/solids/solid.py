@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.hull import convex_hull
 from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of, share_missed
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.same import SAME_SHARE
@@ -116,8 +117,8 @@ class Shape:
     @cached_property
     def extremes(self) -> NDArray[np.float64]:
         """The corners of the convex hull (k, 3): whatever the placement, they bound the shape."""
-        raw = self.manifold.hull().to_mesh64()
-        return np.ascontiguousarray(raw.vert_properties[:, :3], dtype=np.float64)
+        hull = convex_hull(self.mesh.corners)
+        return self.mesh.corners if hull is None else hull.corners
 
     @cached_property
     def closed(self) -> bool:
@@ -239,7 +240,7 @@ class Copies:
         return _bounds(self.shape, self.matrices)
 
 
-_FEW = 50_000
+_FEW = 1_000_000
 """So many corners are looked at one by one sooner than their hull is made."""
 
 _AT_ONCE = 4_000_000

@@ -1,0 +1,28 @@
+"""Convex hulls of points in space, by Qhull (Barber, Dobkin and Huhdanpaa, The Quickhull algorithm for convex
+hulls, ACM Transactions on Mathematical Software 22, 1996). The hull of the kernel of solids leaves out corners
+here and there: of one in fifteen rounded plates with notches, by up to 6e-5 of their size."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ovolo.geometry.meshes.mesh import Mesh
+from ovolo.geometry.types import Points
+
+
+def convex_hull(points: Points) -> Mesh | None:
+    """The hull of points (n, 3); its corners are some of them. None where they lie in a plane or are too few."""
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        found = ConvexHull(points)
+    except (QhullError, ValueError):
+        return None
+    kept = found.vertices
+    number = np.empty(len(points), dtype=np.int32)
+    number[kept] = np.arange(len(kept))
+    corners = np.ascontiguousarray(points[kept], dtype=float)
+    mesh = Mesh(corners, number[found.simplices])
+    inwards = np.sum(mesh.area_vectors() * found.equations[:, :3], axis=1) < 0
+    mesh.triangles[inwards] = mesh.triangles[inwards][:, ::-1]
+    return mesh
