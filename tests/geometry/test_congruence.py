@@ -217,3 +217,29 @@ def test_closed_wires_of_one_length_are_told_apart() -> None:
     wires = [Wire(run(f"c = {made}").lines[-1].value) for made in (square, begun_elsewhere, oblong, left, f"{left}.mirror(x)", f"{left}.turn(70°, about = (1, 1, 0))")]  # fmt: skip
     assert wires_equal(wires[0], wires[1]) and not wires_equal(wires[0], wires[2])
     assert wires_equal(wires[3], wires[5]) and not wires_equal(wires[3], wires[4])
+
+
+_PROFILE = "spline([(8 mm, 12 mm), ({wide}, 30 mm), (5 mm, 70 mm), (8 mm, 90 mm)])"
+_OUTLINE = f"join([line((0 mm, 0 mm), (8 mm, 0 mm)), line((8 mm, 0 mm), (8 mm, 12 mm)), {_PROFILE}, line((8 mm, 90 mm), (0 mm, 90 mm)), line((0 mm, 90 mm), (0 mm, 0 mm))])"  # fmt: skip
+_MADE_TWICE = {
+    "a turned piece": f"revolve(region({_OUTLINE}))",
+    "a part of one": f"revolve(region({_OUTLINE}), 200°)",
+    "an extrusion": f"extrude(region({_OUTLINE}), {{wide}})",
+    "a bar": "sweep(rect(6 mm, 9 mm), spline([(0 mm, 0 mm), ({wide}, 30 mm), (5 mm, 70 mm)]))",
+    "two apart": f"revolve(region({_OUTLINE})) + box(5 mm, {{wide}}, 5 mm).move(40 mm)",
+}
+
+
+@pytest.mark.parametrize("size", [1.0, 40.0])
+@pytest.mark.parametrize("made", _MADE_TWICE.values(), ids=_MADE_TWICE)
+def test_what_is_made_again_from_figures_that_differ_by_noise_is_one_piece(
+    made: str, size: float
+) -> None:
+    """Also where it is so large, or so finely divided, that its chords are laid on each other in vain."""
+    widths = [10.0, 10.000000000000012, 9.99999999999999]
+    lines = [f"part p{k} = ({made.format(wide=f'{wide!r} mm')}).scale({size}).turn({17 * k + 3}°, (1, 2, {k}))" for k, wide in enumerate(widths)]  # fmt: skip
+    outcome = run(*lines)
+    assert not outcome.problems, outcome.problems
+    found = [Solid(group.shape, at) for part in outcome.parts.values() for group in part.groups for at in group.matrices]  # fmt: skip
+    assert len({one.shape.key for one in found}) == 3
+    assert solids(*found) == [0, 0, 0]

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.same import LEAST
-from ovolo.geometry.types import Floats
+from ovolo.geometry.types import Floats, Points
 from ovolo.geometry.vectors import cross_product
 
 CREASE = math.radians(20)
@@ -146,6 +146,13 @@ def corner_angles(mesh: Mesh) -> Floats:
     sides = _sides(mesh)
     across = _cross(sides[0], -sides[2])
     return _angles(sides, np.sqrt(_dots(across, across)))
+
+
+def sharp_corners(mesh: Mesh, least: float = 1e-7) -> Points:
+    """The corners (k, 3) about which the faces make more or less than a whole turn, by `least` radians: those
+    that lie within flat faces or along straight edges are left out."""
+    angles = np.bincount(mesh.triangles.reshape(-1), corner_angles(mesh), len(mesh.corners))
+    return np.ascontiguousarray(mesh.corners[np.abs(angles - 2 * math.pi) > least])
 
 
 def _cross(a: Floats, b: Floats) -> Floats:

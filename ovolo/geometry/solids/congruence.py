@@ -11,7 +11,7 @@ import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 import manifold3d
@@ -21,10 +21,12 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.arrays.setting_out import on_curve
 from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Straight
-from ovolo.geometry.meshes.mesh import Mesh, corner_angles, share_missed
+from ovolo.geometry.meshes.hull import convex_hull
+from ovolo.geometry.meshes.mesh import Mesh, share_missed, sharp_corners
 from ovolo.geometry.placement import IDENTITY, applied, determinant, keeps_lengths
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_SHARE
+from ovolo.geometry.solids.form_figures import same_form
 from ovolo.geometry.solids.forms import Layer, Revolution, Stack
 from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, in_space
@@ -50,28 +52,30 @@ _MOST_WAYS = 400
 
 def sizes_of_solid(solid: Solid) -> Floats:
     """Length, width and thickness (3,) of the smallest box round a solid of those that lie on one
-    of its flat sides or along its own or its principal axes; the longest first."""
+    of its flat sides or along its own or its principal axes, or are found by turning such a box about
+    its own; the longest first."""
     corners = applied(solid.matrix, solid.shape.extremes)
+    frame, ups = np.eye(3), _ups(solid)
     best = math.inf
-    frame = np.eye(3)
-    for up in _ups(solid):
-        around = _smallest_about(corners, up)
-        size = float(np.prod(np.ptp(corners @ around, axis=0)))
-        if size < best * (1 - SAME_SHARE):
-            best, frame = size, around
+    while True:
+        around = min((_smallest_about(corners, up) for up in ups), key=partial(_box_size, corners))
+        size = _box_size(corners, around)
+        if size >= best * (1 - SAME_SHARE):
+            break
+        best, frame, ups = size, around, around.T
     back = IDENTITY.copy()
     back[:3, :3] = frame.T
     low, high = Solid(solid.shape, back @ solid.matrix).bounds()
     return np.sort(high - low)[::-1]
 
 
-_MOST_SIDES = 24
+_MOST_SIDES = 100
 
 
 def _ups(solid: Solid) -> Floats:
     """Directions to which a solid may lie: of its largest flat sides, its own and principal axes."""
-    hull = solid.shape.manifold.transform(np.ascontiguousarray(solid.matrix[:3])).hull().to_mesh64()
-    mesh = Mesh(np.asarray(hull.vert_properties[:, :3], dtype=float), np.asarray(hull.tri_verts))
+    corners = applied(solid.matrix, solid.shape.extremes)
+    mesh = convex_hull(corners) or solid.mesh
     vectors = mesh.area_vectors()
     areas = np.linalg.norm(vectors, axis=1)
     units = vectors[areas > 0] / areas[areas > 0][:, None]
@@ -85,6 +89,10 @@ def _ups(solid: Solid) -> Floats:
     _, axes, _ = _principal(mesh)
     found: Floats = np.concatenate([units[first], own.T, axes.T])
     return found
+
+
+def _box_size(corners: Floats, frame: Floats) -> float:
+    return float(np.prod(np.ptp(corners @ frame, axis=0)))
 
 
 def _leading(units: Floats) -> Floats:
@@ -168,11 +176,9 @@ class Body:
     @cached_property
     def sharp(self) -> Floats:
         """Those of its corners at which faces meet: not within flat ones."""
-        angles = np.bincount(
-            self.mesh.triangles.reshape(-1), corner_angles(self.mesh), len(self.corners)
-        )
-        sharp = np.abs(angles - 2 * math.pi) > 1e-4
-        return self.corners[sharp] if np.any(sharp) else self.corners
+        _, axes, middle = self.principal
+        sharp = sharp_corners(self.mesh, 1e-4)
+        return (sharp - middle) @ axes if len(sharp) else self.corners
 
     @property
     def slack(self) -> float:
@@ -241,7 +247,10 @@ def are_equal(one: Body, other: Body) -> bool:
     bars = one.solid.shape.form, other.solid.shape.form
     if isinstance(bars[0], Swept) and isinstance(bars[1], Swept) and _move_only(one, other):
         return _bars_equal(bars[0], bars[1])
-    if one.solid.shape.key == other.solid.shape.key and _same_but_for_a_motion(one.solid, other.solid):  # fmt: skip
+    made_alike = one.solid.shape.key == other.solid.shape.key or same_form(
+        one.solid.shape.form, other.solid.shape.form
+    )
+    if made_alike and _same_but_for_a_motion(one.solid, other.solid):
         return True
     told_alike = type(one.solid.shape.form) is type(other.solid.shape.form)
     if told_alike and one.marks is not None and other.marks is not None:
