@@ -251,6 +251,7 @@ def test_what_is_held_in_the_workspace_stays_when_all_is_rolled_and_varied(
     rolled = head_text(shelf)
     assert re.sub(r"high = \d+ mm", "high = 400 mm", rolled) == TEXT and rolled != TEXT
     drive.visit(f"/studies/{shelf.pk}/")
+    settled(drive)
     held = drive(lambda page: page.locator(".hold-here[aria-pressed=true]").evaluate_all("(all) => all.map((one) => one.ariaLabel)"))  # fmt: skip
     assert held == ["Hold Width", "Hold seed"]
     visit(drive, shelf)

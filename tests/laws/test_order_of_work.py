@@ -45,7 +45,7 @@ def test_studies_give_the_same_bits_in_any_order() -> None:
     texts = {path.name: path.read_text(encoding="utf-8") for path in STUDIES}
     fresh = {name: in_child(lambda name=name: alone(name)) for name in list(texts)[::3]}
     memo, chance = Memo(), random.Random(4)
-    order = [*texts, *fresh]
+    order = [*list(texts)[::2], *fresh]
     chance.shuffle(order)
     for name in order:
         tables = demo_tables(texts[name])

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -285,6 +285,8 @@ class _Table:
 
     pieces: Sequence[FlatPiece]
     cutter: Cutter
+    made: dict[int, list[_Mask]] = field(default_factory=dict)
+    """The masks that were asked for, by the number of their piece."""
 
     @cached_property
     def cells(self) -> int:
@@ -313,9 +315,11 @@ class _Table:
         along, across = self.room
         return fft.next_fast_len(along, real=True), fft.next_fast_len(across, real=True)
 
-    @cached_property
-    def masks(self) -> list[list[_Mask]]:
-        return [[*_masks(one, self)] for one in self.pieces]
+    def masks(self, at: int, told: Told) -> list[_Mask]:
+        """Those of a piece, by its number; they are made when they are first asked for."""
+        if at not in self.made:
+            self.made[at] = [*_masks(self.pieces[at], self, told)]
+        return self.made[at]
 
 
 def _by_outlines(table: _Table, order: Order, work: _Work, told: Told) -> Nest | None:
@@ -324,23 +328,28 @@ def _by_outlines(table: _Table, order: Order, work: _Work, told: Told) -> Nest |
     effort = (table.cells / _CELLS[0]) ** 2
     if table.number * effort > work.left:
         return None
-    gap, masks = cutter.apart, table.masks
+    gap = cutter.apart
     grids: list[_Grid] = []
     laid = []
     queue = [at for at in sorted(range(len(pieces)), key=lambda at: order(pieces[at])) for _ in range(pieces[at].piece.quantity)]  # fmt: skip
     full: dict[int, int] = {}
     for number, at in enumerate(queue):
-        told(number / len(queue))
+
+        def told_of_all(share: float, before: int = number) -> None:
+            told((before + share) / len(queue))
+
+        told_of_all(0.0)
+        masks = table.masks(at, told_of_all)
         # What found no place on a sheet finds none there later.
         for sheet in range(full.get(at, 0), MOST_SHEETS):
-            work.left -= len(masks[at]) * effort
+            work.left -= len(masks) * effort
             if work.left < 0:
                 return None
             if sheet == len(grids):
                 grids.append(
                     _Grid(table.cell, table.shape, gap, np.zeros(room, dtype=np.float32), [])
                 )
-            place = _place(grids[sheet], masks[at], room)
+            place = _place(grids[sheet], masks, room)
             if place is not None:
                 mask, x, y = place
                 offset = cutter.margin - gap / 2
@@ -354,10 +363,12 @@ def _by_outlines(table: _Table, order: Order, work: _Work, told: Told) -> Nest |
     return Nest(cutter, pieces, laid, "outlines")
 
 
-def _masks(one: FlatPiece, table: _Table) -> Iterator[_Mask]:
-    """A piece as it may be turned; once, where it is the same after a turn as before."""
+def _masks(one: FlatPiece, table: _Table, told: Told) -> Iterator[_Mask]:
+    """A piece as it may be turned; once, where it is the same after a turn as before. `told` takes how far it is."""
     met: list[tuple[Any, NDArray[np.float32]]] = []
-    for turn in turns_of(table.cutter):
+    turns = turns_of(table.cutter)
+    for number, turn in enumerate(turns):
+        told(number / len(turns))
         figure = _turned(one.flat, turn)
         cells = _cells(figure, table.cutter.apart / 2, table.cell)
         if any(np.array_equal(cells, own) and _are_same(figure, other) for other, own in met):
