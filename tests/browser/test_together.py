@@ -166,7 +166,7 @@ def test_a_visitor_turns_inputs_and_changes_nothing(vane: Study, drive: Driver) 
     drive(lambda page: page.keyboard.type("12345"))
     settled(drive)
     assert drive(lambda page: page.locator(".cm-content").inner_text()) == "half = chord / 2"
-    assert drive(lambda page: page.locator("#open-said .katex").count()) == 1, "its working"
+    drive(lambda page: expect(page.locator("#open-said .katex")).to_have_count(1))  # its working
     assert drive(lambda page: page.get_by_role("button", name="Delete line").is_visible()) is False
     press(drive, "As in the study")
     assert stage(drive)["fin"]["top"] == pytest.approx(300)
