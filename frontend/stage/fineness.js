@@ -2,17 +2,15 @@
 // plainly while things move, and smoothly (at twice the size, shrunk by the browser) once they rest.
 // Of very many triangles only a share of the copies is drawn while they move.
 
+import { painterName } from "./painter.js";
+
 const REST = 800; // milliseconds without a move
 const APART = 150; // milliseconds from picture to picture while things move
 const MOST_MOVING = 60_000; // triangles drawn while things move
 const HEAVY = 400_000; // triangles that are not drawn smoothly even at rest
 
 function drawnInSoftware() {
-  const context = document.createElement("canvas").getContext("webgl2");
-  const info = context?.getExtension("WEBGL_debug_renderer_info");
-  const name = info ? context.getParameter(info.UNMASKED_RENDERER_WEBGL) : "";
-  context?.getExtension("WEBGL_lose_context")?.loseContext();
-  return /swiftshader|llvmpipe|software|basic render/i.test(name);
+  return /swiftshader|llvmpipe|software|basic render/i.test(painterName() ?? "");
 }
 
 export class Fineness {

@@ -44,12 +44,15 @@ class Nobody {
   dispose() {}
 }
 
-let found; // whether there is somebody, once it was looked for
+let found; // the name of who paints, once it was looked for
 
-function canPaint() {
+// Who paints in this browser: a name, empty where it tells none; null where nobody does.
+/** @returns {string | null} */
+export function painterName() {
   if (found === undefined) {
     const context = document.createElement("canvas").getContext("webgl2");
-    found = Boolean(context);
+    const told = context?.getExtension("WEBGL_debug_renderer_info");
+    found = context && (told ? context.getParameter(told.UNMASKED_RENDERER_WEBGL) : "");
     context?.getExtension("WEBGL_lose_context")?.loseContext();
   }
   return found;
@@ -57,6 +60,6 @@ function canPaint() {
 
 /** @returns {{ painter: any, paints: boolean }} */
 export function painterFor(options) {
-  const paints = canPaint();
+  const paints = painterName() !== null;
   return { painter: paints ? new THREE.WebGLRenderer(options) : new Nobody(), paints };
 }

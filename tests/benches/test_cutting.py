@@ -180,7 +180,7 @@ def test_any_rectangles_lie_apart_and_inside(sides: list[tuple[int, int]]) -> No
 
 
 def test_it_is_told_how_far_a_nest_is() -> None:
-    """Once for each piece in each order in which they are laid, of both thicknesses, and never backwards."""
+    """Through all orders in which pieces are laid, of both thicknesses, and never backwards."""
     sheet = "\n".join(
         f"part {name} = [extrude(polygon({sides}, 40 mm), {thick} mm).move(i * 90 mm) for i in 0 .. 3]"
         for name, sides, thick in (("a", 5, 3), ("b", 3, 6))

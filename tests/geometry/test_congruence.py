@@ -23,6 +23,7 @@ from ovolo.geometry.solids.congruence import (
     sizes_of_solid,
     wires_equal,
 )
+from ovolo.geometry.solids.shaping import hull
 from ovolo.geometry.solids.solid import Solid
 from tests.sheets import run
 
@@ -243,3 +244,14 @@ def test_what_is_made_again_from_figures_that_differ_by_noise_is_one_piece(
     found = [Solid(group.shape, at) for part in outcome.parts.values() for group in part.groups for at in group.matrices]  # fmt: skip
     assert len({one.shape.key for one in found}) == 3
     assert solids(*found) == [0, 0, 0]
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_box_round_a_piece_grows_and_turns_with_it(seed: int) -> None:
+    """A hull of points has no side by which it lies well: its box is found by trying."""
+    points = np.random.default_rng(seed).normal(size=(40, 3)) * [200.0, 120.0, 30.0]
+    sizes = sizes_of_solid(hull([], points))
+    assert sizes_of_solid(hull([], 10 * points)) == pytest.approx(10 * sizes, rel=1e-6)
+    turn = Rotation.random(random_state=seed).as_matrix()
+    assert sizes_of_solid(hull([], points @ turn.T)) == pytest.approx(sizes, rel=1e-6)
+    assert np.prod(sizes) <= np.prod(np.ptp(points, axis=0)) * (1 + 1e-9)

@@ -171,7 +171,7 @@ PEG = 'study "Peg"\nunits mm, deg\ninput height = 60 mm "Height"\npart body = cy
 
 
 PEGS = {'study "Peg"': Sheet("Peg", PEG)}
-EMPTY = 'study "Nothing"\nunits mm, deg\npart line = segment((0 mm, 0 mm), (90 mm, 0 mm))\n'
+EMPTY = 'study "Nothing"\nunits mm, deg\npart edge = line((0 mm, 0 mm), (90 mm, 0 mm))\n'
 
 
 def test_answers_are_as_they_are_declared() -> None:
