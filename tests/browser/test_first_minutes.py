@@ -61,7 +61,6 @@ def test_no_key_is_lost_while_the_server_is_slow(open_study: Opener, drive: Driv
         route.continue_()
 
     def type_all(page: Page) -> None:
-        page.route("**/edit", late)
         page.get_by_role("button", name="Add a line", exact=True).click()
         expect(page.locator(".editor .cm-content")).to_be_focused()
         for line in lines:
@@ -69,6 +68,7 @@ def test_no_key_is_lost_while_the_server_is_slow(open_study: Opener, drive: Driv
             page.keyboard.press("Enter")
         page.keyboard.type("last = 3")
 
+    drive(lambda page: page.route("**/edit", late))  # before the page is there, which then asks through it
     study = open_study("Shelf", "units mm")
     drive(type_all)
     drive(lambda page: expect(page.locator(".row-name:text-is('deep')")).to_be_visible())
@@ -89,11 +89,11 @@ def test_what_the_server_refuses_comes_back_with_all_that_was_typed_since(
     def type_two(page: Page) -> None:
         page.get_by_role("button", name="Add a line", exact=True).click()
         expect(page.locator(".editor .cm-content")).to_be_focused()
-        page.route("**/edit", refuse, times=1)
         page.keyboard.type("a = 1")
         page.keyboard.press("Enter")
         page.keyboard.type("b = 2")
 
+    drive(lambda page: page.route("**/edit", refuse, times=1))
     study = open_study("Shelf", "units mm")
     drive(type_two)
     drive(lambda page: expect(page.get_by_role("alert")).to_contain_text("not today"))
