@@ -133,10 +133,14 @@ def test_a_picture_is_drawn_once_and_kept_until_the_study_changes(
     project: Project, drive: Driver
 ) -> None:
     study = boardwalk_in(project)
-    drive.visit("/")
     with_picture = "canvas[data-drawn=yes]"
-    drive(lambda page: expect(page.locator(with_picture)).to_have_count(1))
-    drive(lambda page: page.wait_for_load_state("networkidle"))
+
+    def look_until_it_is_kept(page: Page) -> None:
+        with page.expect_response("**/keep-picture*"):
+            page.goto(drive.address)
+        expect(page.locator(with_picture)).to_have_count(1)
+
+    drive(look_until_it_is_kept)
     asked: list[str] = []
     drive(lambda page: page.on("request", lambda one: asked.append(one.url)))
     drive.visit("/")
