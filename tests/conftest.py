@@ -5,6 +5,7 @@ from django.conf import settings as django
 from django.contrib.contenttypes.management import create_contenttypes
 from django.db.models.signals import post_migrate
 from hypothesis import settings
+from whitenoise.middleware import WhiteNoiseMiddleware
 
 from ovolo.remembering import keep_imports
 
@@ -19,6 +20,20 @@ def pytest_configure() -> None:
     django.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     post_migrate.disconnect(dispatch_uid="django.contrib.auth.management.create_permissions")
     post_migrate.disconnect(create_contenttypes)
+    _look_for_served_files_once()
+
+
+def _look_for_served_files_once() -> None:
+    """Each client of a test puts the application together anew, and that would look through all files it serves."""
+    look, found = WhiteNoiseMiddleware.add_files_from_finders, {}
+
+    def take(self: WhiteNoiseMiddleware) -> None:
+        if not found:
+            look(self)
+            found.update(self.files)
+        self.files.update(found)
+
+    WhiteNoiseMiddleware.add_files_from_finders = take
 
 
 @pytest.hookimpl(trylast=True)

@@ -12,6 +12,7 @@ from ovolo.drawing.views import PLAN, View, flattened, view_of
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
 from ovolo.geometry.placement import Matrix
+from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.silhouettes import outlines_seen
 from ovolo.geometry.solids.solid import Shape
 from ovolo.outcome.outcome import Outcome
@@ -79,9 +80,11 @@ def refuse_too_much(parts: Sequence[Part]) -> None:
         raise Failure(f"a drawing shows at most {MOST_CURVES:,} curves; here are {curves:,}")
 
 
-def _nearness(part: Part, view: View) -> float:
+def _nearness(part: Part, view: View) -> int:
+    """How near its nearest point is to the viewer, in steps of what is one place: what is equally near stays in the
+    order of the sheet, whatever the rounding."""
     corners = np.array(part.bounds)
-    return float(max(view.placed(corner)[2] for corner in corners))
+    return round(float(max(view.placed(corner)[2] for corner in corners)) / SAME_PLACE)
 
 
 def _group(part: Part, view: View, scale: float) -> Group:
@@ -134,6 +137,6 @@ def _solids(part: Part, view: View, scale: float) -> Iterator[Stroke]:
             yield Stroke(outlines, "solid", colour)
 
 
-def _shape_nearness(shape: Shape, matrix: Matrix) -> float:
-    """How near the nearest point of a shape is to the viewer, who looks along -z."""
-    return float((shape.extremes @ matrix[2, :3]).max() + matrix[2, 3])
+def _shape_nearness(shape: Shape, matrix: Matrix) -> int:
+    """The same of a shape, seen along -z."""
+    return round(float((shape.extremes @ matrix[2, :3]).max() + matrix[2, 3]) / SAME_PLACE)

@@ -35,6 +35,11 @@ class AttachedDrawing:
             fields=tuple((layer, ListOf(item=CURVE)) for layer in (*self.layers, EVERYTHING))
         )
 
+    @property
+    def fingerprint(self) -> str:
+        """What tells it from other values."""
+        return f"drawing {self.digest}"
+
     def __getitem__(self, layer: str) -> list[Curve]:
         if layer == EVERYTHING:
             return [curve for curves in self.layers.values() for curve in curves]

@@ -29,7 +29,7 @@ def coated(value: Any, coats: Iterator[Coat]) -> Any:
     """A geometry, or a list of it, each piece with the next of the coats; what has one keeps it."""
     if isinstance(value, list):
         return [coated(item, coats) for item in value]
-    if hasattr(value, "__len__") and hasattr(value, "coat"):  # copies
+    if hasattr(value, "matrices"):  # copies
         if value.coat is not None:
             return value
         own = [next(coats) for _ in range(len(value))]
@@ -56,4 +56,5 @@ def everything(value: Any) -> Iterator[Any]:
 
 def places_of(piece: Any) -> int:
     """How many places of the list a piece takes; a gap takes one, too."""
-    return len(piece) if hasattr(piece, "__len__") and hasattr(piece, "coat") else 1
+    places: int = getattr(piece, "places", 1)
+    return places

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.digest import digest as placed_digest
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
@@ -45,6 +46,11 @@ class Underlay:
         )
 
     @property
+    def fingerprint(self) -> str:
+        """What tells it from other values."""
+        return placed_digest("underlay", self.digest, self.matrix, self.strength)
+
+    @property
     def pixel(self) -> float:
         """The size of a pixel in mm."""
         return float(np.linalg.norm(self.matrix[:3, 0]))
@@ -66,38 +72,37 @@ class Underlay:
             "pixel": self.pixel,
         }[field]
 
+    def calibrated(
+        self,
+        start: NDArray[np.float64],
+        end: NDArray[np.float64],
+        distance: float,
+        place: NDArray[np.float64] | None = None,
+        turn: float = 0.0,
+        strength: float = STRENGTH,
+    ) -> Underlay:
+        """The picture so that two points of it (in pixels from its upper left corner) are a distance
+        (mm) apart, the first one lying at `place` (the origin), turned anticlockwise by an angle
+        (radians). Raises Failure where that cannot be."""
+        apart = float(np.linalg.norm((end - start)[:2]))
+        if apart < SMALLEST:
+            raise Failure("both points of the picture are the same", "click two that differ")
+        if not distance > SMALLEST:
+            raise Failure(f"the true distance is {distance:g} mm", "it must be more than 0")
+        if not 0.0 <= strength <= 1.0:
+            raise Failure(f"the strength is {strength:.6g}", "from 0 % to 100 %")
+        size = distance / apart
+        c, s = size * math.cos(turn), size * math.sin(turn)
+        matrix = IDENTITY.copy()
+        # The y axis of a picture points down, that of a drawing up.
+        matrix[:2, :2] = [[c, s], [s, -c]]
+        origin = np.zeros(3) if place is None else place
+        matrix[:3, 3] = origin - matrix[:3, :2] @ start[:2]
+        return replace(self, matrix=matrix, strength=strength)
+
 
 def unplaced(name: str, width: int, height: int, digest: str) -> Underlay:
     """A picture with a mm to a pixel, its lower left corner at the origin."""
     matrix = IDENTITY.copy()
     matrix[1, 1], matrix[1, 3] = -1.0, float(height)
     return Underlay(name, width, height, digest, matrix)
-
-
-def calibrated(
-    picture: Underlay,
-    start: NDArray[np.float64],
-    end: NDArray[np.float64],
-    distance: float,
-    place: NDArray[np.float64] | None = None,
-    turn: float = 0.0,
-    strength: float = STRENGTH,
-) -> Underlay:
-    """The picture so that two points of it (in pixels from its upper left corner) are a distance
-    (mm) apart, the first one lying at `place` (the origin), turned anticlockwise by an angle
-    (radians). Raises Failure where that cannot be."""
-    apart = float(np.linalg.norm((end - start)[:2]))
-    if apart < SMALLEST:
-        raise Failure("both points of the picture are the same", "click two that differ")
-    if not distance > SMALLEST:
-        raise Failure(f"the true distance is {distance:g} mm", "it must be more than 0")
-    if not 0.0 <= strength <= 1.0:
-        raise Failure(f"the strength is {strength:.6g}", "from 0 % to 100 %")
-    size = distance / apart
-    c, s = size * math.cos(turn), size * math.sin(turn)
-    matrix = IDENTITY.copy()
-    # The y axis of a picture points down, that of a drawing up.
-    matrix[:2, :2] = [[c, s], [s, -c]]
-    origin = np.zeros(3) if place is None else place
-    matrix[:3, 3] = origin - matrix[:3, :2] @ start[:2]
-    return Underlay(picture.name, picture.width, picture.height, picture.digest, matrix, strength)

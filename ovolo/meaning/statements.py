@@ -133,7 +133,7 @@ class LineChecker:
     def _calibration(
         self, said: tree.Calibration | None, file: Attached
     ) -> dict[str, checked_tree.Typed]:
-        """What is said of how a picture lies, by the names of `calibrated`."""
+        """What is said of how a picture lies, by the names of `Underlay.calibrated`."""
         if said is None:
             return {}
         if not isinstance(file, Underlay):

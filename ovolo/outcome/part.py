@@ -17,6 +17,7 @@ from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.regions.region import Region, hatched
 from ovolo.geometry.solids.solid import Copies, Shape, Solid, drawn_bounds
 from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.thing import Thing
 from ovolo.meaning import checked_tree
 from ovolo.meaning.scope import SheetFunction
 from ovolo.problems import Failure
@@ -258,7 +259,7 @@ class Part:
     def bounds_of(self, item: int) -> np.ndarray[Any, Any] | None:
         """The least and greatest corner (2, 3) of one of its items; None where there is none."""
         for at, piece in self._indexed():
-            if at <= item < at + places_of(piece) and hasattr(piece, "bounds"):
+            if at <= item < at + places_of(piece) and isinstance(piece, Thing):
                 own = piece[item - at] if isinstance(piece, Copies) else piece
                 bounds: np.ndarray[Any, Any] = own.bounds()
                 return bounds

@@ -25,6 +25,11 @@ class Table:
     def kind(self) -> TableKind:
         return TableKind(columns=tuple(self.kinds.items()))
 
+    @property
+    def fingerprint(self) -> str:
+        """What tells it from other values."""
+        return f"table {self.digest}"
+
     def __len__(self) -> int:
         return len(next(iter(self.columns.values()), ()))
 

@@ -18,7 +18,6 @@ import numpy as np
 from ovolo.geometry.digest import digest
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.tolerance import divided_to
-from ovolo.geometry.underlay import Underlay, calibrated
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Attached
 from ovolo.meaning.program import (
@@ -33,13 +32,14 @@ from ovolo.problems import Failure, Note, Problem, unforeseen
 from ovolo.quantities.kinds import FunctionKind
 from ovolo.quantities.show import DisplayUnits
 from ovolo.remembering import Remembered
-from ovolo.running.code import until
+from ovolo.running.code import Frame, until
 from ovolo.running.compile import Run, compiled
 from ovolo.running.limits import limits_passed
 from ovolo.running.under_way import go_on
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.running.weight import weight_of
 from ovolo.sheet import tree
+from ovolo.sheet.statements.registry import type_of
 from ovolo.words.measuring import measuring, pieces
 
 TIME_LIMIT = 5.0
@@ -317,16 +317,9 @@ class _Evaluation:
             terms = {
                 role: _closure(checked, role, node)(frame) for role, node in checked.terms.items()
             }
-            if isinstance(line.content, tree.Input) and line.content.name in self.settings:
-                value = self.settings[line.content.name]
-            elif terms.get("condition") is False:
-                value = []
-            elif checked.value is None:
-                value = None
-            else:
-                value = _closure(checked, "value", checked.value)(frame)
-            if isinstance(value, Underlay) and terms:
-                value = calibrated(value, **terms)
+            own = type_of(line.content)
+            assert own is not None  # it was checked
+            value = own.run(line.content, _UnderWay(self.settings, terms, checked, frame))
         except Failure as failure:
             return LineResult(failure=failure, gaps=tuple(run.gaps))
         except MemoryError:
@@ -350,6 +343,21 @@ class _Evaluation:
             value, terms, None, tuple(run.gaps), run.left_out, key,
             soft=tuple(run.soft), checks=tuple(dict.fromkeys(run.checks)),
         )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _UnderWay:
+    """A line while it runs, as its statement looks at it."""
+
+    settings: Mapping[str, Any]
+    terms: Mapping[str, Any]
+    checked: Checked
+    frame: Frame
+
+    def value(self) -> Any:
+        if self.checked.value is None:
+            return None
+        return _closure(self.checked, "value", self.checked.value)(self.frame)
 
 
 def _file(line: ProgramLine) -> str:

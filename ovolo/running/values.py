@@ -7,7 +7,7 @@ solid are `Copies`; any other list, and any list with gaps, is a Python list.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -15,11 +15,9 @@ import numpy as np
 from ovolo.geometry.arrays.setting_out import MOST_ITEMS
 from ovolo.geometry.attached_drawing import AttachedDrawing
 from ovolo.geometry.coat import Gathered
-from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.digest import digest
-from ovolo.geometry.regions.region import Region
 from ovolo.geometry.solids.solid import Copies, Solid
-from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.thing import Thing
 from ovolo.geometry.underlay import Underlay
 from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
@@ -40,20 +38,21 @@ class Gap:
 
 def empty_item(value: Any) -> Failure | None:
     """What stands against an item that is empty: it has no place in a list; None for any other."""
-    if not isinstance(value, Solid | Region) or not value.is_empty:
+    if not _is_nothing(value):
         return None
     return Failure(f"this is empty: {value.why_empty}", "leave it out with `if`, or `skip`")
 
 
 def refuse_empty(values: Sequence[Any], span: Span | None) -> None:
-    """Refuses solids and regions that are empty."""
+    """Refuses things that are empty."""
     for value in values:
-        if isinstance(value, Solid | Region) and value.is_empty:
-            raise Failure(f"{value_word(value)} is empty: {value.why_empty}", "guard it with `if`", span)  # fmt: skip
+        if _is_nothing(value):
+            raise Failure(f"this {value.word} is empty: {value.why_empty}", "guard it with `if`", span)  # fmt: skip
 
 
-def value_word(value: Solid | Region) -> str:
-    return "this solid" if isinstance(value, Solid) else "this region"
+def _is_nothing(value: Any) -> bool:
+    """Whether it is a thing, and empty; a list that has no items is none."""
+    return isinstance(value, Thing) and value.is_empty and value.places > 0
 
 
 class LimitReached(Failure):
@@ -69,6 +68,10 @@ class Yielded(Gathered):
         super().__init__(items, others)
         self.fields = fields
         self.key = key
+
+    @property
+    def fingerprint(self) -> str:
+        return digest("yielded", self.key)
 
     def field(self, name: str) -> Any:
         found = self.fields[name]
@@ -136,20 +139,11 @@ def fingerprint(value: Any) -> object:
         return type(value).__name__, value
     if isinstance(value, np.ndarray):
         return digest("array", value.shape, value)
-    if isinstance(value, Solid | Copies | Region | Curve | Surface) and value.coat is not None:
-        return digest("coated", str(value.coat), fingerprint(replace(value, coat=None)))
-    if isinstance(value, Solid | Copies):
-        return value.key
-    if isinstance(value, Table | AttachedDrawing):
-        return digest("table", value.digest)
-    if isinstance(value, Underlay):
-        return digest("underlay", value.digest, value.matrix, value.strength)
-    if isinstance(value, Region):
-        return digest("region", value.key, value.frame)
-    if isinstance(value, Curve | Surface):
-        return value.key
-    if isinstance(value, Yielded):
-        return digest("yielded", value.key)
+    if isinstance(value, Thing):
+        own = value.fingerprint
+        return own if value.coat is None else digest("coated", str(value.coat), own)
+    if isinstance(value, Yielded | Table | AttachedDrawing | Underlay):
+        return value.fingerprint
     if isinstance(value, Gathered):
         return digest("gathered", *(fingerprint(item) for item in (*value, *value.others)))
     if isinstance(value, Sequence) and not isinstance(value, str):

@@ -15,6 +15,7 @@ from ovolo.geometry.regions.region import Region
 from ovolo.geometry.regions.within import in_region, in_solid
 from ovolo.geometry.solids import comparing
 from ovolo.geometry.surfaces.levels import level_over
+from ovolo.geometry.thing import Thing
 from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -70,7 +71,7 @@ def pieces(what: Any) -> Iterator[Any]:
     if isinstance(what, list):
         for item in what:
             yield from pieces(item)
-    elif hasattr(what, "bounds") and not getattr(what, "is_empty", False):
+    elif isinstance(what, Thing) and not what.is_empty:
         yield what
 
 

@@ -8,12 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Gathered
-from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, mirrored, moved, scaled, turned
-from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
-from ovolo.geometry.solids.solid import Copies, Solid
-from ovolo.geometry.surfaces.surface import Surface
+from ovolo.geometry.thing import Thing
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.measuring import overall
@@ -25,13 +22,11 @@ Values = Any
 def placed(what: Any, matrix: Matrix) -> Any:
     """Anything that has a place, or a list of it, moved by one matrix (4, 4); one solid or
     point may also be placed by n matrices (n, 4, 4) at once."""
-    if isinstance(what, Solid | Copies):
-        return what.placed(matrix)
     if isinstance(what, np.ndarray):
         return _points_placed(what, matrix)
-    if matrix.ndim == 3:
+    if matrix.ndim == 3 and not (isinstance(what, Thing) and what.many):
         raise OneByOne
-    if isinstance(what, Region | Curve | Surface):
+    if isinstance(what, Thing):
         return what.placed(matrix)
     found = [placed(item, matrix) if _has_place(item) else item for item in what]
     if isinstance(what, Gathered):
@@ -47,7 +42,7 @@ def vector(x: Values, y: Values, z: Values) -> NDArray[np.float64]:
 
 
 def _has_place(item: Any) -> bool:
-    return isinstance(item, Solid | Copies | Region | Curve | Surface | np.ndarray | list)
+    return isinstance(item, Thing | np.ndarray | list)
 
 
 def _points_placed(points: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:

@@ -68,7 +68,8 @@ def test_no_key_is_lost_while_the_server_is_slow(open_study: Opener, drive: Driv
             page.keyboard.press("Enter")
         page.keyboard.type("last = 3")
 
-    drive(lambda page: page.route("**/edit", late))  # before the page is there, which then asks through it
+    # Before the page is there, which then asks through it.
+    drive(lambda page: page.route("**/edit", late))
     study = open_study("Shelf", "units mm")
     drive(type_all)
     drive(lambda page: expect(page.locator(".row-name:text-is('deep')")).to_be_visible())

@@ -8,7 +8,7 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovolo.drawing.picture import drawn, loose_page
+from ovolo.drawing.picture import drawn, loose_page, parts_drawn
 from ovolo.drawing.views import FRONT, PLAN, SIDE, VIEWS, flattened, view_of
 from ovolo.geometry.curves.drafting import circular
 from ovolo.geometry.placement import turned
@@ -71,3 +71,24 @@ def test_too_many_solids_are_refused() -> None:
     outcome = run("part p = [box(1 mm, 1 mm, 1 mm).move(x = i * 2 mm) for i in 0 .. 2999]")
     with pytest.raises(Failure, match="at most 2,000 solids"):
         loose_page(outcome, drawn(outcome, PLAN, 1.0))
+
+
+@pytest.mark.parametrize("shift", [0.1 * at for at in range(1, 40, 3)])
+def test_what_is_equally_near_stays_in_the_order_of_the_sheet(shift: float) -> None:
+    """Both fronts lie in one plane, but for what rounding leaves: which of them hides the other does not hang on
+    where they stand."""
+    outcome = run(
+        f"y0 = {shift!r} mm",
+        "part one = box(30 mm, 20 mm, 10 mm).move(y = y0 + 10 mm)",
+        "part other = box(20 mm, 30 mm, 10 mm).turn(90°).move(x = 20 mm, y = y0 + 10 mm)",
+    )
+    assert not outcome.problems
+    assert [group.name for group in parts_drawn(outcome, FRONT, 1.0)] == ["one", "other"]
+    colours = run(
+        f"y0 = {shift!r} mm",
+        "part both = [box(30 mm, 20 mm, 10 mm).turn(90° * i).move(x = if i == 1 then 40 mm else 0 mm, y = y0 + (if i == 1 then 15 mm else 10 mm)) for i in 0 .. 1] colour by [i for i in 0 .. 1]",
+    )
+    assert not colours.problems
+    (group,) = parts_drawn(colours, FRONT, 1.0)
+    places = [stroke.curves[0].bounds()[0][0] for stroke in group.strokes]
+    assert places == sorted(places)

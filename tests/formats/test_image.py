@@ -13,7 +13,7 @@ from PIL import Image
 from ovolo.formats.attached import read_files, shown
 from ovolo.formats.image import read_image
 from ovolo.geometry.placement import applied
-from ovolo.geometry.underlay import calibrated, unplaced
+from ovolo.geometry.underlay import unplaced
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.scene import scene_of
 from ovolo.problems import Failure
@@ -40,7 +40,7 @@ def test_two_points_lie_where_they_are_put_and_so_far_apart(
     if math.dist(a, b) < 1:
         return
     start, end, at = (np.array([*p, 0.0]) for p in (a, b, place))
-    lying = calibrated(unplaced("plan.png", 400, 300, ""), start, end, distance, at, turn)
+    lying = unplaced("plan.png", 400, 300, "").calibrated(start, end, distance, at, turn)
     first, second = applied(lying.matrix, np.array([start, end]))
     assert first == pytest.approx(at, abs=1e-6)
     assert np.linalg.norm(second - first) == pytest.approx(distance)

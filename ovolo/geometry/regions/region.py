@@ -34,14 +34,18 @@ from ovolo.geometry.regions.retrace import (
     traces_together,
 )
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
+from ovolo.geometry.thing import OBJECT, Thing
 from ovolo.geometry.tolerance import CHORD_SHARE, segments_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
+_OF_A_CORNER = 40
+"""Bytes, in the library that keeps it and in the arrays made of it."""
+
 
 @dataclass(frozen=True, eq=False)
-class Region:
+class Region(Thing):
     """`flat` is the figure in its own plane (mm, rings oriented); `frame` places that plane and
     keeps lengths: whatever stretches a region changes the figure itself."""
 
@@ -62,6 +66,8 @@ class Region:
     why_empty: str = ""
     coat: Coat | None = None
 
+    word = "region"
+
     @property
     def is_empty(self) -> bool:
         return bool(self.flat.is_empty)
@@ -74,6 +80,14 @@ class Region:
             return flat
         sources = [one for part, matrix in self.made_of for one in (part.key, np.round(matrix, 9))]
         return digest(flat, *(curve.key for curve in self.drawn), *sources)
+
+    @property
+    def fingerprint(self) -> str:
+        return digest("region", self.key, self.frame)
+
+    @property
+    def weight(self) -> int:
+        return 4 * OBJECT + _OF_A_CORNER * int(shapely.get_num_coordinates(self.flat))
 
     @property
     def outlines(self) -> tuple[Curve, ...]:

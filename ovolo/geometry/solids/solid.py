@@ -23,6 +23,7 @@ from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of, share_missed
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.forms import Form
+from ovolo.geometry.thing import OBJECT, Thing
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -130,8 +131,11 @@ class Shape:
 
 
 @dataclass(frozen=True, eq=False)
-class Solid:
+class Solid(Thing):
     """A shape where it stands: placed by a matrix (4, 4), with what clings to it."""
+
+    word = "solid"
+    many = True
 
     shape: Shape
     matrix: Matrix = field(default_factory=lambda: IDENTITY)
@@ -190,8 +194,11 @@ class Solid:
 
 
 @dataclass(frozen=True, eq=False)
-class Copies:
+class Copies(Thing):
     """A list of n solids of one shape; `matrices` is (n, 4, 4)."""
+
+    word = "list of solids"
+    many = True
 
     shape: Shape
     matrices: Matrix
@@ -215,6 +222,14 @@ class Copies:
     @cached_property
     def key(self) -> str:
         return digest(self.shape.key, self.matrices)
+
+    @property
+    def weight(self) -> int:
+        return OBJECT + int(self.matrices.nbytes)
+
+    @property
+    def places(self) -> int:
+        return len(self.matrices)
 
     @property
     def is_empty(self) -> bool:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ovolo.sheet import tree
 from ovolo.sheet.clauses import Clause, behind, clauses, expect_word, one, plain
 from ovolo.sheet.formulas import Reading
-from ovolo.sheet.statements.registry import StatementType
+from ovolo.sheet.statements.registry import Running, StatementType
 
 
 def _read(reading: Reading) -> tree.File:
@@ -28,6 +30,12 @@ def _calibration(reading: Reading) -> tree.Calibration:
     return tree.Calibration(reading.span_from(begin), start, end, distance, **fields)
 
 
+def _run(content: tree.File, line: Running) -> Any:
+    """What is attached; a picture as it is laid out, where that is said."""
+    attached = line.value()
+    return attached.calibrated(**line.terms) if line.terms else attached
+
+
 _CLAUSES: dict[str, Clause] = {
     "at": one("place"),
     "turn": one("turn"),
@@ -46,5 +54,5 @@ calibration: "from" expression "to" expression "is" expression calibration_claus
 STATEMENT = StatementType(
     "file", "an attached file", tree.File, {"file": _read}, 110, grammar=_GRAMMAR,
     keywords=("from", "to", "is", "at", "turn", "strength"),
-    kind=lambda content, checker: checker.file(content), reaches_out=True,
+    kind=lambda content, checker: checker.file(content), run=_run, reaches_out=True,
 )  # fmt: skip

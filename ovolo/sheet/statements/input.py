@@ -10,7 +10,7 @@ from ovolo.sheet import tree
 from ovolo.sheet.clauses import Clause, behind, clauses, label_at_end, name_and_value, one
 from ovolo.sheet.construct import Blank, Construct, blank_label, blank_name
 from ovolo.sheet.formulas import Reading
-from ovolo.sheet.statements.registry import Checker, StatementType, after_the_name
+from ovolo.sheet.statements.registry import Checker, Running, StatementType, after_the_name
 
 
 def _read(reading: Reading) -> tree.Input:
@@ -66,6 +66,10 @@ def _kind(content: tree.Input, checker: Checker) -> Any:
     return checker.done(value.kind, value, terms, tuple(choice for choice, _ in choices))
 
 
+def _run(content: tree.Input, line: Running) -> Any:
+    return line.settings[content.name] if content.name in line.settings else line.value()
+
+
 _LIMITS = (
     Blank("low", "a length", "the least value", "100 mm", True),
     Blank("high", "a length", "the greatest value", "500 mm", True),
@@ -82,7 +86,8 @@ input: "input" NAME "=" expression input_clause* [TEXT]
 
 STATEMENT = StatementType(
     "input", "a value to turn", tree.Input, {"input": _read}, 40, grammar=_GRAMMAR,
-    keywords=("from", "to", "step", "of", "internal"), kind=_kind, body=after_the_name,
+    keywords=("from", "to", "step", "of", "internal"), kind=_kind, run=_run,
+    body=after_the_name,
     constructs=(
         Construct(
             "An input", "A length, an angle or a number to turn",

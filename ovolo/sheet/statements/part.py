@@ -31,7 +31,7 @@ from ovolo.sheet.clauses import (
 from ovolo.sheet.colours import tint
 from ovolo.sheet.construct import Blank, Construct, blank_label, blank_name
 from ovolo.sheet.formulas import Reading
-from ovolo.sheet.statements.registry import Checker, StatementType, after_the_name
+from ovolo.sheet.statements.registry import Checker, Running, StatementType, after_the_name
 
 
 def _read(reading: Reading) -> tree.Part:
@@ -139,6 +139,11 @@ def _tints(content: tree.Part, by: tree.Node, checker: Checker) -> Any:
     return values
 
 
+def _run(content: tree.Part, line: Running) -> Any:
+    """Without items where its condition does not hold."""
+    return line.value() if line.terms.get("condition", True) else []
+
+
 _GRAMMAR = r"""
 part: "part" NAME "=" expression part_clause* [TEXT]
 ?part_clause: "when" expression -> when
@@ -152,7 +157,8 @@ part: "part" NAME "=" expression part_clause* [TEXT]
 
 STATEMENT = StatementType(
     "part", "an outcome, drawn and handed over", tree.Part, {"part": _read}, 80, grammar=_GRAMMAR,
-    keywords=("when", "colour", "to", "hatch", "material", "for", "support"), kind=_kind, body=after_the_name,
+    keywords=("when", "colour", "to", "hatch", "material", "for", "support"), kind=_kind, run=_run,
+    body=after_the_name,
     constructs=(
         Construct(
             "A part", "An outcome, drawn and handed over",

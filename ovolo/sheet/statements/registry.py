@@ -70,6 +70,25 @@ class Checker(Protocol):
         """The line, checked: its value, and its other expressions by their role."""  # fmt: skip
 
 
+class Running(Protocol):
+    """What a line has while it runs."""
+
+    @property
+    def settings(self) -> Mapping[str, Any]:
+        """The values that inputs were given."""
+
+    @property
+    def terms(self) -> Mapping[str, Any]:
+        """The values of its other expressions by their role."""
+
+    def value(self) -> Any:
+        """The value of its formula; None where it has none. Raises Failure."""
+
+
+def _of_its_formula(content: tree.Content, line: Running) -> Any:
+    return line.value()
+
+
 @dataclass(frozen=True, slots=True)
 class StatementType:
     """One statement of the language."""
@@ -116,6 +135,9 @@ class StatementType:
     """What it settles for the whole sheet; yields what stands against it."""
 
     kind: Callable[[Any, Checker], Any] | None = None
+    run: Callable[[Any, Running], Any] = _of_its_formula
+    """What its value is."""
+
     reaches_out: bool = False
     """Whether what it is depends on what lies beside the sheet."""
 

@@ -1,0 +1,71 @@
+"""What a geometry can do, whatever its kind: a curve, a region, a solid, copies of one, a surface.
+
+A kind is a class that is a `Thing`. Whoever places, measures, weighs or tells apart asks this, and never which kind
+it is; so a new one is written in one place.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+from ovolo.geometry.coat import Coat
+from ovolo.geometry.placement import Matrix
+from ovolo.geometry.types import Points
+
+OBJECT = 500
+"""Bytes of a small object with what hangs on it, roughly."""
+
+
+class Thing:
+    """A geometry where it stands; never changed once made."""
+
+    word: ClassVar[str]
+    """What it is called in a message."""
+
+    many: ClassVar[bool] = False
+    """Whether it may be placed by n matrices at once."""
+
+    coat: Coat | None
+
+    @property
+    def key(self) -> str:
+        """A digest of what it is; equal for equal figures."""
+        raise NotImplementedError
+
+    @property
+    def fingerprint(self) -> str:
+        """A digest of what it is and of where it stands, without its coat."""
+        return self.key
+
+    @property
+    def weight(self) -> int:
+        """How many bytes it holds, roughly; without shapes, which are remembered by themselves."""
+        return OBJECT
+
+    @property
+    def places(self) -> int:
+        """How many places of a list it takes."""
+        return 1
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether it adds nothing and cuts nothing."""
+        return False
+
+    @property
+    def why_empty(self) -> str:
+        """What left nothing of it."""
+        return ""
+
+    @property
+    def within(self) -> float:
+        """By what share its measures may be wrong; 0 where they are exact."""
+        raise NotImplementedError
+
+    def bounds(self) -> Points:
+        """The least and greatest corner (2, 3) in mm."""
+        raise NotImplementedError
+
+    def placed(self, matrix: Matrix) -> Any:
+        """The same, moved by a matrix (4, 4); where `many`, also copied by n of them (n, 4, 4)."""
+        raise NotImplementedError
