@@ -14,7 +14,7 @@ export PORT
 export PYTHONDONTWRITEBYTECODE :=
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: demo test pytest bench bench-drag bench-people assets migrate lint clean
+.PHONY: demo test pytest bench bench-drag bench-people assets migrate lint lint-python lint-scripts clean
 .DEFAULT_GOAL := demo
 
 .venv/bin/python:
@@ -64,21 +64,26 @@ demo: migrate
 	  { echo "Port $(PORT) is taken; choose another: make demo PORT=8001"; exit 1; }
 	@OVOLO_DEMO=1 exec $(BIN)/gunicorn -c studio/config/gunicorn.py studio.config.wsgi
 
-lint: $(STAMPS)/dev $(STAMPS)/node
-	npm run --silent lint
+lint: lint-scripts lint-python
+
+lint-python: $(STAMPS)/dev
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports --config pyproject.toml
 
-# What is installed from different places is installed side by side. The checks of the text run beside the tests, which
-# leave some of two cores idle.
+# What the browser loads: its text, and what of it needs no page.
+lint-scripts: $(STAMPS)/node
+	npm run --silent lint
+	npm run --silent test
+
+# What is installed from different places is installed side by side, and what can be checked by then is. The other checks
+# of the text run beside the tests, which leave some of two cores idle.
 test:
-	@$(MAKE) --no-print-directory -j 3 $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/system
-	@$(MAKE) --no-print-directory -j 2 pytest lint
+	@$(MAKE) --no-print-directory -j 3 $(STAMPS)/dev lint-scripts $(STAMPS)/system
+	@$(MAKE) --no-print-directory -j 2 pytest lint-python
 
 pytest: $(STAMPS)/dev $(STAMPS)/system $(STAMPS)/node
-	npm run --silent test
 	$(BIN)/python -m pytest -n 2 --dist worksteal
 
 bench: $(STAMPS)/dev

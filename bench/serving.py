@@ -19,6 +19,8 @@ from typing import Any
 
 ROOT = Path(__file__).parents[1]
 _PEOPLE = """
+from django.core.management import call_command
+call_command("migrate", verbosity=0)
 from django.contrib.auth.models import User
 from studio.projects.models import Project, Study
 for name in {names!r}:
@@ -75,7 +77,6 @@ def at_share(times: list[float], share: float) -> float:
 
 def people(folder: Path, text: str, *names: str) -> dict[str, int]:
     """Persons in a new database, each with a study: the numbers of their studies."""
-    managed(folder, "migrate")
     told = managed(folder, "shell", "-c", _PEOPLE.format(names=names, text=text))
     pairs = (line.split() for line in told.splitlines() if line)
     return {name: int(number) for name, number in pairs}

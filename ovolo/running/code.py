@@ -20,6 +20,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -117,8 +118,7 @@ def _alarm(moment: float) -> bool:
     if moment == math.inf:
         signal.setitimer(signal.ITIMER_REAL, 0.0)
         return True
-    if signal.getsignal(signal.SIGALRM) is not _ring:
-        signal.signal(signal.SIGALRM, _ring)
+    _listen()
     # Again and again: where it goes off while rubbish is collected, what it raises is lost.
     signal.setitimer(signal.ITIMER_REAL, max(moment - time.monotonic(), 0.0) + _LATE, _AGAIN)
     return True
@@ -129,6 +129,12 @@ _LATE = 0.05
 
 _AGAIN = 2.0
 """Seconds until it goes off again, if the line still runs; long after whatever the line leaves has been put right."""
+
+
+@cache
+def _listen() -> None:
+    """Once for a process and those that it forks: to ask who listens takes longer than most lines."""
+    signal.signal(signal.SIGALRM, _ring)
 
 
 def _ring(number: int, frame: object) -> None:
