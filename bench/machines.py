@@ -16,7 +16,7 @@ from ovolo.benches.cutting.plan import cut_plan
 from ovolo.benches.printing.bodies import Body
 from ovolo.benches.printing.build import FINENESS, Layered, Print
 from ovolo.benches.printing.layers import heights_for, sections
-from ovolo.benches.printing.lines import LayerLines, lines_of_layers
+from ovolo.benches.printing.lines import LayerLines, Line, lines_of_layers
 from ovolo.benches.printing.plate import Place
 from ovolo.benches.printing.printer import Printer
 from ovolo.benches.printing.program import moves_of
@@ -98,7 +98,7 @@ def _program() -> Pair:
     """A million moves as G-code, line after line; the same figures formatted, and nothing else."""
     turn = np.linspace(0, 2_000 * np.pi, 10_001)
     spiral = np.column_stack([100 + 50 * np.cos(turn), 100 + 50 * np.sin(turn)])
-    lines = LayerLines([("outer wall", spiral)] * 100)
+    lines = LayerLines([Line("outer wall", spiral, 0.4)] * 100)
     body, printer = _ball()
     heights = heights_for([body], printer)
     made = Print(printer, [Layered(body, np.array([]), np.array([]))], [Place(0, 0, 0.0, 0.0, False)], (), heights)  # fmt: skip

@@ -197,6 +197,7 @@ export interface LayersSaid {
 export interface LineSaid {
   role: string;
   at: number[];
+  width: number;
 }
 
 export interface LayerSaid {

@@ -107,15 +107,16 @@ export class PlatePicture {
     const { lines, layer } = this.seen;
     if (!lines || lines.layer !== layer) return;
     pen.lineJoin = "round";
-    const thick = Math.min(Math.max(this.seen.print.line * this.scale * 0.72, 0.7), 60);
+    const thick = (width) => Math.min(Math.max(width * this.scale * 0.72, 0.7), 60);
     for (const [role, kind] of Object.entries(ROLE_KINDS)) {
       const own = lines.lines.filter((one) => one.role === role);
-      if (!own.length) continue;
-      pen.beginPath();
-      for (const one of own) this.#path(pen, one.at);
       pen.strokeStyle = this.colour(COLOURS[kind]);
-      pen.lineWidth = kind === "outer" ? Math.max(thick, 1.4) : thick;
-      pen.stroke();
+      for (const width of new Set(own.map((one) => one.width))) {
+        pen.beginPath();
+        for (const one of own.filter((each) => each.width === width)) this.#path(pen, one.at);
+        pen.lineWidth = kind === "outer" ? Math.max(thick(width), 1.4) : thick(width);
+        pen.stroke();
+      }
     }
     this.#drawTravel(pen, lines.lines);
     this.#drawMark(pen);

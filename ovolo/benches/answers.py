@@ -131,10 +131,11 @@ class LayersSaid(TypedDict):
 
 
 class LineSaid(TypedDict):
-    """A line that is laid, as x, y, x, y …"""
+    """A line that is laid, as x, y, x, y …, and its width in mm."""
 
     role: str
     at: list[float]
+    width: float
 
 
 class LayerSaid(TypedDict):

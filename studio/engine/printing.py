@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+
 from ovolo.benches.answers import LaidOutSaid, LayerSaid, LayersSaid, PrintedSaid, PrintLaidSaid
 from ovolo.benches.printing.build import Print, figures_of, print_of
 from ovolo.benches.printing.printer import Printer
@@ -106,7 +108,9 @@ def run(text: str, files: Files, said: Said) -> PrintedSaid:
 
 
 def code(text: str, files: Files, said: Said) -> bytes:
-    """The G-code of a plate. Raises Failure."""
+    """The G-code of a plate, written line by line: nothing is held of it but its bytes. Raises Failure."""
     made, plate, _ = _chosen(text, files, {**said, "first": 0, "last": 1})
-    lines = program(made, plate, str(said.get("title") or ""))
-    return "".join(f"{line}\n" for line in lines).encode("ascii")
+    written = io.BytesIO()
+    for line in program(made, plate, str(said.get("title") or "")):
+        written.write(f"{line}\n".encode("ascii"))
+    return written.getvalue()

@@ -60,7 +60,7 @@ def all_figures(of: Print, plate: int = 0):  # type: ignore[no-untyped-def]
 
 def role(of: Print, layer: int, *roles: str, body: int = 0) -> list[np.ndarray]:
     lines = of.lines(body, range(layer, layer + 1))[0].lines
-    return [points for name, points in lines if name in roles]
+    return [line.points for line in lines if line.role in roles]
 
 
 # --- sections ---

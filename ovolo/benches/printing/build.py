@@ -171,12 +171,11 @@ def figures_of(made: Print, plate: int, chosen: range) -> tuple[list[LayerFigure
             seconds[at] += number * lines.seconds(made.speed_in(layer), made.printer)
             for role, length in own.items():
                 lengths[at][role] = lengths[at].get(role, 0.0) + number * length
+            volume[at] += number * lines.covered() * made.heights.heights[layer]
         own_layers = range(chosen.start, min(chosen.stop, len(one.sections)))
         if own_layers:
             found += findings_of(body, one.sections, one.supports, made.printer, own_layers)
     seconds += _between(made, plate, chosen)
-    for at, layer in enumerate(chosen):
-        volume[at] = sum(lengths[at].values()) * made.printer.line * made.heights.heights[layer]
     figures = [
         LayerFigures(float(area[at]), lengths[at], float(volume[at]), float(seconds[at]))
         for at in range(len(chosen))

@@ -20,6 +20,13 @@ def nearest_first(lines: Sequence[Points] | Floats, last: Points | None) -> list
     >>> [line.tolist() for line in nearest_first([np.array([[5.0, 0], [9, 0]]), np.array([[4.0, 0], [0, 0]])], np.zeros(2))]
     [[[0.0, 0.0], [4.0, 0.0]], [[5.0, 0.0], [9.0, 0.0]]]
     """
+    return [line for _, line in numbered_nearest_first(lines, last)]
+
+
+def numbered_nearest_first(
+    lines: Sequence[Points] | Floats, last: Points | None
+) -> list[tuple[int, Points]]:
+    """The same, each with its number among those given."""
     if not len(lines):
         return []
     place = lines[0][0] if last is None else last
@@ -35,8 +42,8 @@ def nearest_first(lines: Sequence[Points] | Floats, last: Points | None) -> list
         one = owner[at]
         first, onward = firsts[one], firsts[one + 1]
         x[first:onward] = np.inf  # it is laid
-        found.append(_from(lines[one], at - first))
-        place = found[-1][-1]
+        found.append((one, _from(lines[one], at - first)))
+        place = found[-1][1][-1]
     return found
 
 
@@ -63,10 +70,10 @@ def _from(line: Points, begin: int) -> Points:
     return line if begin == 0 else np.concatenate([line[begin:-1], line[: begin + 1]])
 
 
-def _as_they_come(lines: Sequence[Points] | Floats, place: Points) -> list[Points]:
-    found: list[Points] = []
-    for line in lines:
+def _as_they_come(lines: Sequence[Points] | Floats, place: Points) -> list[tuple[int, Points]]:
+    found: list[tuple[int, Points]] = []
+    for at, line in enumerate(lines):
         ends = _begins(line)
-        found.append(_from(line, int(((ends - place) ** 2).sum(axis=1).argmin())))
-        place = found[-1][-1]
+        found.append((at, _from(line, int(((ends - place) ** 2).sum(axis=1).argmin()))))
+        place = found[-1][1][-1]
     return found

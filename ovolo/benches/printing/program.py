@@ -55,12 +55,12 @@ def moves_of(own: LayerLines, made: Print, place: Place, layer: int) -> Iterator
     """The lines of the program for a body in its place, in one layer."""
     body = made.layered[place.body].body
     travel, feed = made.printer.travel * 60, made.speed_in(layer) * 60
-    fed = made.printer.line * made.heights.heights[layer] / made.printer.thread_area
-    for role, points in own.lines:
-        there = in_place(points, place, body)
-        yield comment(role)
+    fed = made.heights.heights[layer] / made.printer.thread_area
+    for line in own.lines:
+        there = in_place(line.points, place, body)
+        yield comment(line.role)
         yield f"G0 X{there[0, 0]:.3f} Y{there[0, 1]:.3f} F{travel:.0f}"
-        yield from _moves(there, fed, f" F{feed:.0f}")
+        yield from _moves(there, line.width * fed, f" F{feed:.0f}")
 
 
 def _moves(points: Points, fed: float, feed: str) -> Iterator[str]:

@@ -148,15 +148,16 @@ def outlines(made: Print, plate: int, layer: int) -> list[list[float]]:
 
 
 def shown_layer(made: Print, plate: int, layer: int) -> LayerSaid:
-    """The lines of a layer in the order they are laid: their roles, and x, y, x, y … in mm."""
+    """The lines of a layer in the order they are laid: their roles, x, y, x, y …, and their widths in mm."""
     chosen = range(layer, layer + 1)
     lines = {body: made.lines(body, chosen) for body in made.copies(plate)}
     found: list[LineSaid] = []
     for place in made.route(plate):
         body = made.layered[place.body].body
         own: list[LayerLines] = lines[place.body]
-        for role, points in own[0].lines if own else ():
-            found.append({"role": role, "at": _flat(in_place(points, place, body), 3)})
+        for line in own[0].lines if own else ():
+            at = _flat(in_place(line.points, place, body), 3)
+            found.append({"role": line.role, "at": at, "width": line.width})
     return {"layer": layer, "lines": found, "outer": OUTER}
 
 
