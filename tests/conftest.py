@@ -5,6 +5,7 @@ from django.conf import settings as django
 from django.contrib.contenttypes.management import create_contenttypes
 from django.db.models.signals import post_migrate
 from hypothesis import settings
+from hypothesis.internal.conjecture import providers
 from whitenoise.middleware import WhiteNoiseMiddleware
 
 from ovolo.remembering import keep_imports
@@ -21,6 +22,9 @@ def pytest_configure() -> None:
     post_migrate.disconnect(dispatch_uid="django.contrib.auth.management.create_permissions")
     post_migrate.disconnect(create_contenttypes)
     _look_for_served_files_once()
+    # The same examples whichever modules are there already: hypothesis would look for figures in the text of them all,
+    # which takes ten seconds of each worker where it has not done so before.
+    providers._get_local_constants = lambda: providers._local_constants
 
 
 def _look_for_served_files_once() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import Mesh
@@ -10,45 +11,33 @@ from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 
-_AT_ONCE = 2_000_000
+_AT_ONCE = 200_000
+"""So many pairs of triangles are looked at together."""
 
 
 def first_crossing(mesh: Mesh) -> Points | None:
     """A place (3,) where an edge of a mesh runs through one of its triangles that it does not
     touch; None where there is none. Edges are met with triangles (Möller and Trumbore, 1997)."""
     triangles = mesh.corners[mesh.triangles]
-    low, high = triangles.min(axis=1), triangles.max(axis=1)
-    edges = np.arange(0, len(triangles), _GROUP)
-    near = _overlapping(np.minimum.reduceat(low, edges), np.maximum.reduceat(high, edges))
-    within = np.arange(_GROUP)
-    step = max(_AT_ONCE // _GROUP**2, 1)
-    for at in range(0, len(near), step):
-        one, other = (_GROUP * near[at : at + step, k, None] + within for k in (0, 1))
-        first = np.repeat(one, _GROUP, axis=1).reshape(-1)
-        second = np.tile(other, (1, _GROUP)).reshape(-1)
-        there = (first < len(triangles)) & (second < len(triangles)) & (first != second)
-        first, second = first[there], second[there]
-        for axis in range(3):
-            meets = (low[first, axis] <= high[second, axis]) & (low[second, axis] <= high[first, axis])  # fmt: skip
-            first, second = first[meets], second[meets]
-        shared = (mesh.triangles[first][:, :, None] == mesh.triangles[second][:, None, :]).any(axis=(1, 2))  # fmt: skip
-        found = _pierced(triangles[first[~shared]], triangles[second[~shared]])
+    first, second = _near(triangles.min(axis=1), triangles.max(axis=1))
+    for at in range(0, len(first), _AT_ONCE):
+        one, other = first[at : at + _AT_ONCE], second[at : at + _AT_ONCE]
+        shared = (mesh.triangles[one][:, :, None] == mesh.triangles[other][:, None, :]).any(axis=(1, 2))  # fmt: skip
+        found = _pierced(triangles[one[~shared]], triangles[other[~shared]])
         if found is not None:
             return found
     return None
 
 
-_GROUP = 64
-"""So many triangles that follow each other, and lie near each other, are looked at together."""
-
-
-def _overlapping(low: Points, high: Points) -> NDArray[np.int64]:
-    """The pairs (k, 2) of boxes that overlap, each in both orders, a box with itself once."""
-    found = np.ones((len(low), len(low)), dtype=bool)
-    for axis in range(3):
-        found &= low[:, None, axis] <= high[None, :, axis]
-        found &= low[None, :, axis] <= high[:, None, axis]
-    return np.argwhere(found).astype(np.int64)
+def _near(low: Points, high: Points) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The pairs of boxes that overlap, each in both orders, in the order of the first."""
+    flattest, *others = np.argsort(np.ptp(np.concatenate([low, high]), axis=0), kind="stable")
+    boxes = shapely.box(*low[:, others].T, *high[:, others].T)
+    first, second = shapely.STRtree(boxes).query(boxes)
+    meets = (low[first, flattest] <= high[second, flattest]) & (low[second, flattest] <= high[first, flattest])  # fmt: skip
+    kept = np.flatnonzero(meets & (first != second))
+    kept = kept[np.lexsort((second[kept], first[kept]))]
+    return first[kept], second[kept]
 
 
 def _pierced(edges_of: Points, through: Points) -> Points | None:
