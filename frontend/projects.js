@@ -4,15 +4,15 @@ import "./forms.js";
 import "./new-study.js";
 import { keepPicture, wrongSaid } from "./pictures.js";
 import { postForScene } from "./server.js";
+import { painterName, sayNoPicture } from "./stage/painter.js";
 import { EDGES } from "./stage/snapshot.js";
 import { Stage } from "./stage/stage.js";
 
 async function drawPictures() {
   const pictures = [...document.getElementsByTagName("canvas")].filter((one) => one.dataset.study);
   if (!pictures.length) return;
-  const host = document.getElementById("darkroom");
-  const stage = new Stage(host);
-  if (!stage.paints) return;
+  if (painterName() === null) return pictures.forEach(sayNoPicture);
+  const stage = new Stage(document.getElementById("darkroom"));
   for (const picture of pictures) {
     try {
       const scene = await postForScene(`/studies/${picture.dataset.study}/evaluate`, {});
@@ -27,7 +27,7 @@ async function drawPictures() {
       picture.dataset.drawn = "no";
     }
   }
-  stage.renderer.dispose();
+  return stage.renderer.dispose();
 }
 
 // Where it cannot be kept, it is drawn again at the next visit.

@@ -7,6 +7,26 @@ export const NO_PICTURE = {
   hint: "WebGL is off, or not there; sheet, numbers and Drawing work without it",
 };
 
+const IN_SHORT = ["No pictures in space:", "WebGL is off, or not there"];
+const LETTERS = 12; // pixels
+
+// Said in the place of a small picture.
+/** @param {HTMLCanvasElement} canvas */
+export function sayNoPicture(canvas) {
+  const { color, fontFamily } = getComputedStyle(canvas);
+  const ratio = 2; // to be sharp on any screen
+  Object.assign(canvas, { width: canvas.clientWidth * ratio, height: canvas.clientHeight * ratio });
+  const pen = canvas.getContext("2d");
+  pen.scale(ratio, ratio);
+  Object.assign(pen, { fillStyle: color, font: `${LETTERS}px ${fontFamily}`, textAlign: "center", textBaseline: "middle" });
+  IN_SHORT.forEach((line, at) => {
+    pen.fillText(line, canvas.clientWidth / 2, canvas.clientHeight / 2 + (at - 0.5) * 1.5 * LETTERS);
+  });
+  canvas.setAttribute("role", "img");
+  canvas.setAttribute("aria-label", IN_SHORT.join(" "));
+  canvas.dataset.drawn = "said";
+}
+
 class Nobody {
   constructor() {
     this.domElement = document.createElement("canvas");

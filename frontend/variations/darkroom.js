@@ -1,5 +1,6 @@
 // Small pictures of settings, drawn one after another by one renderer from where all are seen alike.
 import { postForScene } from "../server.js";
+import { painterName, sayNoPicture } from "../stage/painter.js";
 import { EDGES } from "../stage/snapshot.js";
 import { Stage } from "../stage/stage.js";
 import { underWay } from "../workspace/settled.js";
@@ -58,8 +59,8 @@ export class Darkroom {
 
   async #drawOne(trial, canvas, run) {
     try {
+      if (painterName() === null) return sayNoPicture(canvas);
       this.stage ??= new Stage(this.host);
-      if (!this.stage.paints) return;
       if (!this.frame && !this.fitted) await this.#setFrame();
       await this.#apply(trial.settings);
       if (this.run !== run) return;

@@ -48,3 +48,21 @@ def test_a_picture_is_refused_in_words(block: Study, drive: Driver, name: str) -
     drive(lambda page: page.locator("#looks-picture summary").click())
     press(drive, name)
     assert "paints no pictures" in alert(drive)
+
+
+INK = """(one) => {
+  const { data } = one.getContext("2d").getImageData(0, 0, one.width, one.height);
+  return data.filter((part, at) => at % 4 === 3 && part).length;
+}"""
+"""How many pixels of a canvas are drawn on."""
+
+
+def test_in_the_place_of_small_pictures_it_is_said(block: Study, drive: Driver) -> None:
+    drive.visit("/")
+    card = drive(lambda page: page.get_by_label("No pictures in space: WebGL is off"))
+    drive(lambda page: expect(card).to_have_count(1))
+    assert drive(lambda page: card.evaluate(INK)) > 200
+    drive.visit(f"/studies/{block.pk}/variations")
+    drive(lambda page: page.get_by_role("button", name="Work it out").click())
+    drive(lambda page: expect(page.locator(".card canvas[data-drawn=said]").first).to_be_visible())
+    assert drive(lambda page: page.locator(".card canvas").first.evaluate(INK)) > 200
