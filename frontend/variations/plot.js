@@ -5,6 +5,7 @@ import { ticksBetween } from "./ticks.js";
 const SVG = "http://www.w3.org/2000/svg";
 const LEFT = 52;
 const RIGHT = 14;
+const HALF_A_DIGIT = 3.6; // pixels, of the figures at the axes
 const TOP = 12;
 const BOTTOM = 24;
 const NEAR = 9; // pixels within which a dot is meant
@@ -85,6 +86,13 @@ export class Plot {
     return best;
   }
 
+  // Where a figure stands under its mark: never beyond the edge.
+  #under(value) {
+    const x = this.#x(value);
+    const edge = this.size.width - 2;
+    return x + said(value).length * HALF_A_DIGIT > edge ? { x: edge, "text-anchor": "end" } : { x, "text-anchor": "middle" };
+  }
+
   #x(value) {
     const [low, high] = this.scale.x;
     return LEFT + ((value - low) / (high - low)) * (this.size.width - LEFT - RIGHT);
@@ -119,7 +127,7 @@ export class Plot {
   #drawAxes({ x, y }) {
     const [left, right, top, bottom] = [this.#x(x[0]), this.#x(x.at(-1)), this.#y(y.at(-1)), this.#y(y[0])];
     this.body.append(svg("path", { class: "plot-axis", d: `M${left} ${top}V${bottom}H${right}` }));
-    for (const value of x) this.body.append(svg("path", { class: "plot-axis", d: `M${this.#x(value)} ${bottom}v4` }), svg("text", { x: this.#x(value), y: bottom + 16, "text-anchor": "middle" }, said(value)));
+    for (const value of x) this.body.append(svg("path", { class: "plot-axis", d: `M${this.#x(value)} ${bottom}v4` }), svg("text", { ...this.#under(value), y: bottom + 16 }, said(value)));
     for (const value of y) this.body.append(svg("path", { class: "plot-axis", d: `M${left} ${this.#y(value)}h-4` }), svg("text", { x: left - 8, y: this.#y(value) + 4, "text-anchor": "end" }, said(value)));
   }
 

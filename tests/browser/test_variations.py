@@ -225,6 +225,22 @@ def test_long_work_is_stopped_and_what_is_there_stays(shelf: Study, drive: Drive
     )
 
 
+def test_figures_at_the_axes_are_whole(open_study: Opener, drive: Driver) -> None:
+    """Also the last one, which stands at the edge of the plot."""
+    long = open_study(
+        "Rail",
+        "input long = 4 m from 1 m to 12 m\ninput wide = 1 m from 100 mm to 10 m\nsum = long + wide",
+    )
+    visit(drive, long)
+    work_out(drive)
+    cut = drive(lambda page: page.locator("svg:has(.plot-axis) text").evaluate_all("""(all) => all
+      .filter((one) => { const [own, room] = [one, one.ownerSVGElement].map((each) => each.getBoundingClientRect());
+        return own.right > room.right || own.left < room.left; }).map((one) => one.textContent)"""))  # fmt: skip
+    assert cut == []
+    figures = drive(lambda page: page.locator("svg:has(.plot-axis) text").all_text_contents())
+    assert max(int(re.sub(r"\D", "", one)) for one in figures) >= 10_000
+
+
 # --- in the workspace ---
 
 
