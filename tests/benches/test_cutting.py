@@ -368,11 +368,23 @@ def test_many_labels_take_many_pages() -> None:
         ("part p = sphere(10 mm)", SMALL, "not of one thickness"),
         ("part p = rect(50 mm, 50 mm) - disc(0.5 mm)", replace(SMALL, kerf=2, apart=9), "a hole that a cut of 2 mm does not go into"),
         ("part p = line((0 mm, 0 mm), (9 mm, 0 mm))", SMALL, "nothing to cut"),
+        ('part p = cylinder(9 mm, 900 mm) "Rod"', SMALL, "Rod is 900 mm thick; the cutter goes through 30 mm"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_cut_says_why(sheet: str, cutter: Cutter, said: str) -> None:
     with pytest.raises(Failure, match=said):
         plan(sheet, cutter)
+
+
+def test_a_cutter_goes_through_what_is_just_as_thick_as_it_may_be() -> None:
+    """Also where it is turned, which leaves noise behind."""
+    for thick in (30.0, 30.001):
+        sheet = f"part p = box(90 mm, 60 mm, {thick} mm).turn(33°, about = x).turn(71°)"
+        if thick > SMALL.thickest:
+            with pytest.raises(Failure, match="goes through 30 mm"):
+                plan(sheet)
+        else:
+            assert len(plan(sheet).sheets) == 1
 
 
 def test_too_many_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -425,7 +437,9 @@ def test_the_command(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None
     said = capsys.readouterr().out
     assert "41 pieces 28 mm thick: 7 by rectangles" in said
     assert len(list(folder.iterdir())) == 2 + 3 * 7
-    assert main(["nest", walk, "--with", "nested=rectangles"]) == 1, "the bearers are too long"
+    assert main(["nest", walk, "--with", "nested=rectangles"]) == 1, "the bearers are too thick"
+    assert "Bearers is 45 mm thick; the cutter goes through 30 mm" in capsys.readouterr().out
+    assert main(["nest", walk, "--with", "nested=rectangles", "--with", "thickest=80"]) == 1, "and too long"  # fmt: skip
     assert "too large by" in capsys.readouterr().out
     assert main(["nest", walk, "--part", "none_such"]) == 2
     assert main(["nest", walk, "--with", "kerf=-1"]) == 2

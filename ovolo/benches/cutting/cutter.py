@@ -41,6 +41,7 @@ class Cutter(profile.Profile):
     travel: float = profile.speed(300.0, "Travel", "Machine")
     acceleration: float = profile.acceleration(1000.0, "Acceleration", "Machine")
     pierce: float = profile.seconds(0.5, "To pierce", "Machine")
+    thickest: float = length(30.0, "Cuts through", "Machine", 0.01, 1_000.0)
 
     def check(self) -> None:
         if 2 * self.margin >= min(self.width, self.height):

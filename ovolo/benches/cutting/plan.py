@@ -9,6 +9,7 @@ from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.flat_pieces import FlatPiece, flat_pieces
 from ovolo.benches.cutting.nesting import WORK, Laid, Nest, nested
 from ovolo.benches.cutting.routes import Cut, Effort, cuts_of, effort_of
+from ovolo.geometry.same import SAME_PLACE
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import REGION, SOLID
@@ -68,6 +69,9 @@ def cut_plan(
     pieces, refused = flat_pieces(chosen)
     stocks: dict[float | None, list[FlatPiece]] = {}
     for one in pieces:
+        if one.thickness is not None and one.thickness > cutter.thickest + SAME_PLACE:
+            refused.append(_too_thick(one, cutter))
+            continue
         key = None if one.thickness is None else round(one.thickness, 4)
         stocks.setdefault(key, []).append(one)
     nests, sheets = [], []
@@ -87,6 +91,14 @@ def cut_plan(
     if not sheets:
         raise refused[0]
     return CutPlan(cutter, nests, sheets, refused)
+
+
+def _too_thick(one: FlatPiece, cutter: Cutter) -> Failure:
+    return Failure(
+        f"{one.mark} {one.piece.label} is {one.thickness:.6g} mm thick; the cutter goes through "
+        f"{cutter.thickest:g} mm",
+        "another cutter, or cut it as a bar",
+    )
 
 
 def _sheet(nest: Nest, number: int, thickness: float | None) -> Sheet:
