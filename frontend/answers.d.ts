@@ -123,6 +123,7 @@ export interface LaidOutSaid {
   rail: SettingsSaid[];
   title: string;
   parts: BenchPartSaid[];
+  roles: string[];
   failure: RefusedSaid | null;
 }
 
@@ -150,7 +151,6 @@ export interface PlateSaid {
 }
 
 export interface PrintSaid {
-  roles: string[];
   refused: RefusedSaid[];
   bodies: PrintedBodySaid[];
   plates: PlateSaid[];
@@ -166,6 +166,7 @@ export interface PrintLaidSaid {
   rail: SettingsSaid[];
   title: string;
   parts: BenchPartSaid[];
+  roles: string[];
   failure: RefusedSaid | null;
   print: PrintSaid | null;
 }
@@ -255,7 +256,6 @@ export interface CutSheetSaid {
 }
 
 export interface CutPlanSaid {
-  roles: string[];
   refused: RefusedSaid[];
   width: number;
   height: number;
@@ -301,6 +301,7 @@ export interface CutLaidSaid {
   rail: SettingsSaid[];
   title: string;
   parts: BenchPartSaid[];
+  roles: string[];
   failure: RefusedSaid | null;
   plan: CutPlanSaid | null;
   bars: CutBarsSaid;

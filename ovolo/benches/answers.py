@@ -40,11 +40,12 @@ class RefusedSaid(TypedDict):
 
 
 class LaidOutSaid(TypedDict):
-    """What can be set on a bench; and where nothing can be laid out, why."""
+    """What can be set on a bench, `roles` being those a part may have; and where nothing can be laid out, why."""
 
     rail: list[SettingsSaid]
     title: str
     parts: list[BenchPartSaid]
+    roles: list[str]
     failure: RefusedSaid | None
 
 
@@ -84,7 +85,6 @@ class PrintSaid(TypedDict):
     """A print before its lines are known. `levels` and `heights` are those of its layers; `material` is a density
     in kg/mm³."""
 
-    roles: list[str]
     refused: list[RefusedSaid]
     bodies: list[PrintedBodySaid]
     plates: list[PlateSaid]
@@ -208,7 +208,6 @@ class CutSheetSaid(TypedDict):
 
 
 class CutPlanSaid(TypedDict):
-    roles: list[str]
     refused: list[RefusedSaid]
     width: float
     height: float

@@ -17,7 +17,7 @@ from ovolo.benches.cutting import outputs
 from ovolo.benches.cutting.bar_list import Section, sections_on_bars, shown_bars
 from ovolo.benches.cutting.bars import Saw
 from ovolo.benches.cutting.cutter import Cutter
-from ovolo.benches.cutting.plan import CutPlan, Sheet, cut_plan, role_of
+from ovolo.benches.cutting.plan import ROLES, CutPlan, Sheet, cut_plan, role_of
 from ovolo.benches.cutting.program import program
 from ovolo.benches.cutting.shown import shown_measured, shown_parts, shown_plan
 from ovolo.benches.cutting.simulated import SimulatedCutter, measured
@@ -81,6 +81,7 @@ def lay(text: str, files: Files, said: Said) -> CutLaidSaid:
         "rail": rail(cutter),
         "title": cutter.title,
         "parts": shown_parts(parts, roles),
+        "roles": list(ROLES),
         "failure": None if failure is None else {"said": failure.message, "hint": failure.hint},
     }
     plan = None if made.plan is None else shown_plan(made.plan)

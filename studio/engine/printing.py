@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 
 from ovolo.benches.answers import LaidOutSaid, LayerSaid, LayersSaid, PrintedSaid, PrintLaidSaid
+from ovolo.benches.printing.bodies import ROLES
 from ovolo.benches.printing.build import Print, figures_of, print_of
 from ovolo.benches.printing.printer import Printer
 from ovolo.benches.printing.program import beginning, ending, layers, program
@@ -58,6 +59,7 @@ def lay(text: str, files: Files, said: Said) -> PrintLaidSaid:
         "rail": rail(printer),
         "title": printer.title,
         "parts": shown_parts(parts, roles_of(said, parts)),
+        "roles": list(ROLES),
         "failure": None,
     }
     try:

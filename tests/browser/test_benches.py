@@ -148,6 +148,33 @@ def test_sheets_and_bars(drive: Driver, open_study: Opener) -> None:
     }
 
 
+def test_where_nothing_is_laid_out_what_each_part_is_can_be_said_all_the_same(
+    drive: Driver, open_study: Opener
+) -> None:
+    posts_alone = "\n".join(
+        line for line in PLATES.split("\n") if "part" not in line or "Posts" in line
+    )
+    study = open_study("Posts", posts_alone)
+
+    def look(page: Page) -> None:
+        expect(page.get_by_role("alert").first).to_contain_text("the cutter goes through 30 mm")
+        posts = page.get_by_label("Whether Posts is cut")
+        expect(posts).to_have_value("cut")
+        depth = page.get_by_label("Cuts through")
+        depth.fill("40 mm")
+        depth.press("Tab")
+        expect(page.get_by_label("What it takes")).to_contain_text("1 sheet")
+        posts.select_option("left out")
+        expect(page.get_by_role("alert").first).to_contain_text("nothing to cut")
+        expect(posts).to_have_value("left out")
+        page.goto(page.url.replace("/cut", "/print"))
+        expect(page.get_by_label("What Posts is")).to_have_value("print")
+
+    drive.visit(f"/studies/{study.pk}/cut")
+    drive(look)
+    settled(drive)
+
+
 def test_the_benches_are_accessible(drive: Driver, bracket: Study) -> None:
     for bench in ("print", "cut"):
         drive.visit(f"/studies/{bracket.pk}/{bench}")

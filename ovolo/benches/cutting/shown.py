@@ -13,7 +13,7 @@ from ovolo.benches.answers import (
 )
 from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.outputs import middle_of, numbers_on, outline_curves
-from ovolo.benches.cutting.plan import LEFT_OUT, ROLES, CutPlan, Sheet, role_of
+from ovolo.benches.cutting.plan import LEFT_OUT, CutPlan, Sheet, role_of
 from ovolo.benches.cutting.routes import spans
 from ovolo.benches.cutting.simulated import Measured, SimulatedCutter
 from ovolo.formats.svg import path_of
@@ -37,7 +37,6 @@ def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[BenchPa
 
 def shown_plan(plan: CutPlan) -> CutPlanSaid:
     return {
-        "roles": list(ROLES),
         "refused": [{"said": one.message, "hint": one.hint} for one in plan.refused],
         "width": plan.cutter.width,
         "height": plan.cutter.height,

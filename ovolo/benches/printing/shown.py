@@ -17,7 +17,7 @@ from ovolo.benches.answers import (
     PlateSaid,
     PrintSaid,
 )
-from ovolo.benches.printing.bodies import LEFT_OUT, ROLES, role_of
+from ovolo.benches.printing.bodies import LEFT_OUT, role_of
 from ovolo.benches.printing.build import (
     LayerFigures,
     Print,
@@ -53,7 +53,6 @@ def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[BenchPa
 def shown_print(made: Print) -> PrintSaid:
     """What is known of a print before its lines are: plates, bodies, layers."""
     return {
-        "roles": list(ROLES),
         "refused": [{"said": one.message, "hint": one.hint} for one in made.refused],
         "bodies": [
             {
