@@ -19,7 +19,7 @@ from ovolo.benches.motion import runs, times
 from ovolo.benches.printing.filling import Fill, filled, solid, straight
 from ovolo.benches.printing.layers import Areas, Heights, common, inset, opened, rings
 from ovolo.benches.printing.narrow import Middle, may_be_narrow, middle_lines, narrow_places
-from ovolo.benches.printing.ordering import numbered_nearest_first
+from ovolo.benches.printing.ordering import nearest_first
 from ovolo.benches.printing.printer import Printer
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.types import Floats, Points
@@ -125,20 +125,20 @@ def _walls(own: Areas, inner: Areas, within: Areas, printer: Printer) -> list[_W
     """The walls of some layers, the outer first, and at last what fills gaps beside them; `inner` is what is left
     within all walls, `within` what is left of that half a line further in."""
     line = printer.line
-    rings = [inset(own, (at + 0.5 - _HAIR) * line) for at in range(printer.walls)]
-    lost = [may_be_narrow(one, next_, line, line) for one, next_ in itertools.pairwise(rings)]
-    lost.append(may_be_narrow(rings[-1], inner, (0.5 + _HAIR) * line, line))
+    loops = [inset(own, (at + 0.5 - _HAIR) * line) for at in range(printer.walls)]
+    lost = [may_be_narrow(one, next_, line, line) for one, next_ in itertools.pairwise(loops)]
+    lost.append(may_be_narrow(loops[-1], inner, (0.5 + _HAIR) * line, line))
     doubted = [lost[0], *(before | one for before, one in itertools.pairwise(lost))]
     walls = [
         _wall(one, own, at, np.flatnonzero(doubted[at]).tolist(), line)
-        for at, one in enumerate(rings)
+        for at, one in enumerate(loops)
     ]
     gaps = np.flatnonzero(may_be_narrow(inner, within, line / 2, line)).tolist()
     filled = zip(gaps, _middles_of(inner[gaps], line, line / 2, line), strict=True)
     return [*walls, _Wall([[] for _ in own], {layer: lines for layer, (_, lines) in filled})]
 
 
-def _wall(rings: Areas, own: Areas, at: int, doubted: list[int], line: float) -> _Wall:
+def _wall(loops: Areas, own: Areas, at: int, doubted: list[int], line: float) -> _Wall:
     """The wall of a number (0 for the outer) of some layers: its rings, but where what is left for it in one of the
     layers `doubted` has no room for two lines."""
     left = inset(own[doubted], (at - _HAIR) * line) if at else own[doubted]
@@ -147,9 +147,9 @@ def _wall(rings: Areas, own: Areas, at: int, doubted: list[int], line: float) ->
     for layer, area, (narrow, lines) in zip(doubted, left, _middles_of(left, 2 * line, least, line), strict=True):  # fmt: skip
         if lines:
             wide = np.array([shapely.difference(area, narrow)], dtype=object)
-            rings[layer] = inset(wide, (0.5 - _HAIR) * line)[0]
+            loops[layer] = inset(wide, (0.5 - _HAIR) * line)[0]
             middles[layer] = lines
-    return _Wall(_rings(rings), middles)
+    return _Wall(_rings(loops), middles)
 
 
 def _middles_of(
@@ -181,9 +181,7 @@ def _ordered(
         if own:
             given = [*given, *(points for points, _ in own)]
         widths = [width] * (len(given) - len(own)) + [own_width for _, own_width in own]
-        lines += [
-            Line(role, points, widths[at]) for at, points in numbered_nearest_first(given, last)
-        ]
+        lines += [Line(role, points, widths[at]) for at, points in nearest_first(given, last)]
         last = lines[-1].points[-1] if lines else None
     return LayerLines(lines)
 

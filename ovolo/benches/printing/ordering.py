@@ -12,21 +12,17 @@ MOST_COMPARED = 4_000
 """Of more lines each goes to the next as they come: there they lie side by side."""
 
 
-def nearest_first(lines: Sequence[Points] | Floats, last: Points | None) -> list[Points]:
-    """The lines (n, 2), or straight ones (k, 2, 2), each from the end that is nearest to where the one
-    before it ended; a closed one from its nearest corner. `last` is where it begins (2,); at the first
-    line where that is None.
-
-    >>> [line.tolist() for line in nearest_first([np.array([[5.0, 0], [9, 0]]), np.array([[4.0, 0], [0, 0]])], np.zeros(2))]
-    [[[0.0, 0.0], [4.0, 0.0]], [[5.0, 0.0], [9.0, 0.0]]]
-    """
-    return [line for _, line in numbered_nearest_first(lines, last)]
-
-
-def numbered_nearest_first(
+def nearest_first(
     lines: Sequence[Points] | Floats, last: Points | None
 ) -> list[tuple[int, Points]]:
-    """The same, each with its number among those given."""
+    """The lines (n, 2), or straight ones (k, 2, 2), each from the end that is nearest to where the one
+    before it ended; a closed one from its nearest corner; with its number among those given. `last` is
+    where it begins (2,); at the first line where that is None.
+
+    >>> two = [np.array([[5.0, 0], [9, 0]]), np.array([[4.0, 0], [0, 0]])]
+    >>> [(at, line.tolist()) for at, line in nearest_first(two, np.zeros(2))]
+    [(1, [[0.0, 0.0], [4.0, 0.0]]), (0, [[5.0, 0.0], [9.0, 0.0]])]
+    """
     if not len(lines):
         return []
     place = lines[0][0] if last is None else last

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -11,17 +13,15 @@ from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 
-_AT_ONCE = 200_000
-"""So many pairs of triangles are looked at together."""
+_AT_ONCE = 1_000
+"""What lies near so many triangles is looked at together."""
 
 
 def first_crossing(mesh: Mesh) -> Points | None:
     """A place (3,) where an edge of a mesh runs through one of its triangles that it does not
     touch; None where there is none. Edges are met with triangles (Möller and Trumbore, 1997)."""
     triangles = mesh.corners[mesh.triangles]
-    first, second = _near(triangles.min(axis=1), triangles.max(axis=1))
-    for at in range(0, len(first), _AT_ONCE):
-        one, other = first[at : at + _AT_ONCE], second[at : at + _AT_ONCE]
+    for one, other in _near(triangles.min(axis=1), triangles.max(axis=1)):
         shared = (mesh.triangles[one][:, :, None] == mesh.triangles[other][:, None, :]).any(axis=(1, 2))  # fmt: skip
         found = _pierced(triangles[one[~shared]], triangles[other[~shared]])
         if found is not None:
@@ -29,15 +29,18 @@ def first_crossing(mesh: Mesh) -> Points | None:
     return None
 
 
-def _near(low: Points, high: Points) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _near(low: Points, high: Points) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:
     """The pairs of boxes that overlap, each in both orders, in the order of the first."""
     flattest, *others = np.argsort(np.ptp(np.concatenate([low, high]), axis=0), kind="stable")
     boxes = shapely.box(*low[:, others].T, *high[:, others].T)
-    first, second = shapely.STRtree(boxes).query(boxes)
-    meets = (low[first, flattest] <= high[second, flattest]) & (low[second, flattest] <= high[first, flattest])  # fmt: skip
-    kept = np.flatnonzero(meets & (first != second))
-    kept = kept[np.lexsort((second[kept], first[kept]))]
-    return first[kept], second[kept]
+    tree = shapely.STRtree(boxes)
+    for at in range(0, len(boxes), _AT_ONCE):
+        first, second = tree.query(boxes[at : at + _AT_ONCE])
+        first += at
+        meets = (low[first, flattest] <= high[second, flattest]) & (low[second, flattest] <= high[first, flattest])  # fmt: skip
+        kept = np.flatnonzero(meets & (first != second))
+        kept = kept[np.lexsort((second[kept], first[kept]))]
+        yield first[kept], second[kept]
 
 
 def _pierced(edges_of: Points, through: Points) -> Points | None:
