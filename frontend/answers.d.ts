@@ -124,6 +124,7 @@ export interface LaidOutSaid {
   title: string;
   parts: BenchPartSaid[];
   roles: string[];
+  refused: RefusedSaid[];
   failure: RefusedSaid | null;
 }
 
@@ -151,7 +152,6 @@ export interface PlateSaid {
 }
 
 export interface PrintSaid {
-  refused: RefusedSaid[];
   bodies: PrintedBodySaid[];
   plates: PlateSaid[];
   levels: number[];
@@ -167,6 +167,7 @@ export interface PrintLaidSaid {
   title: string;
   parts: BenchPartSaid[];
   roles: string[];
+  refused: RefusedSaid[];
   failure: RefusedSaid | null;
   print: PrintSaid | null;
 }
@@ -256,7 +257,6 @@ export interface CutSheetSaid {
 }
 
 export interface CutPlanSaid {
-  refused: RefusedSaid[];
   width: number;
   height: number;
   margin: number;
@@ -302,6 +302,7 @@ export interface CutLaidSaid {
   title: string;
   parts: BenchPartSaid[];
   roles: string[];
+  refused: RefusedSaid[];
   failure: RefusedSaid | null;
   plan: CutPlanSaid | null;
   bars: CutBarsSaid;

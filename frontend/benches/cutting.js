@@ -121,7 +121,7 @@ export const cutting = () => ({
   get nests() {
     if (this.took < 0 || !this.isThere) return [];
     return cut.plan.nests.map((one) => ({
-      label: `${one.pieces} × ${one.thickness === null ? "flat" : `${amount(one.thickness)} mm`}`,
+      label: `${one.pieces} ${one.thickness === null ? "flat" : `of ${amount(one.thickness)} mm`}`,
       said: `${one.sheets} sheet${one.sheets === 1 ? "" : "s"}, ${Math.round(100 * (1 - one.taken))} % waste`,
     }));
   },

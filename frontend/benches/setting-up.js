@@ -48,9 +48,9 @@ export const settingUp = () => ({
   },
 
   // What can be set, and what of it was laid out; or why nothing was.
-  /** @param {import("../answers").LaidOutSaid} said  @param {{ refused: import("../answers").RefusedSaid[] } | null} laid */
-  takeSetUp({ parts, roles, rail, failure }, laid) {
-    Object.assign(this, { parts, rail, roles, refused: laid?.refused ?? [], isThere: Boolean(laid) });
+  /** @param {import("../answers").LaidOutSaid} said  @param {object | null} laid */
+  takeSetUp({ parts, roles, rail, refused, failure }, laid) {
+    Object.assign(this, { parts, rail, roles, refused, isThere: Boolean(laid) });
     if (failure) this.complain({ message: failure.said, hint: failure.hint });
   },
 

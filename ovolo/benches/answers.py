@@ -3,7 +3,10 @@ mm³, times in s. Declared once, for who makes it and for the scripts that take 
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import NotRequired, TypedDict
+
+from ovolo.problems import Failure
 
 
 class SettingSaid(TypedDict):
@@ -39,13 +42,20 @@ class RefusedSaid(TypedDict):
     hint: str
 
 
+def refused_said(refused: Iterable[Failure]) -> list[RefusedSaid]:
+    """What stands against pieces, one by one."""
+    return [{"said": one.message, "hint": one.hint} for one in refused]
+
+
 class LaidOutSaid(TypedDict):
-    """What can be set on a bench, `roles` being those a part may have; and where nothing can be laid out, why."""
+    """What can be set on a bench, `roles` being those a part may have, and which pieces are `refused`; where nothing can
+    be laid out, why."""
 
     rail: list[SettingsSaid]
     title: str
     parts: list[BenchPartSaid]
     roles: list[str]
+    refused: list[RefusedSaid]
     failure: RefusedSaid | None
 
 
@@ -85,7 +95,6 @@ class PrintSaid(TypedDict):
     """A print before its lines are known. `levels` and `heights` are those of its layers; `material` is a density
     in kg/mm³."""
 
-    refused: list[RefusedSaid]
     bodies: list[PrintedBodySaid]
     plates: list[PlateSaid]
     levels: list[float]
@@ -208,7 +217,6 @@ class CutSheetSaid(TypedDict):
 
 
 class CutPlanSaid(TypedDict):
-    refused: list[RefusedSaid]
     width: float
     height: float
     margin: float

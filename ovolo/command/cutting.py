@@ -54,6 +54,7 @@ def _parts(outcome: Any, names: list[str]) -> list[Any]:
 
 
 def _nest(options: argparse.Namespace) -> int:
+    from ovolo.benches.answers import refused_said
     from ovolo.benches.cutting.cutter import Cutter
     from ovolo.benches.cutting.plan import cut_plan
     from ovolo.benches.cutting.shown import shown_plan
@@ -61,7 +62,7 @@ def _nest(options: argparse.Namespace) -> int:
     outcome = outcome_said(options)
     cutter = machine_said(Cutter, options)
     plan = cut_plan(_parts(outcome, options.part), cutter, {}, _WORK)
-    told(options, shown_plan(plan), _lines(plan))
+    told(options, {**shown_plan(plan), "refused": refused_said(plan.refused)}, _lines(plan))
     if options.to:
         count = _write(plan, Path(options.to), outcome.program.title or "study")
         if not options.json:

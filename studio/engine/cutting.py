@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ovolo.benches.answers import (
@@ -12,12 +12,13 @@ from ovolo.benches.answers import (
     CutMeasuredSaid,
     DrawnSectionSaid,
     LaidOutSaid,
+    refused_said,
 )
 from ovolo.benches.cutting import outputs
 from ovolo.benches.cutting.bar_list import Section, sections_on_bars, shown_bars
 from ovolo.benches.cutting.bars import Saw
 from ovolo.benches.cutting.cutter import Cutter
-from ovolo.benches.cutting.plan import ROLES, CutPlan, Sheet, cut_plan, role_of
+from ovolo.benches.cutting.plan import ROLES, CutPlan, NothingCut, Sheet, cut_plan, role_of
 from ovolo.benches.cutting.program import program
 from ovolo.benches.cutting.shown import shown_measured, shown_parts, shown_plan
 from ovolo.benches.cutting.simulated import SimulatedCutter, measured
@@ -43,6 +44,13 @@ class _Made:
 
     plan: CutPlan | None
     failure: Failure | None = None
+
+    @property
+    def refused(self) -> Sequence[Failure]:
+        """Why pieces are not cut."""
+        if self.plan is not None:
+            return self.plan.refused
+        return self.failure.refused if isinstance(self.failure, NothingCut) else ()
 
 
 def _weight(made: _Made) -> int:
@@ -82,6 +90,7 @@ def lay(text: str, files: Files, said: Said) -> CutLaidSaid:
         "title": cutter.title,
         "parts": shown_parts(parts, roles),
         "roles": list(ROLES),
+        "refused": refused_said(made.refused),
         "failure": None if failure is None else {"said": failure.message, "hint": failure.hint},
     }
     plan = None if made.plan is None else shown_plan(made.plan)

@@ -4,7 +4,14 @@ from __future__ import annotations
 
 import io
 
-from ovolo.benches.answers import LaidOutSaid, LayerSaid, LayersSaid, PrintedSaid, PrintLaidSaid
+from ovolo.benches.answers import (
+    LaidOutSaid,
+    LayerSaid,
+    LayersSaid,
+    PrintedSaid,
+    PrintLaidSaid,
+    refused_said,
+)
 from ovolo.benches.printing.bodies import ROLES
 from ovolo.benches.printing.build import Print, figures_of, print_of
 from ovolo.benches.printing.printer import Printer
@@ -60,10 +67,12 @@ def lay(text: str, files: Files, said: Said) -> PrintLaidSaid:
         "title": printer.title,
         "parts": shown_parts(parts, roles_of(said, parts)),
         "roles": list(ROLES),
+        "refused": [],
         "failure": None,
     }
     try:
-        return {**known, "print": shown_print(_print(text, files, said))}
+        made = _print(text, files, said)
+        return {**known, "refused": refused_said(made.refused), "print": shown_print(made)}
     except Failure as failure:
         return {**known, "print": None, "failure": {"said": failure.message, "hint": failure.hint}}
 

@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 import math
 import random
+import re
 from dataclasses import replace
 from pathlib import Path
 
@@ -34,7 +36,7 @@ from ovolo.benches.cutting.outputs import (
     write_list,
     write_svg,
 )
-from ovolo.benches.cutting.plan import LEFT_OUT, CutPlan, cut_plan
+from ovolo.benches.cutting.plan import LEFT_OUT, CutPlan, NothingCut, cut_plan
 from ovolo.benches.cutting.program import program
 from ovolo.benches.cutting.routes import HOLE, OUTLINE
 from ovolo.benches.cutting.simulated import SimulatedCutter, largest, measured
@@ -387,6 +389,18 @@ def test_a_cutter_goes_through_what_is_just_as_thick_as_it_may_be() -> None:
             assert len(plan(sheet).sheets) == 1
 
 
+def test_pieces_of_a_part_that_are_too_thick_are_told_together_and_all_refusals_are() -> None:
+    sheet = 'part rods = [cylinder(9 mm, 100 mm + i * 7 mm) for i in 0 .. 4] "Rods"\npart ball = sphere(9 mm)\npart post = box(40 mm, 50 mm, 60 mm)'
+    with pytest.raises(NothingCut) as told:
+        plan(sheet)
+    said = [one.message for one in told.value.refused]
+    assert len(said) == 3 and "no flat piece" in said[0] and told.value.message == said[0]
+    assert re.search(
+        r"\w to \w Rods are 100 to 128 mm thick; the cutter goes through 30 mm", said[1]
+    )
+    assert "is 40 mm thick" in said[2]
+
+
 def test_too_many_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(nesting, "MOST_PIECES", 20)
     with pytest.raises(Failure, match="21 pieces are too many"):
@@ -441,6 +455,10 @@ def test_the_command(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None
     assert "Bearers is 45 mm thick; the cutter goes through 30 mm" in capsys.readouterr().out
     assert main(["nest", walk, "--with", "nested=rectangles", "--with", "thickest=80"]) == 1, "and too long"  # fmt: skip
     assert "too large by" in capsys.readouterr().out
+    assert main(["nest", walk, "--with", "nested=rectangles", "--json"]) == 1
+    refused = json.loads(capsys.readouterr().out)["refused"]
+    assert all("goes through 30 mm" in one["said"] and "as a bar" in one["hint"] for one in refused)
+    assert len(refused) == 3, "bearers, posts, handrails"
     assert main(["nest", walk, "--part", "none_such"]) == 2
     assert main(["nest", walk, "--with", "kerf=-1"]) == 2
     assert "Kerf is -1 mm" in capsys.readouterr().err

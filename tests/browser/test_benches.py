@@ -158,12 +158,14 @@ def test_where_nothing_is_laid_out_what_each_part_is_can_be_said_all_the_same(
 
     def look(page: Page) -> None:
         expect(page.get_by_role("alert").first).to_contain_text("the cutter goes through 30 mm")
+        expect(page.get_by_label("What it takes")).to_contain_text("goes through 30 mm")
         posts = page.get_by_label("Whether Posts is cut")
         expect(posts).to_have_value("cut")
         depth = page.get_by_label("Cuts through")
         depth.fill("40 mm")
         depth.press("Tab")
         expect(page.get_by_label("What it takes")).to_contain_text("1 sheet")
+        expect(page.get_by_label("What it takes")).not_to_contain_text("goes through")
         posts.select_option("left out")
         expect(page.get_by_role("alert").first).to_contain_text("nothing to cut")
         expect(posts).to_have_value("left out")

@@ -145,7 +145,7 @@ def test_sheets_bars_and_their_files(signed_in: Client, small: Study) -> None:
     small.save_text("units mm\npart p = [rect(90 mm, 40 mm) - disc(8 mm) for i in 0 .. 4] \"Plates\"\npart post = box(40 mm, 40 mm, 900 mm)\npart ball = sphere(20 mm)", small.head_id)  # fmt: skip
     laid = ask(signed_in, small, "cut-lay", roles={"post": "left out"})
     assert len(laid["plan"]["sheets"]) == 1 and len(laid["plan"]["sheets"][0]["pieces"]) == 5
-    assert "no flat piece" in laid["plan"]["refused"][0]["said"]
+    assert "no flat piece" in laid["refused"][0]["said"]
     sawn = ask(signed_in, small, "cut-lay", roles={"p": "left out", "ball": "left out"})
     assert "1 piece from 1 bar" in sawn["bars"]["sections"][0]["said"]
     run = ask(signed_in, small, "cut-run", roles={"post": "left out"})

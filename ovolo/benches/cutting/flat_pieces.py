@@ -53,19 +53,15 @@ class FlatPiece:
 
 
 def flat_pieces(parts: Sequence[Part]) -> tuple[list[FlatPiece], list[Failure]]:
-    """The pieces of some parts that are flat; and why others are not. Raises Failure where none is."""
+    """The pieces of some parts that are flat; and why others are not. Raises Failure where there are none at all."""
     found, refused = [], []
     for piece, shape in schedule_with_shapes(parts):
         try:
             found.append(_piece(piece, shape))
         except Failure as failure:
             refused.append(failure)
-    if not found:
-        raise (
-            refused[0]
-            if refused
-            else Failure("there is nothing to cut", "regions, and solids of one thickness, are cut")
-        )
+    if not found and not refused:
+        raise Failure("there is nothing to cut", "regions, and solids of one thickness, are cut")
     return found, refused
 
 

@@ -36,6 +36,14 @@ class Sheet:
         return self.nest.on(self.number)
 
 
+class NothingCut(Failure):
+    """All pieces are refused; the first of them stands for all."""
+
+    def __init__(self, refused: Sequence[Failure]) -> None:
+        super().__init__(refused[0].message, refused[0].hint)
+        self.refused = tuple(refused)
+
+
 @dataclass(frozen=True, eq=False)
 class CutPlan:
     """All sheets, and why some pieces are on none."""
@@ -68,12 +76,14 @@ def cut_plan(
     chosen = [part for part in parts if role_of(part, roles) == CUT]
     pieces, refused = flat_pieces(chosen)
     stocks: dict[float | None, list[FlatPiece]] = {}
+    too_thick: dict[str, list[FlatPiece]] = {}
     for one in pieces:
         if one.thickness is not None and one.thickness > cutter.thickest + SAME_PLACE:
-            refused.append(_too_thick(one, cutter))
+            too_thick.setdefault(one.piece.part, []).append(one)
             continue
         key = None if one.thickness is None else round(one.thickness, 4)
         stocks.setdefault(key, []).append(one)
+    refused += [_too_thick(own, cutter) for own in too_thick.values()]
     nests, sheets = [], []
     for number, (thickness, own) in enumerate(stocks.items()):
 
@@ -89,16 +99,20 @@ def cut_plan(
         nests.append((thickness, nest))
         sheets += made
     if not sheets:
-        raise refused[0]
+        raise NothingCut(refused)
     return CutPlan(cutter, nests, sheets, refused)
 
 
-def _too_thick(one: FlatPiece, cutter: Cutter) -> Failure:
-    return Failure(
-        f"{one.mark} {one.piece.label} is {one.thickness:.6g} mm thick; the cutter goes through "
-        f"{cutter.thickest:g} mm",
-        "another cutter, or cut it as a bar",
-    )
+def _too_thick(pieces: Sequence[FlatPiece], cutter: Cutter) -> Failure:
+    """What stands against the pieces of a part, all of them too thick."""
+    first, *others = pieces
+    thick = sorted(one.thickness or 0.0 for one in pieces)
+    said = f"{first.mark} {first.piece.label} is {thick[0]:.6g} mm thick"
+    if others:
+        marks = f"{first.mark} to {others[-1].mark}"
+        said = f"{marks} {first.piece.label} are {thick[0]:.6g} to {thick[-1]:.6g} mm thick"
+    hint = f"another cutter, or cut {'them as bars' if others else 'it as a bar'}"
+    return Failure(f"{said}; the cutter goes through {cutter.thickest:g} mm", hint)
 
 
 def _sheet(nest: Nest, number: int, thickness: float | None) -> Sheet:

@@ -37,7 +37,6 @@ def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[BenchPa
 
 def shown_plan(plan: CutPlan) -> CutPlanSaid:
     return {
-        "refused": [{"said": one.message, "hint": one.hint} for one in plan.refused],
         "width": plan.cutter.width,
         "height": plan.cutter.height,
         "margin": plan.cutter.margin,

@@ -53,7 +53,6 @@ def shown_parts(parts: Sequence[Part], roles: Mapping[str, str]) -> list[BenchPa
 def shown_print(made: Print) -> PrintSaid:
     """What is known of a print before its lines are: plates, bodies, layers."""
     return {
-        "refused": [{"said": one.message, "hint": one.hint} for one in made.refused],
         "bodies": [
             {
                 "label": one.body.label,
