@@ -399,6 +399,12 @@ def test_pieces_of_a_part_that_are_too_thick_are_told_together_and_all_refusals_
         r"\w to \w Rods are 100 to 128 mm thick; the cutter goes through 30 mm", said[1]
     )
     assert "is 40 mm thick" in said[2]
+    with pytest.raises(NothingCut) as told:
+        plan('part balls = [sphere(9 mm + i * 1 mm) for i in 0 .. 4] "Balls"')
+    (one,) = told.value.refused
+    assert re.search(
+        r"\w to \w Balls are no flat pieces: they are not of one thickness", one.message
+    )
 
 
 def test_too_many_pieces(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -55,14 +55,39 @@ class FlatPiece:
 def flat_pieces(parts: Sequence[Part]) -> tuple[list[FlatPiece], list[Failure]]:
     """The pieces of some parts that are flat; and why others are not. Raises Failure where there are none at all."""
     found, refused = [], []
+    uneven: dict[str, list[Piece]] = {}
     for piece, shape in schedule_with_shapes(parts):
         try:
             found.append(_piece(piece, shape))
+        except _Uneven:
+            uneven.setdefault(piece.part, []).append(piece)
         except Failure as failure:
             refused.append(failure)
+    refused += [_not_flat(own) for own in uneven.values()]
     if not found and not refused:
         raise Failure("there is nothing to cut", "regions, and solids of one thickness, are cut")
     return found, refused
+
+
+def told_together(pieces: Sequence[Piece], one: str, more: str) -> str:
+    """What is said of some pieces of a part, of one of them or of more."""
+    first, last = pieces[0], pieces[-1]
+    if len(pieces) == 1:
+        return f"{first.mark} {first.label} {one}"
+    return f"{first.mark} to {last.mark} {first.label} {more}"
+
+
+class _Uneven(Failure):
+    """A solid that is not of one thickness."""
+
+
+def _not_flat(pieces: Sequence[Piece]) -> Failure:
+    said = told_together(
+        pieces,
+        "is no flat piece: it is not of one thickness",
+        "are no flat pieces: they are not of one thickness",
+    )
+    return Failure(said, "leave it out, or print it" if len(pieces) == 1 else "leave them out, or print them")  # fmt: skip
 
 
 def _piece(piece: Piece, shape: Any) -> FlatPiece:
@@ -103,10 +128,7 @@ def _by_its_mesh(solid: Solid, piece: Piece) -> tuple[Region, float]:
         section = cut_at(solid, normal, normal * (low + high) / 2)
         if abs(section.area * thickness - solid.volume) <= 1e-3 * solid.volume:
             return section, thickness
-    raise Failure(
-        f"{piece.mark} {piece.label} is no flat piece: it is not of one thickness",
-        "leave it out, or print it",
-    )
+    raise _Uneven(f"{piece.mark} is not of one thickness")
 
 
 def _lying(region: Region) -> Region:

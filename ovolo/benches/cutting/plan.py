@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ovolo.benches.cutting.cutter import Cutter
-from ovolo.benches.cutting.flat_pieces import FlatPiece, flat_pieces
+from ovolo.benches.cutting.flat_pieces import FlatPiece, flat_pieces, told_together
 from ovolo.benches.cutting.nesting import WORK, Laid, Nest, nested
 from ovolo.benches.cutting.routes import Cut, Effort, cuts_of, effort_of
 from ovolo.geometry.same import SAME_PLACE
@@ -105,14 +105,16 @@ def cut_plan(
 
 def _too_thick(pieces: Sequence[FlatPiece], cutter: Cutter) -> Failure:
     """What stands against the pieces of a part, all of them too thick."""
-    first, *others = pieces
     thick = sorted(one.thickness or 0.0 for one in pieces)
-    said = f"{first.mark} {first.piece.label} is {thick[0]:.6g} mm thick"
-    if others:
-        marks = f"{first.mark} to {others[-1].mark}"
-        said = f"{marks} {first.piece.label} are {thick[0]:.6g} to {thick[-1]:.6g} mm thick"
-    hint = f"another cutter, or cut {'them as bars' if others else 'it as a bar'}"
-    return Failure(f"{said}; the cutter goes through {cutter.thickest:g} mm", hint)
+    said = told_together(
+        [one.piece for one in pieces],
+        f"is {thick[0]:.6g} mm thick",
+        f"are {thick[0]:.6g} to {thick[-1]:.6g} mm thick",
+    )
+    bars = "it as a bar" if len(pieces) == 1 else "them as bars"
+    return Failure(
+        f"{said}; the cutter goes through {cutter.thickest:g} mm", f"another cutter, or cut {bars}"
+    )
 
 
 def _sheet(nest: Nest, number: int, thickness: float | None) -> Sheet:
