@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.digest import digest as placed_digest
+from ovolo.geometry.digest import digest as digest_of
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import SMALLEST
 from ovolo.problems import Failure
@@ -48,7 +48,7 @@ class Underlay:
     @property
     def fingerprint(self) -> str:
         """What tells it from other values."""
-        return placed_digest("underlay", self.digest, self.matrix, self.strength)
+        return digest_of("underlay", self.digest, self.matrix, self.strength)
 
     @property
     def pixel(self) -> float:

@@ -396,15 +396,28 @@ def test_pieces_of_a_part_that_are_too_thick_are_told_together_and_all_refusals_
     said = [one.message for one in told.value.refused]
     assert len(said) == 3 and "no flat piece" in said[0] and told.value.message == said[0]
     assert re.search(
-        r"\w to \w Rods are 100 to 128 mm thick; the cutter goes through 30 mm", said[1]
+        r"^\w, \w, \w and 2 more Rods are 100 to 128 mm thick; the cutter goes through 30 mm",
+        said[1],
     )
     assert "is 40 mm thick" in said[2]
     with pytest.raises(NothingCut) as told:
         plan('part balls = [sphere(9 mm + i * 1 mm) for i in 0 .. 4] "Balls"')
     (one,) = told.value.refused
     assert re.search(
-        r"\w to \w Balls are no flat pieces: they are not of one thickness", one.message
+        r"^\w, \w, \w and 2 more Balls are no flat pieces: they are not of one thickness",
+        one.message,
     )
+
+
+def test_what_lies_between_pieces_that_are_refused_is_cut() -> None:
+    """The second of three is thin enough: it is not named with the others."""
+    made = plan('part p = [box(90 mm, 80 mm, h) for h in [50 mm, 20 mm, 60 mm]] "Blocks"')
+    ((thickness, _),) = made.nests
+    assert thickness == 20
+    marks = {one.piece.mark for nest in made.nests for one in nest[1].pieces}
+    (told,) = made.refused
+    named = set(re.findall(r"^(\w+) and (\w+) Blocks are 50 to 60 mm thick", told.message)[0])
+    assert len(named) == 2 and not named & marks
 
 
 def test_too_many_pieces(monkeypatch: pytest.MonkeyPatch) -> None:

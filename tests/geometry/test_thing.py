@@ -10,6 +10,7 @@ from ovolo.geometry.coat import Coat
 from ovolo.geometry.placement import moved, turned
 from ovolo.geometry.solids.solid import Copies, Solid
 from ovolo.geometry.thing import Thing
+from ovolo.problems import OneByOne
 from ovolo.running.values import empty_item, fingerprint
 from ovolo.running.weight import weight_of
 from ovolo.words.measuring import overall
@@ -70,14 +71,16 @@ def test_it_weighs_something_and_a_list_of_it_more(thing: Any) -> None:
 
 
 def test_placed_many_times_at_once_it_is_copies_or_made_one_by_one(thing: Any) -> None:
-    ways = turned(np.array([0.1, 0.2]), np.array([0.0, 0.0, 1.0]), np.zeros(3))
-    if isinstance(thing, Solid):
-        two = placed(thing, ways)
-        assert isinstance(two, Copies) and two.places == 2
-    elif isinstance(thing, Copies):
-        assert thing.many
-    else:
-        assert not thing.many
+    ways = turned(np.linspace(0.1, 0.4, 4), np.array([0.0, 0.0, 1.0]), np.zeros(3))
+    if not isinstance(thing, Solid | Copies):
+        with pytest.raises(OneByOne):
+            placed(thing, ways)
+        return
+    together = placed(thing, ways)
+    assert isinstance(together, Copies) and together.places == 4
+    each = thing if isinstance(thing, Copies) else [thing] * 4
+    for one, way, own in zip(together, ways, each, strict=True):
+        assert np.allclose(one.bounds(), placed(own, way).bounds())
 
 
 @pytest.mark.parametrize("empty", ["box(0 mm, 1 m, 1 m)", "rect(0 mm, 1 m)"])

@@ -69,12 +69,19 @@ def flat_pieces(parts: Sequence[Part]) -> tuple[list[FlatPiece], list[Failure]]:
     return found, refused
 
 
+_NAMED = 3
+"""So many pieces that are told together are told by their marks."""
+
+
 def told_together(pieces: Sequence[Piece], one: str, more: str) -> str:
-    """What is said of some pieces of a part, of one of them or of more."""
-    first, last = pieces[0], pieces[-1]
-    if len(pieces) == 1:
-        return f"{first.mark} {first.label} {one}"
-    return f"{first.mark} to {last.mark} {first.label} {more}"
+    """What is said of some pieces of a part, of one of them or of more; others of the part may lie between them."""
+    marks = [piece.mark for piece in pieces]
+    label = pieces[0].label
+    if len(marks) == 1:
+        return f"{marks[0]} {label} {one}"
+    named, left = marks[:_NAMED], len(marks) - _NAMED
+    last = f"{left} more" if left > 0 else named.pop()
+    return f"{', '.join(named)} and {last} {label} {more}"
 
 
 class _Uneven(Failure):

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ovolo.benches.printing.layers import Areas, once, opened, widened
+from ovolo.benches.printing.layers import NEARLY, Areas, once, opened, widened
 from ovolo.benches.printing.printer import Printer
 
 ISLANDS, THIN, GAPS, FOOT = "islands in the air", "walls under one line", "gaps under one line", "first layers too small"  # fmt: skip
@@ -60,19 +60,15 @@ def _islands(sections: Areas, supports: Areas, printer: Printer, chosen: range) 
 def _thin(sections: Areas, supports: Areas, printer: Printer, chosen: range) -> _Found:
     """What of a layer is narrower than a line, so that nothing is laid there."""
     own = sections[chosen.start : chosen.stop]
-    return _lost(own, opened(own, printer.line / 2 * _NEARLY), printer, chosen)
+    return _lost(own, opened(own, printer.line / 2 * NEARLY), printer, chosen)
 
 
 def _gaps(sections: Areas, supports: Areas, printer: Printer, chosen: range) -> _Found:
     """What is empty and narrower than a line, so that lines on both sides may run together."""
     own = sections[chosen.start : chosen.stop]
-    radius = printer.line / 2 * _NEARLY
+    radius = printer.line / 2 * NEARLY
     closed = widened(widened(own, radius), -radius)
     return _lost(closed, own, printer, chosen)
-
-
-_NEARLY = 0.999
-"""What is just as wide as a line is no narrower, whatever the rounding."""
 
 
 def _lost(larger: Areas, smaller: Areas, printer: Printer, chosen: range) -> _Found:

@@ -24,6 +24,9 @@ Areas = NDArray[Any]
 
 MOST_LAYERS = 20_000
 
+NEARLY = 0.999
+"""Of a width: what is just as wide as a line is no narrower, whatever the rounding."""
+
 _LEVEL = 0.999
 """A face whose direction has no less of z is level: it is met or missed, whatever the layers."""
 

@@ -17,7 +17,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import QhullError, Voronoi
 
-from ovolo.benches.printing.layers import Areas, inset, once, opened
+from ovolo.benches.printing.layers import NEARLY, Areas, inset, once, opened
 from ovolo.geometry.regions.region import polygons_of
 from ovolo.geometry.types import Floats, Points
 
@@ -37,12 +37,10 @@ _ALIKE = 0.1
 _SMOOTH = 0.02
 """Of a line's width: the middle is followed so closely."""
 
-_NEARLY = 0.999
-
 
 def narrow_places(left: Areas, width: float) -> list[list[Any]]:
     """The places of each of some areas that are less wide than so many mm, without what corners have of that."""
-    lost = once(shapely.difference, left, opened(left, width / 2 * _NEARLY))
+    lost = once(shapely.difference, left, opened(left, width / 2 * NEARLY))
     found: list[list[Any]] = [[] for _ in left]
     for at in np.flatnonzero(shapely.area(lost) > _OVERLAP / 4 * width**2):
         pieces = np.array(polygons_of(lost[at]), dtype=object)
@@ -122,7 +120,7 @@ def _middles(place: Any, sides: Any, line: float, least: float) -> list[Any]:
     lines = cells.vertices[ends]
     away = np.hypot(*(lines - a[:, None]).transpose(2, 0, 1)).max(axis=1)
     across = np.hypot(*(a - b).T) >= _ACROSS * away
-    wide = 2 * away >= least * _NEARLY
+    wide = 2 * away >= least * NEARLY
     chosen = lines[across & wide]
     inside = shapely.covers(shapely.buffer(place, line * _STEP / 10), shapely.linestrings(chosen))
     merged = shapely.line_merge(shapely.multilinestrings(chosen[inside]))
