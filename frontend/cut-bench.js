@@ -5,14 +5,14 @@ import { settingUp } from "./benches/setting-up.js";
 import { sheetSeen } from "./benches/sheet-seen.js";
 import { foldMenus } from "./menus.js";
 import { working } from "./benches/working.js";
-import { component } from "./pieces.js";
+import { component } from "./rooms.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const PIECES = [settingUp, working, cutting, sheetSeen];
+const ROOMS = { settingUp, working, making: cutting, sheetSeen };
 
-Alpine.data("bench", component(PIECES, function () {
+Alpine.data("bench", component(ROOMS, ({ settingUp }) => {
   tellSettled();
-  this.beginAnew();
+  settingUp.beginAnew();
 }));
 foldMenus();
 Alpine.start();

@@ -2,13 +2,13 @@
 import Alpine from "./alpine.js";
 import { choosing } from "./handover/choosing.js";
 import { taking } from "./handover/taking.js";
-import { component } from "./pieces.js";
+import { component } from "./rooms.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const PIECES = [choosing, taking];
+const ROOMS = { choosing, taking };
 
-Alpine.data("package", component(PIECES, function () {
+Alpine.data("package", component(ROOMS, ({ taking }) => {
   tellSettled();
-  this.look();
+  taking.look();
 }));
 Alpine.start();

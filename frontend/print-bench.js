@@ -5,13 +5,13 @@ import { picturing } from "./benches/picturing.js";
 import { settingUp } from "./benches/setting-up.js";
 import { simulating } from "./benches/simulating.js";
 import { working } from "./benches/working.js";
-import { component } from "./pieces.js";
+import { component } from "./rooms.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const PIECES = [settingUp, working, printing, picturing, simulating];
+const ROOMS = { settingUp, working, making: printing, picturing, simulating };
 
-Alpine.data("bench", component(PIECES, function () {
+Alpine.data("bench", component(ROOMS, ({ settingUp }) => {
   tellSettled();
-  this.beginAnew();
+  settingUp.beginAnew();
 }));
 Alpine.start();

@@ -1,6 +1,6 @@
 // The page of variations: a plan, its trials on a contact sheet and in a plot, compared and taken.
 import Alpine from "./alpine.js";
-import { component } from "./pieces.js";
+import { component } from "./rooms.js";
 
 import { comparing } from "./variations/comparing.js";
 import { keeping } from "./variations/keeping.js";
@@ -8,11 +8,12 @@ import { looking } from "./variations/looking.js";
 import { planning } from "./variations/planning.js";
 import { plotting } from "./variations/plotting.js";
 import { trying } from "./variations/trying.js";
+import { study } from "./study.js";
 import { tellSettled } from "./workspace/settled.js";
 import { foldMenus } from "./menus.js";
 
-const PIECES = [planning, trying, looking, plotting, comparing, keeping];
+const ROOMS = { study, planning, trying, looking, plotting, comparing, keeping };
 
 foldMenus();
-Alpine.data("variations", component(PIECES, tellSettled));
+Alpine.data("variations", component(ROOMS, tellSettled));
 Alpine.start();

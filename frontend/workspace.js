@@ -1,10 +1,11 @@
-// The workspace of a study: its page is one component, put together from a piece for each concern.
+// The workspace of a study: its page is one component, put together from a room for each concern.
 import Alpine from "./alpine.js";
 
-import { component } from "./pieces.js";
+import { component } from "./rooms.js";
 import { aiming } from "./workspace/aiming.js";
 import { announcing } from "./workspace/announcing.js";
 import { bands } from "./workspace/bands.js";
+import { asking } from "./workspace/asking.js";
 import { beside } from "./workspace/beside.js";
 import { calibrating } from "./workspace/calibrating.js";
 import { closing } from "./workspace/closing.js";
@@ -31,6 +32,7 @@ import { several } from "./workspace/several.js";
 import { showing } from "./workspace/showing.js";
 import { sketching } from "./workspace/sketching.js";
 import { sunlight } from "./workspace/sunlight.js";
+import { study } from "./study.js";
 import { text } from "./workspace/text.js";
 import { together } from "./workspace/together.js";
 import { touring } from "./workspace/touring.js";
@@ -38,9 +40,7 @@ import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const PIECES = [saving, together, remarks, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, guiding, touring, announcing, keys];
+const ROOMS = { study, saving, asking, together, remarks, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, guiding, touring, announcing, keys };
 
-Alpine.data("workspace", component(PIECES, function () {
-  this.refresh();
-}));
+Alpine.data("workspace", component(ROOMS, ({ showing }) => showing.refresh()));
 Alpine.start();

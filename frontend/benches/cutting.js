@@ -11,6 +11,8 @@ export const cut = { plan: null, measured: new Map() };
 const ALL_SHEETS = { pdf: "labels", csv: "cut list" };
 
 export const cutting = () => ({
+  needs: ["settingUp", "working", "sheetSeen"],
+
   said: "",
   count: 0,
   sheet: 0,
@@ -19,7 +21,7 @@ export const cutting = () => ({
   sections: [],
 
   get progressSaid() {
-    return this.isWorking ? this.said : "";
+    return this.working.isWorking ? this.said : "";
   },
 
   again() {
@@ -27,35 +29,35 @@ export const cutting = () => ({
   },
 
   async layOut() {
-    this.stop();
-    this.complain();
+    this.working.stop();
+    this.settingUp.complain();
     this.said = "nesting";
-    const run = this.beginRun();
-    const asked = this.asked;
+    const run = this.working.beginRun();
+    const asked = this.settingUp.asked;
     /** @type {import("../answers").CutLaidSaid} */
     let laid;
     try {
-      laid = await postLong(`${this.address}cut/lay`, asked, 120, (share) => {
-        if (this.run === run) this.said = `nesting, ${Math.floor(100 * share)} %`;
+      laid = await postLong(`${this.settingUp.address}cut/lay`, asked, 120, (share) => {
+        if (this.working.run === run) this.said = `nesting, ${Math.floor(100 * share)} %`;
       });
     } catch (error) {
-      if (this.run !== run) return true; // a newer change asks for all that is set
-      this.complain(error);
-      this.endRun(run);
+      if (this.working.run !== run) return true; // a newer change asks for all that is set
+      this.settingUp.complain(error);
+      this.working.endRun(run);
       return false;
     }
-    if (this.run !== run) return true;
-    this.laidWith = asked;
-    this.endRun(run);
+    if (this.working.run !== run) return true;
+    this.settingUp.laidWith = asked;
+    this.working.endRun(run);
     const { plan } = laid;
-    this.takeSetUp(laid, plan);
+    this.settingUp.takeSetUp(laid, plan);
     cut.plan = plan;
     cut.measured = new Map();
     this.takeBars(laid.bars);
     this.count = plan?.sheets.length ?? 0;
     this.sheet = Math.min(this.sheet, Math.max(this.count - 1, 0));
     this.took += 1;
-    this.fit();
+    this.sheetSeen.fit();
     return true;
   },
 
@@ -81,32 +83,32 @@ export const cutting = () => ({
 
   runCutter() {
     return watched(async () => {
-      this.complain();
-      const run = this.beginRun();
+      this.settingUp.complain();
+      const run = this.working.beginRun();
       try {
-        for (let sheet = 0; sheet < this.count && this.run === run; sheet += 1) {
+        for (let sheet = 0; sheet < this.count && this.working.run === run; sheet += 1) {
           this.said = `sheet ${sheet + 1} of ${this.count}`;
           /** @type {import("../answers").CutMeasuredSaid} */
-          const found = await postLong(`${this.address}cut/run`, { ...this.asked, plate: sheet });
-          if (this.run !== run) return;
+          const found = await postLong(`${this.settingUp.address}cut/run`, { ...this.settingUp.asked, plate: sheet });
+          if (this.working.run !== run) return;
           cut.measured.set(sheet, found);
           this.took += 1;
-          this.drawSheet();
+          this.sheetSeen.drawSheet();
         }
       } catch (error) {
-        if (this.run === run) this.complain(error);
+        if (this.working.run === run) this.settingUp.complain(error);
       }
-      this.endRun(run);
+      this.working.endRun(run);
     });
   },
 
   handOver(ending) {
     return watched(async () => {
       try {
-        const file = await postForFile(`${this.address}cut/file/${ending}`, { ...this.asked, plate: this.sheet });
-        saveAs(file, `${this.title}, ${ALL_SHEETS[ending] ?? `sheet ${this.sheet + 1}`}.${ending}`);
+        const file = await postForFile(`${this.settingUp.address}cut/file/${ending}`, { ...this.settingUp.asked, plate: this.sheet });
+        saveAs(file, `${this.settingUp.title}, ${ALL_SHEETS[ending] ?? `sheet ${this.sheet + 1}`}.${ending}`);
       } catch (error) {
-        this.complain(error);
+        this.settingUp.complain(error);
       }
     });
   },
@@ -114,12 +116,12 @@ export const cutting = () => ({
   // --- what it takes ---
 
   get stockSaid() {
-    if (this.took < 0 || !this.isThere) return "–";
+    if (this.took < 0 || !this.settingUp.isThere) return "–";
     return `${this.count} sheet${this.count === 1 ? "" : "s"}`;
   },
 
   get nests() {
-    if (this.took < 0 || !this.isThere) return [];
+    if (this.took < 0 || !this.settingUp.isThere) return [];
     return cut.plan.nests.map((one) => ({
       label: `${one.pieces} ${one.thickness === null ? "flat" : `of ${amount(one.thickness)} mm`}`,
       said: `${one.sheets} sheet${one.sheets === 1 ? "" : "s"}, ${Math.round(100 * (1 - one.taken))} % waste`,
@@ -127,11 +129,11 @@ export const cutting = () => ({
   },
 
   get sheetHead() {
-    return this.isThere ? `Sheet ${this.sheet + 1}` : "Sheet";
+    return this.settingUp.isThere ? `Sheet ${this.sheet + 1}` : "Sheet";
   },
 
   get takes() {
-    if (this.took < 0 || !this.isThere) return [];
+    if (this.took < 0 || !this.settingUp.isThere) return [];
     const one = cut.plan.sheets[this.sheet];
     return [
       { label: "Time", said: duration(one.seconds) },
@@ -143,7 +145,7 @@ export const cutting = () => ({
   },
 
   get marks() {
-    if (this.took < 0 || !this.isThere) return [];
+    if (this.took < 0 || !this.settingUp.isThere) return [];
     const found = new Map();
     for (const { mark, label, size } of cut.plan.sheets[this.sheet].pieces) {
       const one = found.get(mark) ?? { mark, label, times: 0, size };

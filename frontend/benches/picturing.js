@@ -8,6 +8,8 @@ let picture = null;
 let rule = null;
 
 export const picturing = () => ({
+  needs: ["settingUp", "making"],
+
   view: "Layer",
   views: ["Layer", "Stack", "Plate"],
   bars: "area",
@@ -16,7 +18,7 @@ export const picturing = () => ({
 
   begin() {
     picture = new PlatePicture(document.getElementById("picture"), () => this.drawPicture());
-    rule = new LayerRule(document.getElementById("layer-rule"), (layer) => this.setLayer(layer));
+    rule = new LayerRule(document.getElementById("layer-rule"), (layer) => this.making.setLayer(layer));
   },
 
   isView(one) {
@@ -27,7 +29,7 @@ export const picturing = () => ({
     if (this.view === one) return;
     this.view = one;
     this.fit();
-    if (one === "Layer") this.showLayer();
+    if (one === "Layer") this.making.showLayer();
   },
 
   setBars({ target }) {
@@ -52,11 +54,11 @@ export const picturing = () => ({
 
   drawRule() {
     const amiss = new Set(laid.found.map((one) => one.layer));
-    rule.show({ count: this.count, layer: this.layer, values: laid.figures.map((one) => one?.[this.bars] ?? 0), amiss });
+    rule.show({ count: this.making.count, layer: this.making.layer, values: laid.figures.map((one) => one?.[this.bars] ?? 0), amiss });
   },
 
   drawPicture() {
-    picture.show({ view: this.view, print: laid.print, plate: this.plate, layer: this.layer, lines: laid.lines, outlines: laid.outlines });
+    picture.show({ view: this.view, print: laid.print, plate: this.making.plate, layer: this.making.layer, lines: laid.lines, outlines: laid.outlines });
     this.scale = picture.scale;
     this.drawn += 1;
   },
@@ -68,12 +70,12 @@ export const picturing = () => ({
   },
 
   get levelSaid() {
-    if (this.took < 0 || !laid.print || !this.count) return "";
-    return `z = ${amount(laid.print.levels[this.layer] + laid.print.heights[this.layer])} mm`;
+    if (this.making.took < 0 || !laid.print || !this.making.count) return "";
+    return `z = ${amount(laid.print.levels[this.making.layer] + laid.print.heights[this.making.layer])} mm`;
   },
 
   get layerSaid() {
-    const one = this.took >= 0 ? laid.figures[this.layer] : null;
+    const one = this.making.took >= 0 ? laid.figures[this.making.layer] : null;
     if (!one) return "";
     const line = Object.values(one.lengths).reduce((sum, length) => sum + length, 0);
     return `${amount(one.area / 100)} cm² · ${amount(line / 1000)} m of line · ${amount(one.seconds)} s`;
@@ -90,12 +92,12 @@ export const picturing = () => ({
   },
 
   get scaleStyle() {
-    return { width: `${this.barLength * this.scale}px`, visibility: this.isThere && this.view !== "Stack" ? "visible" : "hidden" };
+    return { width: `${this.barLength * this.scale}px`, visibility: this.settingUp.isThere && this.view !== "Stack" ? "visible" : "hidden" };
   },
 
   get pictureSaid() {
-    if (!this.isThere) return "Nothing to print";
-    if (this.view === "Plate") return `Plate ${this.plate + 1}: ${laid.print.plates[this.plate].places.length} pieces`;
-    return `${this.view === "Stack" ? "The layers up to" : "Layer"} ${this.layer + 1} of ${this.count}`;
+    if (!this.settingUp.isThere) return "Nothing to print";
+    if (this.view === "Plate") return `Plate ${this.making.plate + 1}: ${laid.print.plates[this.making.plate].places.length} pieces`;
+    return `${this.view === "Stack" ? "The layers up to" : "Layer"} ${this.making.layer + 1} of ${this.making.count}`;
   },
 });

@@ -13,6 +13,8 @@ export const laid = { print: null, figures: [], outlines: [], found: [], lines: 
 const layers = new NewestWins(tellSettled);
 
 export const printing = () => ({
+  needs: ["settingUp", "working", "picturing", "simulating"],
+
   done: 0,
   count: 0,
   plate: 0,
@@ -22,7 +24,7 @@ export const printing = () => ({
   took: 0, // moves on with each piece, for what is shown of them
 
   get progressSaid() {
-    return this.isWorking && this.count ? `layer ${this.done} of ${this.count}` : this.isWorking ? "laying it out" : "";
+    return this.working.isWorking && this.count ? `layer ${this.done} of ${this.count}` : this.working.isWorking ? "laying it out" : "";
   },
 
   get plateNumbers() {
@@ -35,28 +37,28 @@ export const printing = () => ({
   },
 
   async layOut() {
-    this.stop();
-    this.complain();
-    const run = this.beginRun();
-    const asked = this.asked;
+    this.working.stop();
+    this.settingUp.complain();
+    const run = this.working.beginRun();
+    const asked = this.settingUp.asked;
     /** @type {import("../answers").PrintLaidSaid} */
     let answer;
     try {
-      answer = await postLong(`${this.address}print/lay`, asked);
+      answer = await postLong(`${this.settingUp.address}print/lay`, asked);
     } catch (error) {
-      if (this.run !== run) return true; // a newer change asks for all that is set
-      this.complain(error);
-      this.endRun(run);
+      if (this.working.run !== run) return true; // a newer change asks for all that is set
+      this.settingUp.complain(error);
+      this.working.endRun(run);
       return false;
     }
-    if (this.run !== run) return true;
-    this.laidWith = asked;
+    if (this.working.run !== run) return true;
+    this.settingUp.laidWith = asked;
     const { print } = answer;
-    this.takeSetUp(answer, print);
+    this.settingUp.takeSetUp(answer, print);
     if (!print) {
       Object.assign(this, { count: 0, plates: 1, plate: 0 });
       this.forget(null);
-      this.endRun(run);
+      this.working.endRun(run);
       return true;
     }
     this.plates = print.plates.length;
@@ -71,10 +73,10 @@ export const printing = () => ({
     this.count = print ? print.plates[this.plate].layers : 0;
     if (this.isNew && this.count) Object.assign(this, { isNew: false, layer: Math.floor(this.count / 2) });
     this.layer = Math.min(this.layer, Math.max(this.count - 1, 0));
-    this.forgetRun();
+    this.simulating.forgetRun();
     this.done = 0;
     this.took += 1;
-    this.drawAnew();
+    this.picturing.drawAnew();
   },
 
   // The layer that is looked at comes first; the others in pieces, which are seen as they come.
@@ -82,17 +84,17 @@ export const printing = () => ({
     return watched(async () => {
       try {
         await this.showLayer();
-        for (let first = 0; first < this.count && this.run === run; first += PIECE) {
+        for (let first = 0; first < this.count && this.working.run === run; first += PIECE) {
           const last = Math.min(first + PIECE, this.count);
-          const piece = await postLong(`${this.address}print/layers`, { ...this.asked, plate: this.plate, first, last });
-          if (this.run !== run) return;
+          const piece = await postLong(`${this.settingUp.address}print/layers`, { ...this.settingUp.asked, plate: this.plate, first, last });
+          if (this.working.run !== run) return;
           this.takePiece(piece);
         }
       } catch (error) {
-        if (this.run === run) this.complain(error);
+        if (this.working.run === run) this.settingUp.complain(error);
       }
-      this.endRun(run);
-      this.drawAnew();
+      this.working.endRun(run);
+      this.picturing.drawAnew();
     });
   },
 
@@ -103,41 +105,42 @@ export const printing = () => ({
     laid.found.push(...found);
     this.done = first + figures.length;
     this.took += 1;
-    this.drawRule();
-    if (!this.isView("Layer")) this.drawPicture();
+    this.picturing.drawRule();
+    if (!this.picturing.isView("Layer")) this.picturing.drawPicture();
   },
 
   setPlate({ target }) {
-    this.stop();
+    this.working.stop();
     this.plate = Number(target.value);
     const { print } = laid;
     this.forget(print);
-    this.fit();
-    this.workOut(this.beginRun());
+    this.picturing.fit();
+    this.workOut(this.working.beginRun());
   },
 
   setLayer(number) {
     const layer = Math.min(Math.max(number, 0), this.count - 1);
     if (layer === this.layer) return;
     this.layer = layer;
-    this.drawRule();
-    if (this.isView("Layer")) this.showLayer();
-    else this.drawPicture();
+    this.picturing.drawRule();
+    if (this.picturing.isView("Layer")) this.showLayer();
+    else this.picturing.drawPicture();
   },
 
   // Fetches the lines of the layer that is looked at; of a rush of them only the newest.
   showLayer() {
     return new Promise((resolve) => {
       layers.ask(async () => {
+        const { runs } = this.working;
         try {
-          if (this.isThere && laid.lines?.layer !== this.layer) {
+          if (this.settingUp.isThere && laid.lines?.layer !== this.layer) {
             const { print } = laid;
-            const lines = await postLong(`${this.address}print/layer`, { ...this.asked, plate: this.plate, first: this.layer });
+            const lines = await postLong(`${this.settingUp.address}print/layer`, { ...this.settingUp.asked, plate: this.plate, first: this.layer });
             if (print === laid.print) laid.lines = lines;
           }
-          this.drawPicture();
+          this.picturing.drawPicture();
         } catch (error) {
-          this.complain(error);
+          if (runs === this.working.runs) this.settingUp.complain(error); // else a newer run has stopped it
         }
         resolve();
       });
@@ -148,10 +151,10 @@ export const printing = () => ({
   handOver() {
     return watched(async () => {
       try {
-        const file = await postForFile(`${this.address}print/code`, { ...this.asked, plate: this.plate });
-        saveAs(file, `${this.title}, plate ${this.plate + 1}.gcode`);
+        const file = await postForFile(`${this.settingUp.address}print/code`, { ...this.settingUp.asked, plate: this.plate });
+        saveAs(file, `${this.settingUp.title}, plate ${this.plate + 1}.gcode`);
       } catch (error) {
-        this.complain(error);
+        this.settingUp.complain(error);
       }
     });
   },
@@ -163,12 +166,12 @@ export const printing = () => ({
   },
 
   get timeSaid() {
-    if (!this.isThere) return "–";
+    if (!this.settingUp.isThere) return "–";
     return this.done ? duration(this.total((one) => one.seconds)) : "…";
   },
 
   get takes() {
-    if (!this.isThere || this.took < 0) return [];
+    if (!this.settingUp.isThere || this.took < 0) return [];
     const volume = this.total((one) => one.volume);
     const line = this.total((one) => Object.values(one.lengths).reduce((sum, length) => sum + length, 0));
     const support = this.total((one) => one.lengths.support ?? 0);
@@ -185,7 +188,7 @@ export const printing = () => ({
   },
 
   get lookedFor() {
-    if (!this.isThere || this.took < 0) return [];
+    if (!this.settingUp.isThere || this.took < 0) return [];
     const kinds = ["islands in the air", "walls under one line", "gaps under one line", "first layers too small"];
     return kinds.map((kind) => {
       const found = laid.found.filter((one) => one.kind === kind);
@@ -197,8 +200,8 @@ export const printing = () => ({
   },
 
   showPlace({ first }) {
-    this.setView("Layer");
+    this.picturing.setView("Layer");
     this.setLayer(first.layer);
-    this.lookAt(first.at);
+    this.picturing.lookAt(first.at);
   },
 });

@@ -7,6 +7,8 @@ import { watched } from "../workspace/settled.js";
 const same = (one, other) => JSON.stringify(one) === JSON.stringify(other);
 
 export const settingUp = () => ({
+  needs: ["making"],
+
   address: "",
   kind: "",
   title: "",
@@ -80,12 +82,12 @@ export const settingUp = () => ({
   async changed(what, name, target, shown) {
     const before = this[what];
     this[what] = { ...before, [name]: target.value };
-    if (await this.again()) return this.keepSettings();
+    if (await this.making.again()) return this.keepSettings();
     this[what] = before;
     target.value = shown;
     if (!this.laidWith || same(this.asked, this.laidWith)) return;
     const { complaint: message, hint } = this;
-    const laying = this.again();
+    const laying = this.making.again();
     this.complain({ message, hint }); // it is read while the rest is laid out
     if (await laying) this.keepSettings();
     else Object.assign(this, { settings: this.laidWith.settings, roles_said: this.laidWith.roles });
@@ -103,20 +105,20 @@ export const settingUp = () => ({
   async chooseMachine({ target }) {
     this.machine = target.value;
     this.settings = {};
-    if (await this.again()) this.keepSettings();
+    if (await this.making.again()) this.keepSettings();
   },
 
   async asInProfile() {
     this.settings = {};
-    if (await this.again()) this.keepSettings();
+    if (await this.making.again()) this.keepSettings();
   },
 
   // What was kept may not fit any more: then the profile's own figures stand, and it is said why.
   async beginAnew() {
-    if ((await this.again()) || !this.isChanged) return;
+    if ((await this.making.again()) || !this.isChanged) return;
     const { complaint: message, hint } = this;
     this.settings = {};
-    await this.again();
+    await this.making.again();
     this.complain({ message, hint });
   },
 
@@ -155,7 +157,7 @@ export const settingUp = () => ({
         this.profileComplaint = [error.message, error.hint].filter(Boolean).join(": ");
         return;
       }
-      if (await this.again()) this.keepSettings();
+      if (await this.making.again()) this.keepSettings();
     });
   },
 
@@ -163,6 +165,6 @@ export const settingUp = () => ({
     const { profiles } = await postForJson(`/benches/${this.profileOf}/forget`, { title: this.machine });
     Object.assign(this, { profiles, machine: profiles[0].title, settings: {} });
     this.closeProfile();
-    if (await this.again()) this.keepSettings();
+    if (await this.making.again()) this.keepSettings();
   },
 });

@@ -13,6 +13,8 @@ function svg(name, attributes = {}, text = "") {
 }
 
 export const sheetSeen = () => ({
+  needs: ["making"],
+
   view: "Sheets",
   views: ["Sheets", "Bars"],
   box: null,
@@ -59,11 +61,11 @@ export const sheetSeen = () => ({
   },
 
   get sheetNumbers() {
-    return Array.from({ length: this.count }, (_, at) => at);
+    return Array.from({ length: this.making.count }, (_, at) => at);
   },
 
   setSheet({ target }) {
-    this.sheet = Number(target.value);
+    this.making.sheet = Number(target.value);
     this.fit();
   },
 
@@ -89,12 +91,12 @@ export const sheetSeen = () => ({
     host.replaceChildren();
     if (!cut.plan || !this.box) return;
     const { width, height, margin, sheets } = cut.plan;
-    const sheet = sheets[this.sheet];
-    const body = svg("svg", { viewBox: this.box.join(" "), role: "img", "aria-label": `Sheet ${this.sheet + 1}: ${sheet.pieces.length} pieces` });
+    const sheet = sheets[this.making.sheet];
+    const body = svg("svg", { viewBox: this.box.join(" "), role: "img", "aria-label": `Sheet ${this.making.sheet + 1}: ${sheet.pieces.length} pieces` });
     body.append(svg("rect", { class: "stock", x: 0, y: -height, width, height }));
     body.append(svg("rect", { class: "margin", x: margin, y: margin - height, width: width - 2 * margin, height: height - 2 * margin }));
     if (sheet.remnant > 0) body.append(svg("rect", { class: "remnant", x: width - sheet.remnant, y: -height, width: sheet.remnant, height }));
-    const measured = new Map((cut.measured.get(this.sheet)?.pieces ?? []).map((one) => [one.laid, one]));
+    const measured = new Map((cut.measured.get(this.making.sheet)?.pieces ?? []).map((one) => [one.laid, one]));
     for (const piece of sheet.pieces) {
       const found = measured.get(piece.laid);
       const kind = !found ? "" : (found.free || found.held) && found.off <= 0.01 ? " well" : " amiss";

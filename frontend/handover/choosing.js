@@ -1,6 +1,8 @@
 // What leaves: parts, presets, formats with their options, a drawing, the sheet, and the rule for names.
 
 export const choosing = () => ({
+  needs: ["taking"],
+
   parts: [],
   left: [], // names of parts that stay
   settings: [""], // the presets, "" for the study as it is
@@ -45,7 +47,7 @@ export const choosing = () => ({
 
   choosePart(one) {
     this.left = this.isChosen(one) ? [...this.left, one.name] : this.left.filter((name) => name !== one.name);
-    this.look();
+    this.taking.look();
   },
 
   get settingTitles() {
@@ -62,7 +64,7 @@ export const choosing = () => ({
 
   chooseAt(one) {
     this.at = this.isAt(one) ? this.at.filter((other) => other !== one) : [...this.at, one];
-    this.look();
+    this.taking.look();
   },
 
   isWanted(one) {
@@ -72,7 +74,7 @@ export const choosing = () => ({
   chooseFormat(one) {
     const { [one.ending]: known, ...others } = this.wanted;
     this.wanted = known ? others : { ...this.wanted, [one.ending]: { each: false, options: {} } };
-    this.look();
+    this.taking.look();
   },
 
   isEach(one) {
@@ -81,7 +83,7 @@ export const choosing = () => ({
 
   setEach(one, { target }) {
     this.wanted = { ...this.wanted, [one.ending]: { ...this.wanted[one.ending], each: target.value === "each" } };
-    this.look();
+    this.taking.look();
   },
 
   optionsOf(one) {
@@ -95,32 +97,32 @@ export const choosing = () => ({
   setOption(one, option, { target }) {
     const known = this.wanted[one.ending];
     this.wanted = { ...this.wanted, [one.ending]: { ...known, options: { ...known.options, [option.name]: target.value } } };
-    this.look();
+    this.taking.look();
   },
 
   setPaper(name, { target }) {
     this.paper = { ...this.paper, [name]: target.value };
-    this.look();
+    this.taking.look();
   },
 
   tickPaper(name, { target }) {
     this.paper = { ...this.paper, [name]: target.checked ? "yes" : "" };
-    this.look();
+    this.taking.look();
   },
 
   setRule({ target }) {
     this.rule = target.value;
-    this.look();
+    this.taking.look();
   },
 
   addPlace(place) {
     this.rule = `${this.rule} ${place}`.trim();
-    this.look();
+    this.taking.look();
   },
 
   toggleText() {
     this.text = !this.text;
-    this.look();
+    this.taking.look();
   },
 
   toggleManifest() {

@@ -12,6 +12,8 @@ function sizeSaid(bytes) {
 }
 
 export const taking = () => ({
+  needs: ["choosing"],
+
   address: "",
   title: "",
   files: [],
@@ -45,7 +47,7 @@ export const taking = () => ({
   },
 
   get takeSaid() {
-    return this.files.length === 1 && !this.withManifest ? "Hand over the file" : "Hand over as ZIP";
+    return this.files.length === 1 && !this.choosing.withManifest ? "Hand over the file" : "Hand over as ZIP";
   },
 
   get canAnyway() {
@@ -74,7 +76,7 @@ export const taking = () => ({
     this.said = "working it out";
     this.refusedAgain = null;
     try {
-      const { manifest, pictures } = await postLong(`${this.address}/look`, { order: this.order }, 120);
+      const { manifest, pictures } = await postLong(`${this.address}/look`, { order: this.choosing.order }, 120);
       if (asked !== this.asked) return;
       this.complain();
       this.files = manifest.files.map((one) => ({ name: one.name, preset: one.preset || "as it is", size: sizeSaid(one.bytes), digest: one.sha256.slice(0, 12) }));
@@ -101,9 +103,9 @@ export const taking = () => ({
       this.working += 1;
       this.said = "handing over";
       try {
-        const alone = this.files.length === 1 && !this.withManifest;
+        const alone = this.files.length === 1 && !this.choosing.withManifest;
         const name = alone ? this.files[0].name : `${this.title}.zip`;
-        const file = await postForFile(`${this.address}/take`, { order: this.order, with_manifest: this.withManifest });
+        const file = await postForFile(`${this.address}/take`, { order: this.choosing.order, with_manifest: this.choosing.withManifest });
         saveAs(file, name);
         this.complain();
         await this.readPast();

@@ -1,4 +1,5 @@
 // Comparing: stages side by side with one camera, or laid over each other as ghosts, and a table.
+import Alpine from "../alpine.js";
 import { getJson, postForScene, postLong } from "../server.js";
 import { Stage } from "../stage/stage.js";
 import { watched } from "../workspace/settled.js";
@@ -8,6 +9,8 @@ const MOST = 4;
 let stages = [];
 
 export const comparing = () => ({
+  needs: ["study", "planning", "trying", "looking"],
+
   sides: [], // each with a title, and a `set`, a `moment` or a `study`
   /** @type {import("../answers").Comparison | null} */
   comparison: null,
@@ -26,12 +29,12 @@ export const comparing = () => ({
   },
 
   get compareSaid() {
-    return this.pinned.length ? `Compare ${this.pinned.length} pinned` : "Compare";
+    return this.looking.pinned.length ? `Compare ${this.looking.pinned.length} pinned` : "Compare";
   },
 
   comparePinned() {
-    const sides = this.pinned.map((number) => ({ title: `number ${number + 1}`, set: this.trial(number).settings }));
-    return this.compareSides(sides.length > 1 ? sides : [{ title: "as it stands", set: this.around }, ...sides]);
+    const sides = this.looking.pinned.map((number) => ({ title: `number ${number + 1}`, set: this.looking.trial(number).settings }));
+    return this.compareSides(sides.length > 1 ? sides : [{ title: "as it stands", set: this.planning.around }, ...sides]);
   },
 
   compareSides(sides) {
@@ -45,23 +48,23 @@ export const comparing = () => ({
     const { sides } = this;
     if (sides.length < 2) return;
     try {
-      const found = await postLong(`${this.address}variations/compare`, { sides });
+      const found = await postLong(`${this.study.address}variations/compare`, { sides });
       if (this.sides !== sides) return; // others were chosen meanwhile
       this.comparison = found;
-      await this.$nextTick();
+      await Alpine.nextTick();
       await this.drawSides();
     } catch (error) {
       if (this.sides !== sides) return;
-      this.complain(error);
+      this.trying.complain(error);
       this.endCompare();
     }
   },
 
   async loadOthers() {
     if (this.moments.length) return;
-    const { moments } = await getJson(`${this.address}history`).catch(() => ({ moments: [] }));
+    const { moments } = await getJson(`${this.study.address}history`).catch(() => ({ moments: [] }));
     this.moments = moments.slice(0, 60).map((one) => ({ value: String(one.revision), said: one.name || one.said || `revision ${one.revision}` }));
-    const { studies } = await getJson(`${this.address}variations/beside`).catch(() => ({ studies: [] }));
+    const { studies } = await getJson(`${this.study.address}variations/beside`).catch(() => ({ studies: [] }));
     this.studies = studies.map((one) => ({ value: String(one.study), said: one.title }));
   },
 
@@ -93,7 +96,7 @@ export const comparing = () => ({
 
   toggleOverlay() {
     this.overlaid = !this.overlaid;
-    return watched(() => this.$nextTick().then(() => this.drawSides()));
+    return watched(() => Alpine.nextTick().then(() => this.drawSides()));
   },
 
   toggleDiffering() {
@@ -148,7 +151,7 @@ export const comparing = () => ({
 
   sceneOf(side) {
     if (side.study) return postForScene(`/studies/${side.study}/evaluate`, {});
-    return postForScene(`${this.address}evaluate`, { revision: side.moment ?? this.revision, set: { ...(side.set ?? {}) } });
+    return postForScene(`${this.study.address}evaluate`, { revision: side.moment ?? this.study.revision, set: { ...(side.set ?? {}) } });
   },
 
   get stagesShown() {

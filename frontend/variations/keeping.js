@@ -3,6 +3,8 @@ import { postForJson } from "../server.js";
 import { watched } from "../workspace/settled.js";
 
 export const keeping = () => ({
+  needs: ["study", "planning", "trying", "looking", "plotting"],
+
   sheets: [],
   sheetTitle: "",
   staleSaid: "",
@@ -20,8 +22,9 @@ export const keeping = () => ({
   },
 
   async keepSheet() {
-    const { plan, around: set } = this;
-    const shown = { values: this.valuesShown, x: this.plotX, y: this.plotY, aims: this.aims, sorted: this.sortedBy, falling: this.falling, parts: this.parts, pinned: this.pinned };
+    const plan = this.planning.plan;
+    const set = this.planning.around;
+    const shown = { values: this.planning.valuesShown, x: this.plotting.plotX, y: this.plotting.plotY, aims: this.plotting.aims, sorted: this.looking.sortedBy, falling: this.looking.falling, parts: this.planning.parts, pinned: this.looking.pinned };
     if (await this.sheetsAfter("variations/keep", { title: this.sheetTitle, plan, set, shown })) this.sheetTitle = "";
   },
 
@@ -32,23 +35,29 @@ export const keeping = () => ({
   sheetsAfter(action, body) {
     return watched(async () => {
       try {
-        this.sheets = (await postForJson(this.address + action, body)).sheets;
-        this.complain();
+        this.sheets = (await postForJson(this.study.address + action, body)).sheets;
+        this.trying.complain();
         return true;
       } catch (error) {
-        this.complain(error);
+        this.trying.complain(error);
         return false;
       }
     });
   },
 
   async openSheet(one) {
-    this.takePlan(one.plan, one.set);
+    this.planning.takePlan(one.plan, one.set);
     const { values, x, y, aims, sorted, falling, parts, pinned } = one.shown;
-    Object.assign(this, { valuesShown: values ?? this.valuesShown, plotX: x ?? "", plotY: y ?? "", aims: aims ?? this.aims, sortedBy: sorted ?? "number", falling: Boolean(falling), parts: Boolean(parts) });
+    this.planning.valuesShown = values ?? this.planning.valuesShown;
+    this.planning.parts = Boolean(parts);
+    this.plotting.plotX = x ?? "";
+    this.plotting.plotY = y ?? "";
+    this.plotting.aims = aims ?? this.plotting.aims;
+    this.looking.sortedBy = sorted ?? "number";
+    this.looking.falling = Boolean(falling);
     this.staleSaid = one.stale ? `The sheet has changed since “${one.title}” was kept: its trials are made anew.` : "";
-    await this.run();
-    this.pinned = (pinned ?? []).filter((number) => this.trial(number));
-    this.showCards();
+    await this.trying.run();
+    this.looking.pinned = (pinned ?? []).filter((number) => this.looking.trial(number));
+    this.looking.showCards();
   },
 });

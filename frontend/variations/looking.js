@@ -1,4 +1,5 @@
 // The contact sheet: which trials are seen, in which order; pinned, chosen, taken.
+import Alpine from "../alpine.js";
 import { postForFile, postForJson } from "../server.js";
 import { saveAs } from "../workspace/handover.js";
 import { edit } from "../workspace/edit.js";
@@ -14,6 +15,8 @@ let cards = null;
 let darkroom = null;
 
 export const looking = () => ({
+  needs: ["study", "planning", "trying", "plotting"],
+
   sortedBy: "number",
   falling: false,
   onlyWell: false,
@@ -28,7 +31,7 @@ export const looking = () => ({
   status: "",
 
   begin() {
-    darkroom = new Darkroom(document.getElementById("darkroom"), this.address);
+    darkroom = new Darkroom(document.getElementById("darkroom"), this.study.address);
     cards = new Cards(document.getElementById("cards"), {
       picture: (trial, canvas) => darkroom.draw(trial, canvas),
       choose: (number) => (this.chosen = number),
@@ -42,16 +45,16 @@ export const looking = () => ({
 
   // Comes from a bar of *Reach*: a series along one input.
   beginSeries(name, value) {
-    this.kind = "series";
-    this.along = [name, this.along[1]];
-    if (value && !this.valuesShown.includes(value)) this.valuesShown = [value, ...this.valuesShown];
-    this.$nextTick(() => this.run());
+    this.planning.kind = "series";
+    this.planning.along = [name, this.planning.along[1]];
+    if (value && !this.planning.valuesShown.includes(value)) this.planning.valuesShown = [value, ...this.planning.valuesShown];
+    Alpine.nextTick(() => this.trying.run());
   },
 
   forgetLooks() {
     Object.assign(this, { chosen: null, pinned: [], seen: 0, failingCheck: "", met: { all: 0, failing: 0 } });
-    darkroom.begin({ ...this.around }, this.fitted);
-    this.forgetBrush();
+    darkroom.begin({ ...this.planning.around }, this.fitted);
+    this.plotting.forgetBrush();
     this.showTrials();
   },
 
@@ -60,7 +63,7 @@ export const looking = () => ({
     const failing = made.filter((trial) => trial.why);
     this.met = { all: made.length, failing: failing.length };
     this.checksMet = [...new Set(failing.flatMap((trial) => trial.checks.filter((one) => one.passed === false).map((one) => one.message || one.text)))];
-    this.drawPlot(made);
+    this.plotting.drawPlot(made);
     this.showCards();
   },
 
@@ -69,8 +72,8 @@ export const looking = () => ({
     const found = this.inOrder(results.trials.filter(Boolean).filter((trial) => this.isWanted(trial)));
     this.seen = found.length;
     cards.show(found, {
-      shown: this.valuesShown,
-      labels: new Map(this.values.map((one) => [one.name, one.label])),
+      shown: this.planning.valuesShown,
+      labels: new Map(this.planning.values.map((one) => [one.name, one.label])),
       varied: this.variedIn(found),
       chosen: this.chosen,
       pinned: this.pinned,
@@ -79,13 +82,13 @@ export const looking = () => ({
 
   // The inputs in which the trials differ: only these are said on the cards.
   variedIn(trials) {
-    return this.axes.filter((axis) => new Set(trials.map((trial) => trial.settings[axis.name])).size > 1).map((axis) => axis.name);
+    return this.planning.axes.filter((axis) => new Set(trials.map((trial) => trial.settings[axis.name])).size > 1).map((axis) => axis.name);
   },
 
   isWanted(trial) {
     if (this.onlyWell && trial.why) return false;
     if (this.failingCheck && !trial.checks.some((one) => one.passed === false && (one.message || one.text) === this.failingCheck)) return false;
-    return this.isInBrush(trial);
+    return this.plotting.isInBrush(trial);
   },
 
   inOrder(trials) {
@@ -115,7 +118,7 @@ export const looking = () => ({
 
   toggleFitted() {
     this.fitted = !this.fitted;
-    darkroom.begin({ ...this.around }, this.fitted);
+    darkroom.begin({ ...this.planning.around }, this.fitted);
     this.showCards();
   },
 
@@ -156,18 +159,18 @@ export const looking = () => ({
   // The setting of a trial becomes that of the study: one revision.
   async take(number) {
     const { settings } = this.trial(number);
-    const said = `number ${number + 1} of ${this.kind === "roll" ? `roll ${this.rollNumber}` : this.kind}`;
-    if (await this.change({ edit: "take", values: settings, said })) location.assign(this.address);
+    const said = `number ${number + 1} of ${this.planning.kind === "roll" ? `roll ${this.planning.rollNumber}` : this.planning.kind}`;
+    if (await this.change({ edit: "take", values: settings, said })) location.assign(this.study.address);
   },
 
   change(one) {
     return watched(async () => {
       try {
-        const state = await postForJson(`${this.address}edit`, { revision: this.revision, ...edit(one) });
-        this.revision = state.revision;
+        const state = await postForJson(`${this.study.address}edit`, { revision: this.study.revision, ...edit(one) });
+        this.study.revision = state.revision;
         return true;
       } catch (error) {
-        this.complain(error);
+        this.trying.complain(error);
         return false;
       }
     });
@@ -175,7 +178,7 @@ export const looking = () => ({
 
   beginPreset() {
     this.presetTitle = `Number ${this.chosen + 1}`;
-    this.$nextTick(() => /** @type {HTMLInputElement} */ (document.getElementById("preset-title"))?.select());
+    Alpine.nextTick(() => /** @type {HTMLInputElement} */ (document.getElementById("preset-title"))?.select());
   },
 
   typePreset(event) {
@@ -215,10 +218,10 @@ export const looking = () => ({
 
   async saved(action, body, ending) {
     try {
-      saveAs(await watched(() => postForFile(this.address + action, body)), `${document.title.split(" · ")[0].toLowerCase().replaceAll(/\s+/g, "-")}.${ending}`);
-      this.complain();
+      saveAs(await watched(() => postForFile(this.study.address + action, body)), `${document.title.split(" · ")[0].toLowerCase().replaceAll(/\s+/g, "-")}.${ending}`);
+      this.trying.complain();
     } catch (error) {
-      this.complain(error);
+      this.trying.complain(error);
     }
   },
 });

@@ -6,6 +6,8 @@ const KINDS = ["roll", "series", "field", "presets", "rows", "limits"];
 const SHOWN_FIRST = 3;
 
 export const planning = () => ({
+  needs: ["trying", "looking"],
+
   /** @type {(import("../answers").AxisSaid & { held: boolean, range: number[] })[]} */
   axes: [], // the inputs that can be varied, each with `held` and its `range`
   fixed: [], // those that cannot
@@ -23,8 +25,6 @@ export const planning = () => ({
   around: {}, // values around which a kept plan was made
 
   begin(state) {
-    this.address = `/studies/${state.study}/`;
-    this.revision = state.revision;
     this.fixed = state.fixed;
     this.values = state.values;
     const held = kept(state.study, "held", []);
@@ -70,7 +70,7 @@ export const planning = () => ({
 
   rollAgain() {
     this.rollNumber = 1 + Math.floor(Math.random() * 9998);
-    return this.run();
+    return this.trying.run();
   },
 
   isFigure(axis) {
@@ -103,7 +103,7 @@ export const planning = () => ({
   toggleShown(value) {
     this.valuesShown = this.isShown(value) ? this.valuesShown.filter((name) => name !== value.name) : [...this.valuesShown, value.name];
     keep("shown", this.valuesShown);
-    this.showCards();
+    this.looking.showCards();
   },
 
   // The plan as the server takes it.

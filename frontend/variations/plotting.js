@@ -6,6 +6,8 @@ import { results } from "./trying.js";
 let plot = null;
 
 export const plotting = () => ({
+  needs: ["planning", "looking"],
+
   plotX: "",
   plotY: "",
   aims: { x: "", y: "" }, // less or more is wanted
@@ -16,21 +18,21 @@ export const plotting = () => ({
     plot = new Plot(document.getElementById("plot"), {
       brushed: (brush) => {
         this.brush = brush;
-        this.showCards();
+        this.looking.showCards();
       },
       chosen: (number) => {
-        this.chosen = number;
-        this.showCards();
+        this.looking.chosen = number;
+        this.looking.showCards();
       },
     });
   },
 
   drawPlot(made = results.trials.filter(Boolean)) {
-    const figures = figuresIn(made, this.values, this.axes);
+    const figures = figuresIn(made, this.planning.values, this.planning.axes);
     if (JSON.stringify(figures) !== JSON.stringify(this.figures)) this.figures = figures;
     const names = figures.map((one) => one.name);
-    if (!names.includes(this.plotX)) this.plotX = this.variedIn(made).find((name) => names.includes(name)) ?? names[0] ?? "";
-    if (!names.includes(this.plotY)) this.plotY = names.find((name) => this.valuesShown.includes(name) && name !== this.plotX) ?? names.at(-1) ?? "";
+    if (!names.includes(this.plotX)) this.plotX = this.looking.variedIn(made).find((name) => names.includes(name)) ?? names[0] ?? "";
+    if (!names.includes(this.plotY)) this.plotY = names.find((name) => this.planning.valuesShown.includes(name) && name !== this.plotX) ?? names.at(-1) ?? "";
     plot?.show(this.dotsOf(made), { labels: [this.labelOf(this.plotX), this.labelOf(this.plotY)], aims: this.aims });
   },
 
@@ -49,7 +51,7 @@ export const plotting = () => ({
     this[side] = event.target.value;
     this.forgetBrush();
     this.drawPlot();
-    this.showCards();
+    this.looking.showCards();
   },
 
   setAim(side, event) {
@@ -64,7 +66,7 @@ export const plotting = () => ({
 
   clearBrush() {
     this.forgetBrush();
-    this.showCards();
+    this.looking.showCards();
   },
 
   isInBrush(trial) {
@@ -80,6 +82,6 @@ export const plotting = () => ({
   },
 
   get plotted() {
-    return this.figures.length > 1 && this.met.all > 1;
+    return this.figures.length > 1 && this.looking.met.all > 1;
   },
 });

@@ -11,6 +11,8 @@ const AT_ONCE = 2; // pieces under way together
 export const results = { plan: null, set: {}, trials: [] };
 
 export const trying = () => ({
+  needs: ["study", "planning", "looking"],
+
   total: 0,
   done: 0,
   running: 0, // which run is under way; 0 where none is
@@ -59,13 +61,15 @@ export const trying = () => ({
     this.complain();
     const run = (this.runs += 1);
     this.running = run;
-    const { plan, around: set, parts } = this;
+    const plan = this.planning.plan;
+    const set = this.planning.around;
+    const parts = this.planning.parts;
     Object.assign(results, { plan: JSON.parse(JSON.stringify(plan)), set: JSON.parse(JSON.stringify(set)), trials: [] });
     Object.assign(this, { done: 0, total: 0, began: performance.now() });
-    this.forgetLooks();
+    this.looking.forgetLooks();
     try {
       /** @type {import("../answers").PlanSaid} */
-      const { count } = await postForJson(`${this.address}variations/plan`, { plan, set });
+      const { count } = await postForJson(`${this.study.address}variations/plan`, { plan, set });
       if (this.running !== run) return;
       this.total = count;
       await this.tryAll(run, { plan, set, parts }, count);
@@ -75,7 +79,7 @@ export const trying = () => ({
     if (this.running !== run) return;
     this.took = performance.now() - this.began;
     this.running = 0;
-    this.showTrials();
+    this.looking.showTrials();
   },
 
   // Pieces go out in their order, a few at once; results are put where they belong.
@@ -87,11 +91,11 @@ export const trying = () => ({
         const first = next;
         next = Math.min(first + size, count);
         /** @type {{ trials: import("../answers").Trial[] }} */
-        const { trials } = await postLong(`${this.address}variations/trials`, { ...asked, first, last: next });
+        const { trials } = await postLong(`${this.study.address}variations/trials`, { ...asked, first, last: next });
         if (this.running !== run) return;
         for (const trial of trials) results.trials[trial.number] = trial;
         this.done += trials.length;
-        this.showTrials();
+        this.looking.showTrials();
       }
     };
     await Promise.all(Array.from({ length: AT_ONCE }, work));
@@ -104,6 +108,6 @@ export const trying = () => ({
     this.took = performance.now() - this.began;
     underWay(1);
     Promise.allSettled([...jobs.keys()].map(stopJob)).then(() => underWay(-1));
-    this.showTrials();
+    this.looking.showTrials();
   },
 });

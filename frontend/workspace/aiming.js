@@ -1,4 +1,5 @@
 // Aim and reach: how far each input moves a value, and what makes it what is wanted.
+import Alpine from "../alpine.js";
 import { postLong } from "../server.js";
 import { edit } from "./edit.js";
 import { box } from "../elements.js";
@@ -8,6 +9,8 @@ import { watched } from "./settled.js";
 const AIMED_AT = ["number", "length", "angle", "area", "volume", "mass", "time", "other"];
 
 export const aiming = () => ({
+  needs: ["study", "saving", "writing"],
+
   /** @type {{ name: string, label: string, reach: import("../answers").Reach | null, by: string[], goal: string, found: import("../answers").Aim | null, complaint: string } | null} */
   aim: null, // what is aimed at: its name, its reach, what is typed, what was found
 
@@ -17,12 +20,12 @@ export const aiming = () => ({
 
   async beginAim(row) {
     const name = row.own;
-    if (!(await this.keepDraft())) return;
+    if (!(await this.writing.keepDraft())) return;
     this.aim = { name, label: row.label || name, reach: null, by: [], goal: "", found: null, complaint: "" };
     const reach = await this.askToAim("reach", { name, set: { ...turning } });
     if (!reach || this.aim?.name !== name) return;
     Object.assign(this.aim, { reach, by: reach.bars.slice(0, 1).map((bar) => bar.name) });
-    this.$nextTick(() => box("#aim-goal")?.focus());
+    Alpine.nextTick(() => box("#aim-goal")?.focus());
   },
 
   endAim() {
@@ -31,10 +34,10 @@ export const aiming = () => ({
 
   async askToAim(action, body) {
     try {
-      return await watched(() => postLong(this.address + action, body));
+      return await watched(() => postLong(this.study.address + action, body));
     } catch (error) {
       if (this.aim) this.aim.complaint = [error.message, error.hint].filter(Boolean).join(": ");
-      else this.fail(error);
+      else this.saving.fail(error);
       return null;
     }
   },
@@ -77,7 +80,7 @@ export const aiming = () => ({
 
   async takeFound(one) {
     const said = `${this.aim.name} ${one.reached_said}`;
-    if (await this.change("edit", edit({ edit: "take", values: one.settings, said }))) this.endAim();
+    if (await this.saving.change("edit", edit({ edit: "take", values: one.settings, said }))) this.endAim();
   },
 
   // From the least of all bars to the greatest; the present value is a hairline across all.
@@ -99,6 +102,6 @@ export const aiming = () => ({
   },
 
   seriesAddress(bar) {
-    return `${this.address}variations#${new URLSearchParams({ along: bar.name, value: this.aim.name })}`;
+    return `${this.study.address}variations#${new URLSearchParams({ along: bar.name, value: this.aim.name })}`;
   },
 });

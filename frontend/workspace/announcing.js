@@ -8,6 +8,8 @@ let resting = null;
 let told = null; // what was so when something was said last
 
 export const announcing = () => ({
+  needs: ["showing"],
+
   announced: "",
 
   announceSoon() {
@@ -22,9 +24,9 @@ export const announcing = () => ({
   },
 
   toTell() {
-    const failing = this.checks.filter((check) => check.passed === false).map((check) => check.message || check.text);
-    const problems = this.problems.filter((one) => !one.waiting).length;
-    const values = new Map(this.rows.filter((row) => row.own && row.number && row.type !== "part").map((row) => [row.own, `${row.number} ${row.unit}`.trim()]));
+    const failing = this.showing.checks.filter((check) => check.passed === false).map((check) => check.message || check.text);
+    const problems = this.showing.problems.filter((one) => !one.waiting).length;
+    const values = new Map(this.showing.rows.filter((row) => row.own && row.number && row.type !== "part").map((row) => [row.own, `${row.number} ${row.unit}`.trim()]));
     return { failing, problems, values };
   },
 });

@@ -11,44 +11,46 @@ let resting = null;
 let under = null; // the work that is under way
 
 export const bands = () => ({
-  showBands: true,
+  needs: ["study", "writing", "faceplate"],
+
+  shown: true,
 
   begin(state) {
-    this.showBands = kept(state.study, "bands", true);
-    for (const sign of ["pointerdown", "keydown", "wheel"]) addEventListener(sign, () => this.restBands(), { capture: true, passive: true });
-    this.restBands();
+    this.shown = kept(state.study, "bands", true);
+    for (const sign of ["pointerdown", "keydown", "wheel"]) addEventListener(sign, () => this.rest(), { capture: true, passive: true });
+    this.rest();
   },
 
   // Somebody does something: what is under way is given up, and begun again after a rest.
-  restBands() {
+  rest() {
     clearTimeout(resting);
     under?.stop();
     under = null;
-    if (this.showBands) resting = setTimeout(() => this.workOutBands(), REST);
+    if (this.shown) resting = setTimeout(() => this.workOut(), REST);
   },
 
   // Something has changed: what is drawn is not true any more.
-  dropBands() {
+  drop() {
     for (const one of rules.values()) for (const rule of one) rule.showBands(null);
-    this.restBands();
+    this.rest();
   },
 
-  toggleBands() {
-    this.showBands = !this.showBands;
-    keep("bands", this.showBands);
-    this.dropBands();
+  toggle() {
+    this.shown = !this.shown;
+    keep("bands", this.shown);
+    this.drop();
   },
 
-  async workOutBands() {
-    if (document.hidden || this.draft || queue.busy || !this.shownInputs.length) return;
-    const revision = this.revision;
-    for (const input of this.shownInputs) {
+  async workOut() {
+    if (document.hidden || this.writing.draft || queue.busy || !this.faceplate.shownInputs.length) return;
+    const revision = this.study.revision;
+    for (const input of this.faceplate.shownInputs) {
       const [rule, ...more] = rules.get(input.name) ?? [];
       if (!rule || more.length || rule.banded) continue; // of a point or a list there is none
-      const work = quietly(`${this.address}bands`, { name: input.name, set: { ...turning } });
+      const work = quietly(`${this.study.address}bands`, { name: input.name, set: { ...turning } });
       under = work;
       const found = await work.answer.catch(() => null);
-      if (under !== work || this.revision !== revision) return;
+      if (under !== work || this.study.revision !== revision) return;
       under = null;
       if (found) rule.showBands(found);
     }

@@ -4,6 +4,8 @@ import { freeName } from "../sheet/rows.js";
 import { edit } from "./edit.js";
 
 export const beside = () => ({
+  needs: ["study", "saving", "showing", "writing", "drawer"],
+
   others: [],
   users: [],
   swapping: null, // the `use` line that is to be pointed at another study
@@ -11,8 +13,8 @@ export const beside = () => ({
   swaps: [],
 
   lookBeside() {
-    return this.fileWork(async () => {
-      const found = await getJson(`${this.address}beside`);
+    return this.drawer.fileWork(async () => {
+      const found = await getJson(`${this.study.address}beside`);
       Object.assign(this, { others: found.others, users: found.users });
     });
   },
@@ -31,12 +33,12 @@ export const beside = () => ({
   },
 
   async useStudy(other) {
-    const name = freeName(other.title.toLowerCase(), this.rows);
-    const last = this.rows.findLast((row) => ["study", "units", "use", "file"].includes(row.type)) ?? { line: 0, height: 1 };
+    const name = freeName(other.title.toLowerCase(), this.showing.rows);
+    const last = this.showing.rows.findLast((row) => ["study", "units", "use", "file"].includes(row.type)) ?? { line: 0, height: 1 };
     const quoted = other.title.replace(/["\\]/g, "\\$&");
-    if (!(await this.keepDraft())) return;
+    if (!(await this.writing.keepDraft())) return;
     const text = `use ${name} from "${quoted}"`;
-    await this.change("edit", edit({ edit: "insert", after: last.line + last.height - 1, text }));
+    await this.saving.change("edit", edit({ edit: "insert", after: last.line + last.height - 1, text }));
   },
 
   isUse(row) {
@@ -49,8 +51,8 @@ export const beside = () => ({
 
   async beginSwap(row) {
     if (this.isSwapping(row)) return (this.swapping = null);
-    await this.fileWork(async () => {
-      const found = await getJson(`${this.address}swaps/${encodeURIComponent(row.own)}`);
+    await this.drawer.fileWork(async () => {
+      const found = await getJson(`${this.study.address}swaps/${encodeURIComponent(row.own)}`);
       Object.assign(this, { swaps: found.swaps, swapping: row.own });
     });
   },
@@ -80,10 +82,10 @@ export const beside = () => ({
 
   async swapFor(one) {
     const change = edit({ edit: "swap", name: this.swapping, title: one.title });
-    if (!(await this.keepDraft())) return;
-    if (await this.change("edit", change)) {
+    if (!(await this.writing.keepDraft())) return;
+    if (await this.saving.change("edit", change)) {
       this.swapping = null;
-      this.leave();
+      this.writing.leave();
     }
   },
 });

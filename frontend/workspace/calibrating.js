@@ -7,6 +7,8 @@ import { dialog } from "../elements.js";
 const EMPTY = { file: "", name: "", line: null, width: 0, height: 0, points: [], distance: "1 m", x: "0 mm", y: "0 mm", turn: "0°", strength: 50 };
 
 export const calibrating = () => ({
+  needs: ["saving", "showing", "writing", "drawer"],
+
   layout: { ...EMPTY },
   layoutSaid: "",
 
@@ -15,13 +17,13 @@ export const calibrating = () => ({
   },
 
   async openLayout(file) {
-    if (!(await this.keepDraft())) return;
-    const row = this.rows.find((one) => one.type === "file" && one.text.includes(`"${file.name}"`));
+    if (!(await this.writing.keepDraft())) return;
+    const row = this.showing.rows.find((one) => one.type === "file" && one.text.includes(`"${file.name}"`));
     const image = new Image();
-    image.src = `${this.fileAddress(file)}?look`;
+    image.src = `${this.drawer.fileAddress(file)}?look`;
     await image.decode().catch(() => null);
     const { naturalWidth: width, naturalHeight: height } = image;
-    this.layout = { ...EMPTY, file: file.name, address: image.src, name: row?.own ?? freeName(file.name.replace(/\.[^.]*$/, "") || "picture", this.rows), line: row?.line ?? null, width, height, ...readLayout(row?.text ?? "") };
+    this.layout = { ...EMPTY, file: file.name, address: image.src, name: row?.own ?? freeName(file.name.replace(/\.[^.]*$/, "") || "picture", this.showing.rows), line: row?.line ?? null, width, height, ...readLayout(row?.text ?? "") };
     this.layoutSaid = "";
     // HTML knows the attribute in lower case only, so it is set here.
     document.querySelector(".layout-picture").setAttribute("viewBox", `0 0 ${width || 1} ${height || 1}`);
@@ -70,12 +72,12 @@ export const calibrating = () => ({
   async keepLayout() {
     if (!this.layoutText) return (this.layoutSaid = "Click two points whose distance is known.");
     const { line } = this.layout;
-    const last = this.rows.at(-1);
+    const last = this.showing.rows.at(-1);
     const edit = line === null
       ? { edit: "insert", after: last ? last.line + last.height - 1 : 0, text: this.layoutText }
       : { edit: "replace", line, text: this.layoutText };
-    if (await this.change("edit", edit)) this.closeLayout();
-    else this.layoutSaid = this.complaint;
+    if (await this.saving.change("edit", edit)) this.closeLayout();
+    else this.layoutSaid = this.saving.complaint;
   },
 });
 

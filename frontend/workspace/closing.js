@@ -4,6 +4,8 @@ import { closeMenu, closeMenusBeside } from "../menus.js";
 const STILL = 4; // pixels the pointer may move in a click
 
 export const closing = () => ({
+  needs: ["remarks", "writing", "several", "inserting", "looking", "measuring", "drawer", "history", "placing", "sketching", "aiming", "words"],
+
   begin() {
     let pressed = null;
     addEventListener("pointerdown", (event) => (pressed = event), true);
@@ -16,20 +18,20 @@ export const closing = () => ({
   // What Escape closes, the newest above all. True where there was something.
   closeOne() {
     if (closeMenu()) return true;
-    if (this.isInserting) this.endInsert();
-    else if (this.card) this.closeCard();
-    else if (this.isPlacing) this.endPlacing();
-    else if (this.isSketching) this.endSketch();
-    else if (this.measuring) this.toggleMeasure();
-    else if (this.showingLooks) this.showingLooks = false;
-    else if (this.cutting) this.toggleCut();
-    else if (this.lookingUp) this.closeWords();
-    else if (this.showingHistory) this.showingHistory = false;
-    else if (this.showingRemarks) this.toggleRemarks();
-    else if (this.aim) this.endAim();
-    else if (this.isOpen) this.leave();
-    else if (this.severalPicked) this.unpick();
-    else if (this.drawer) this.drawer = "";
+    if (this.inserting.isInserting) this.inserting.endInsert();
+    else if (this.looking.card) this.looking.closeCard();
+    else if (this.placing.isPlacing) this.placing.end();
+    else if (this.sketching.isSketching) this.sketching.end();
+    else if (this.measuring.on) this.measuring.toggle();
+    else if (this.looking.showingLooks) this.looking.showingLooks = false;
+    else if (this.looking.cutting) this.looking.toggleCut();
+    else if (this.words.open) this.words.close();
+    else if (this.history.open) this.history.open = false;
+    else if (this.remarks.open) this.remarks.toggle();
+    else if (this.aiming.aim) this.aiming.endAim();
+    else if (this.writing.isOpen) this.writing.leave();
+    else if (this.several.severalPicked) this.several.unpick();
+    else if (this.drawer.tab) this.drawer.tab = "";
     else return false;
     return true;
   },
@@ -37,11 +39,11 @@ export const closing = () => ({
   clickedElsewhere(target) {
     closeMenusBeside(target);
     if (!target.isConnected || target.closest("[aria-expanded], dialog")) return; // it has had its own say
-    if (this.showingLooks && !target.closest("#looks")) this.showingLooks = false;
-    else if (this.showingHistory && !target.closest("#history")) this.showingHistory = false;
-    else if (this.card && !target.closest("#card, #stage")) this.closeCard();
-    else if (this.isInserting && !target.closest("#insert, .editor")) this.endInsert();
-    else if (this.isOpen && isGround(target)) this.keepDraft().then((kept) => kept && this.closeLine());
+    if (this.looking.showingLooks && !target.closest("#looks")) this.looking.showingLooks = false;
+    else if (this.history.open && !target.closest("#history")) this.history.open = false;
+    else if (this.looking.card && !target.closest("#card, #stage")) this.looking.closeCard();
+    else if (this.inserting.isInserting && !target.closest("#insert, .editor")) this.inserting.endInsert();
+    else if (this.writing.isOpen && isGround(target)) this.writing.keepDraft().then((kept) => kept && this.writing.closeLine());
   },
 });
 

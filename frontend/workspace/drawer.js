@@ -1,4 +1,5 @@
 // The drawer at the bottom of the sheet: working, checks, parts, files, problems; and threads.
+import Alpine from "../alpine.js";
 import { whenReplaced } from "../alpine.js";
 import { formulaModule } from "../later.js";
 import { getJson, postForJson, sendFile } from "../server.js";
@@ -9,10 +10,14 @@ import { watched } from "./settled.js";
 
 const THREAD_PAUSE = 120; // milliseconds over a line before its threads are drawn
 
+let threading = null;
+
 const inWords = (count) => count.toLocaleString("en-GB");
 
 export const drawer = () => ({
-  drawer: "",
+  needs: ["study", "saving", "showing", "writing", "several", "text", "looking", "beside"],
+
+  tab: "",
   seen: null,
   workLine: null, // the line that the drawer explains
   focusedRow: null,
@@ -20,43 +25,43 @@ export const drawer = () => ({
 
   begin() {
     reorderable(document.getElementById("sheet"), {
-      end: () => this.rows.at(-1).line + this.rows.at(-1).height,
-      moveTo: (line, before) => this.moveTo(line, before),
+      end: () => this.showing.rows.at(-1).line + this.showing.rows.at(-1).height,
+      moveTo: (line, before) => this.writing.moveTo(line, before),
     });
-    whenReplaced(() => this.rows, () => this.threaded && this.$nextTick(() => this.threaded && this.drawThreadsOf(this.threaded.line)));
+    whenReplaced(() => this.showing.rows, () => this.threaded && Alpine.nextTick(() => this.threaded && this.drawThreadsOf(this.threaded.line)));
   },
 
-  isDrawer(name) {
-    return this.drawer === name;
+  isTab(name) {
+    return this.tab === name;
   },
 
-  toggleDrawer(name) {
-    this.drawer = this.drawer === name ? "" : name;
-    if (this.drawer === "working") this.refresh();
-    if (this.drawer === "files") this.lookBeside();
+  toggle(name) {
+    this.tab = this.tab === name ? "" : name;
+    if (this.tab === "working") this.showing.refresh();
+    if (this.tab === "files") this.beside.lookBeside();
   },
 
   jump(line) {
-    const row = [...this.rows].reverse().find((one) => one.line <= line);
+    const row = [...this.showing.rows].reverse().find((one) => one.line <= line);
     if (!row) return undefined;
-    if (this.asText) this.asText = false;
-    if (this.folded[row.section]) this.fold({ title: row.section });
-    return this.open(row);
+    if (this.text.asText) this.text.asText = false;
+    if (this.writing.folded[row.section]) this.writing.fold({ title: row.section });
+    return this.writing.open(row);
   },
 
   // --- working ---
 
   // The line to explain: the one that is open, or that was chosen last.
   workingWanted(draft) {
-    if (this.asText) return null;
+    if (this.text.asText) return null;
     if (draft) return draft.line;
-    const line = this.editing ?? (this.drawer === "working" ? this.workLine ?? this.focusedRow?.line : null);
+    const line = this.writing.editing ?? (this.tab === "working" ? this.workLine ?? this.focusedRow?.line : null);
     if (line !== null && line !== undefined) this.workLine = line;
     return line ?? null;
   },
 
   get workingOfOpen() {
-    return this.isOpen ? this.working.slice(0, 1).filter((step) => step.formula || step.result) : [];
+    return this.writing.isOpen ? this.showing.working.slice(0, 1).filter((step) => step.formula || step.result) : [];
   },
 
   async typeset(host, latex) {
@@ -81,31 +86,31 @@ export const drawer = () => ({
   // --- threads ---
 
   beginThreads(row) {
-    clearTimeout(this.threading);
-    this.threading = setTimeout(() => this.drawThreadsOf(row.line), THREAD_PAUSE);
+    clearTimeout(threading);
+    threading = setTimeout(() => this.drawThreadsOf(row.line), THREAD_PAUSE);
   },
 
   focusRow(row) {
     this.focusedRow = row;
     this.beginThreads(row);
-    if (this.canPin(row) || this.drawer === "working") {
+    if (this.writing.canPin(row) || this.tab === "working") {
       this.workLine = row.line;
-      this.refresh();
+      this.showing.refresh();
     }
   },
 
   drawThreadsOf(line) {
-    const row = this.rows.find((one) => one.line === line);
+    const row = this.showing.rows.find((one) => one.line === line);
     if (!row?.text.trim() || row.type === "section") return this.endThreads();
-    const ties = tiesOf(row, this.rows);
+    const ties = tiesOf(row, this.showing.rows);
     this.threaded = { line, tied: [line, ...ties.uses, ...ties.usedBy] };
     drawThreads(document.getElementById("threads"), line, ties);
-    const lines = new Set(following(row, this.rows).map((one) => one.line));
-    window.ovolo.stage.mark(this.parts.filter((part) => lines.has(part.line)).map((part) => part.name));
+    const lines = new Set(following(row, this.showing.rows).map((one) => one.line));
+    window.ovolo.stage.mark(this.showing.parts.filter((part) => lines.has(part.line)).map((part) => part.name));
   },
 
   endThreads() {
-    clearTimeout(this.threading);
+    clearTimeout(threading);
     if (!this.threaded) return;
     this.threaded = null;
     document.getElementById("threads").replaceChildren();
@@ -114,28 +119,28 @@ export const drawer = () => ({
 
   rowClass(row) {
     const untied = this.threaded && !this.threaded.tied.includes(row.line) && row.type !== "section";
-    return `${row.classes}${untied ? " untied" : ""}${this.isHovered(row) ? " pointed" : ""}${this.isPicked(row) ? " picked" : ""}`;
+    return `${row.classes}${untied ? " untied" : ""}${this.looking.isHovered(row) ? " pointed" : ""}${this.several.isPicked(row) ? " picked" : ""}`;
   },
 
   // --- checks and problems ---
 
   get holding() {
-    return this.checks.filter((check) => check.passed).length;
+    return this.showing.checks.filter((check) => check.passed).length;
   },
 
   get failed() {
-    return this.checks.filter((check) => check.passed === false).length;
+    return this.showing.checks.filter((check) => check.passed === false).length;
   },
 
   get checkSummary() {
-    if (!this.checks.length) return "";
-    return this.failed ? `${this.failed} of ${this.checks.length} fail` : `${this.holding} hold`;
+    if (!this.showing.checks.length) return "";
+    return this.failed ? `${this.failed} of ${this.showing.checks.length} fail` : `${this.holding} hold`;
   },
 
   get problemSummary() {
-    const waiting = this.problems.filter((problem) => problem.waiting).length;
-    const wrong = this.problems.length - waiting;
-    if (!wrong && this.draftRow?.failing) return "unfinished line";
+    const waiting = this.showing.problems.filter((problem) => problem.waiting).length;
+    const wrong = this.showing.problems.length - waiting;
+    if (!wrong && this.showing.draftRow?.failing) return "unfinished line";
     if (!wrong) return "no problems";
     return `${wrong} problem${wrong > 1 ? "s" : ""}${waiting ? `, ${waiting} waiting` : ""}`;
   },
@@ -154,7 +159,7 @@ export const drawer = () => ({
   // --- files ---
 
   fileAddress(file) {
-    return `${this.address}files/${encodeURIComponent(file.name)}`;
+    return `${this.study.address}files/${encodeURIComponent(file.name)}`;
   },
 
   fileSize(file) {
@@ -166,11 +171,11 @@ export const drawer = () => ({
   },
 
   async fileWork(work) {
-    this.complain();
+    this.saving.complain();
     try {
       await watched(work);
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
     }
   },
 
@@ -179,21 +184,21 @@ export const drawer = () => ({
     if (!file) return;
     const most = Number(event.target.dataset.most);
     if (file.size > most) {
-      this.complain(`${file.name} has ${inWords(file.size)} bytes; at most ${inWords(most)} are taken`);
+      this.saving.complain(`${file.name} has ${inWords(file.size)} bytes; at most ${inWords(most)} are taken`);
       event.target.value = "";
       return;
     }
     this.fileWork(async () => {
-      this.takeState(await sendFile(`${this.address}files/`, file));
+      this.saving.takeState(await sendFile(`${this.study.address}files/`, file));
       this.seen = null;
-      this.refresh();
+      this.showing.refresh();
     }).finally(() => (event.target.value = ""));
   },
 
   detach(file) {
     this.fileWork(async () => {
-      this.takeState(await postForJson(`${this.fileAddress(file)}/remove`, {}));
-      this.refresh();
+      this.saving.takeState(await postForJson(`${this.fileAddress(file)}/remove`, {}));
+      this.showing.refresh();
     });
   },
 

@@ -7,6 +7,8 @@ let flat = null;
 let found = false; // whether the view of the drawing was chosen by where the parts lie
 
 export const drawing = () => ({
+  needs: ["study", "saving", "showing", "looking", "drawer"],
+
   drawn: false,
   drawnNames: false,
   drawingSaid: "",
@@ -16,19 +18,19 @@ export const drawing = () => ({
     this.sheet.author = state.author ?? "";
     flat = new FlatDrawing(document.getElementById("drawing"), document.getElementById("stage"));
     window.ovolo.drawing = flat;
-    flat.onScale = () => this.refresh();
+    flat.onScale = () => this.showing.refresh();
     flat.onPick = (name) => {
-      const part = this.parts.find((one) => one.name === name);
-      if (part) this.jump(part.line);
+      const part = this.showing.parts.find((one) => one.name === name);
+      if (part) this.drawer.jump(part.line);
     };
-    flat.onPlace = (millimetres) => this.drawn && this.showScale(millimetres);
+    flat.onPlace = (millimetres) => this.drawn && this.looking.showScale(millimetres);
   },
 
   toggleDrawing() {
     this.drawn = !this.drawn;
-    if (!this.drawn) return this.setView(this.view);
+    if (!this.drawn) return this.looking.setView(this.looking.view);
     // The first time, it is seen in the plane in which the parts lie.
-    found ||= this.view !== "axonometric";
+    found ||= this.looking.view !== "axonometric";
     this.drawAnew();
   },
 
@@ -36,7 +38,7 @@ export const drawing = () => ({
   drawingWanted() {
     if (!this.drawn) return null;
     const { hidden } = window.ovolo.stage;
-    const view = found && this.view !== "axonometric" ? this.view : null;
+    const view = found && this.looking.view !== "axonometric" ? this.looking.view : null;
     return { view, room: flat.room(), scale: flat.scale, names: this.drawnNames, hidden: [...hidden] };
   },
 
@@ -44,14 +46,14 @@ export const drawing = () => ({
     if (!this.drawn || !scene.drawing) return;
     this.drawingSaid = [scene.drawing.message, scene.drawing.hint].filter(Boolean).join(": ");
     if (this.drawingSaid) return;
-    this.view = scene.drawing.view;
+    this.looking.view = scene.drawing.view;
     found = true;
-    flat.show(scene.drawing, scene.underlays ?? [], this.address);
+    flat.show(scene.drawing, scene.underlays ?? [], this.study.address);
   },
 
   drawAnew() {
     flat.fit();
-    this.refresh();
+    this.showing.refresh();
   },
 
   toggleDrawnNames() {
@@ -85,11 +87,11 @@ export const drawing = () => ({
   get sheetAddress() {
     const { format, ...layout } = this.sheet;
     const said = Object.entries(layout).filter(([, value]) => value);
-    return `${this.address}hand-over/sheet/${this.fileTitle}.${format}?${new URLSearchParams(said)}`;
+    return `${this.study.address}hand-over/sheet/${this.fileTitle}.${format}?${new URLSearchParams(said)}`;
   },
 
   get fileTitle() {
-    return this.title.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "-") || "sheet";
+    return this.saving.title.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "-") || "sheet";
   },
 
   async takeSheet() {

@@ -1,6 +1,6 @@
 // The faceplate: the inputs as slide rules and choices, by the sections they stand in; presets.
+import Alpine from "../alpine.js";
 import { SlideRule } from "../faceplate/slide-rule.js";
-import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 
 const HOVER_PAUSE = 250; // milliseconds over a slide rule before it shows what it moves
@@ -10,13 +10,17 @@ export const turning = {}; // values of inputs that are being turned, by name
 export const rules = new Map(); // by the name of the input: a slide rule for each of its figures
 const AXES = ["x", "y", "z"];
 
+let hovering = null;
+
 export const faceplate = () => ({
+  needs: ["saving", "asking", "showing", "drawer"],
+
   presetTitle: null,
   moved: {}, // what the input under the pointer moves: by line, the value after a small step
   opened: {}, // the values of inputs as they were when the study was opened
 
   get shownInputs() {
-    return this.inputs.filter((input) => !input.internal);
+    return this.showing.inputs.filter((input) => !input.internal);
   },
 
   // The inputs by the sections they stand in.
@@ -53,7 +57,7 @@ export const faceplate = () => ({
   },
 
   choose(input, option) {
-    this.change("edit", edit({ edit: "set", name: input.name, value: option.value }));
+    this.saving.change("edit", edit({ edit: "set", name: input.name, value: option.value }));
   },
 
   // Arrow keys go from choice to choice, as in any group of which one is chosen.
@@ -84,21 +88,21 @@ export const faceplate = () => ({
   },
 
   turnsOf(name, at, isOne) {
-    const input = () => this.inputs.find((one) => one.name === name);
+    const input = () => this.showing.inputs.find((one) => one.name === name);
     const whole = (value) => (isOne ? (turning[name] ?? input().value).map((old, index) => (index === at ? value : old)) : value);
     const figure = isOne ? { at } : {};
     return {
       turned: (value) => this.turn(name, whole(value)),
       settled: (value) => this.settle(name, whole(value)),
       typed: async (text) => {
-        if (!(await this.change("edit", edit({ edit: "set", name, typed: text, ...figure })))) this.showInputs([input()]);
+        if (!(await this.saving.change("edit", edit({ edit: "set", name, typed: text, ...figure })))) this.showInputs([input()]);
       },
       restore: () => this.restore(name),
       limited: async (role, typed) => {
         const other = { low: "high", high: "low" }[role];
         const scale = rules.get(name)[at].scale;
         const missing = other && input()[other] === null ? { other: String((role === "low" ? scale.to : scale.from) / input().size) } : {};
-        await this.change("edit", edit({ edit: "limit", name, role, typed, ...missing }));
+        await this.saving.change("edit", edit({ edit: "limit", name, role, typed, ...missing }));
       },
     };
   },
@@ -107,12 +111,12 @@ export const faceplate = () => ({
     this.endMoves();
     window.ovolo.stage.moved();
     turning[name] = value;
-    this.sayTurned();
-    this.refresh();
+    this.saving.sayTurned();
+    this.showing.refresh();
   },
 
   settle(name, value) {
-    return this.change("edit", edit({ edit: "set", name, value }));
+    return this.saving.change("edit", edit({ edit: "set", name, value }));
   },
 
   // Back to the value the study was opened with, or that of the moment that was named last.
@@ -123,7 +127,7 @@ export const faceplate = () => ({
   },
 
   rememberOpened() {
-    this.opened = Object.fromEntries(this.inputs.map((input) => [input.name, input.value]));
+    this.opened = Object.fromEntries(this.showing.inputs.map((input) => [input.name, input.value]));
   },
 
   // Once a value is in the text it is no longer being turned, unless it was turned on meanwhile.
@@ -139,14 +143,14 @@ export const faceplate = () => ({
   },
 
   jumpToInput(input) {
-    this.jump(input.line);
+    this.drawer.jump(input.line);
   },
 
   // --- what an input moves ---
 
   beginMoves(input) {
-    clearTimeout(this.hovering);
-    this.hovering = setTimeout(() => this.showMoves(input), HOVER_PAUSE);
+    clearTimeout(hovering);
+    hovering = setTimeout(() => this.showMoves(input), HOVER_PAUSE);
   },
 
   // The keyboard's way to the same.
@@ -156,15 +160,15 @@ export const faceplate = () => ({
 
   async showMoves(input) {
     /** @type {import("../answers").MovesSaid | null} */
-    const found = await answerTo(this, "moves", { name: input.name, set: { ...turning } });
-    if (!found || !this.hovering) return;
+    const found = await this.asking.answerTo("moves", { name: input.name, set: { ...turning } });
+    if (!found || !hovering) return;
     this.moved = Object.fromEntries(found.moves.map((move) => [move.line, move.after || "changes"]));
-    window.ovolo.stage.mark(this.parts.filter((part) => this.moved[part.line]).map((part) => part.name));
+    window.ovolo.stage.mark(this.showing.parts.filter((part) => this.moved[part.line]).map((part) => part.name));
   },
 
   endMoves() {
-    clearTimeout(this.hovering);
-    this.hovering = null;
+    clearTimeout(hovering);
+    hovering = null;
     if (!Object.keys(this.moved).length) return;
     this.moved = {};
     window.ovolo.stage.mark([]);
@@ -177,7 +181,7 @@ export const faceplate = () => ({
   // --- presets ---
 
   applyPreset(preset) {
-    this.change("edit", edit({ edit: "apply_preset", title: preset.title }));
+    this.saving.change("edit", edit({ edit: "apply_preset", title: preset.title }));
   },
 
   get isSaving() {
@@ -185,8 +189,8 @@ export const faceplate = () => ({
   },
 
   beginSaving() {
-    this.presetTitle = this.presets.find((preset) => preset.same)?.title ?? "";
-    this.$nextTick(() => document.getElementById("preset-title")?.focus());
+    this.presetTitle = this.showing.presets.find((preset) => preset.same)?.title ?? "";
+    Alpine.nextTick(() => document.getElementById("preset-title")?.focus());
   },
 
   typeTitle(event) {
@@ -194,7 +198,7 @@ export const faceplate = () => ({
   },
 
   async savePreset() {
-    if (await this.change("edit", edit({ edit: "save_preset", title: this.presetTitle }))) this.presetTitle = null;
+    if (await this.saving.change("edit", edit({ edit: "save_preset", title: this.presetTitle }))) this.presetTitle = null;
   },
 
   stopSaving() {
@@ -202,8 +206,8 @@ export const faceplate = () => ({
   },
 
   get presetSummary() {
-    if (!this.presets.length) return "";
-    return this.presets.some((preset) => preset.same) ? "" : "none matches";
+    if (!this.showing.presets.length) return "";
+    return this.showing.presets.some((preset) => preset.same) ? "" : "none matches";
   },
 });
 

@@ -5,6 +5,8 @@ import { postForJson } from "../server.js";
 import { watched } from "./settled.js";
 
 export const guiding = () => ({
+  needs: ["study"],
+
   guided: false,
   guide: null, // the exercise with its steps, as the server sees them
   hinted: -1, // the step whose hint is read
@@ -14,7 +16,7 @@ export const guiding = () => ({
     if (!this.guided) return;
     let seen;
     Alpine.effect(() => {
-      const { revision } = this;
+      const revision = this.study.revision;
       if (revision === seen) return;
       seen = revision;
       queueMicrotask(() => this.lookAtSteps());
@@ -23,7 +25,7 @@ export const guiding = () => ({
 
   // What the server does not answer is asked again with the next change.
   async lookAtSteps() {
-    const guide = await watched(() => postForJson(`${this.address}exercise`, {})).catch(() => null);
+    const guide = await watched(() => postForJson(`${this.study.address}exercise`, {})).catch(() => null);
     if (!guide) return;
     const before = this.currentStep;
     this.guide = guide;
@@ -36,19 +38,19 @@ export const guiding = () => ({
     return at < 0 ? this.guide.steps.length : at;
   },
 
-  get guideTitle() {
+  get title() {
     return this.guide ? `${this.guide.number}. ${this.guide.title}` : "Exercise";
   },
 
-  get guideGoal() {
+  get goal() {
     return this.guide?.goal ?? "";
   },
 
-  get guideProblem() {
+  get problem() {
     return this.guide?.problems[0] ?? "";
   },
 
-  get guideDone() {
+  get done() {
     return Boolean(this.guide?.done);
   },
 
@@ -57,7 +59,7 @@ export const guiding = () => ({
     return next ? { ...next, address: `/first-hour/${next.key}` } : null;
   },
 
-  get guideSteps() {
+  get steps() {
     return (this.guide?.steps ?? []).map((step, at) => ({ ...step, at, mark: step.missing ? "○" : "✓", isNow: at === this.currentStep, isHinted: at === this.hinted }));
   },
 
@@ -65,8 +67,8 @@ export const guiding = () => ({
     this.hinted = step.isHinted ? -1 : step.at;
   },
 
-  async leaveGuide() {
-    await postForJson(`${this.address}exercise/leave`, {}).catch(() => null);
+  async leave() {
+    await postForJson(`${this.study.address}exercise/leave`, {}).catch(() => null);
     this.guided = false;
   },
 });

@@ -14,6 +14,8 @@ export function saveAs(blob, name) {
 }
 
 export const handover = () => ({
+  needs: ["saving", "showing", "drawing"],
+
   notTicked: [], // names of parts that are not handed over
   handOverSaid: "",
 
@@ -29,8 +31,8 @@ export const handover = () => ({
   // What would be handed over: how many pieces, of how many triangles, how large.
   sayHandOver() {
     const { stage } = window.ovolo;
-    const models = this.parts.filter((part) => this.isTicked(part)).map(({ name }) => stage.parts.get(name));
-    if (!models.length) return (this.handOverSaid = this.parts.length ? "no part is ticked" : "there is no part yet");
+    const models = this.showing.parts.filter((part) => this.isTicked(part)).map(({ name }) => stage.parts.get(name));
+    if (!models.length) return (this.handOverSaid = this.showing.parts.length ? "no part is ticked" : "there is no part yet");
     const sum = (of) => models.reduce((all, { part }) => all + of(part), 0).toLocaleString("en-GB").replaceAll(",", "\u2009");
     const pieces = sum((part) => part.count);
     this.handOverSaid = `${pieces} piece${pieces === "1" ? "" : "s"}, ${sum((part) => part.triangles)} triangles, ${this.sizeSaid(models)}`;
@@ -38,7 +40,7 @@ export const handover = () => ({
   },
 
   sizeSaid(models) {
-    const { symbol, size } = this.lengthUnit;
+    const { symbol, size } = this.showing.lengthUnit;
     const bounds = models.map(({ part }) => part.bounds).filter(Boolean);
     const sides = [0, 1, 2].map((axis) => Math.max(...bounds.map(([, high]) => high[axis])) - Math.min(...bounds.map(([low]) => low[axis])));
     return `${sides.map((side) => Number((side / size).toPrecision(5))).join(" × ")} ${symbol}`;
@@ -46,8 +48,8 @@ export const handover = () => ({
 
   // The address with the parts that are ticked, where some are not.
   withTicked(address) {
-    const ticked = this.parts.filter((part) => this.isTicked(part));
-    if (ticked.length === this.parts.length) return address;
+    const ticked = this.showing.parts.filter((part) => this.isTicked(part));
+    if (ticked.length === this.showing.parts.length) return address;
     const url = new URL(address);
     for (const { name } of ticked) url.searchParams.append("part", name);
     return url.href;
@@ -55,20 +57,20 @@ export const handover = () => ({
 
   // Files are called by their study: all its parts, or what else there is of it.
   fileNamed(file) {
-    return file.startsWith("parts.") ? file.replace("parts", this.fileTitle) : `${this.fileTitle}-${file}`;
+    return file.startsWith("parts.") ? file.replace("parts", this.drawing.fileTitle) : `${this.drawing.fileTitle}-${file}`;
   },
 
   async handOver(event) {
     const link = event.target.closest("a[download]");
     if (!link) return;
     event.preventDefault();
-    if (this.parts.length && this.parts.every((part) => !this.isTicked(part))) return this.complain("no part is ticked", "tick what is to be handed over");
+    if (this.showing.parts.length && this.showing.parts.every((part) => !this.isTicked(part))) return this.saving.complain("no part is ticked", "tick what is to be handed over");
     folded("hand-over").open = false;
     try {
       await saveFrom(this.withTicked(link.href), this.fileNamed(decodeURIComponent(new URL(link.href).pathname.split("/").pop())));
-      this.complain(); // a refusal goes when the next succeeds
+      this.saving.complain(); // a refusal goes when the next succeeds
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
     }
   },
 });

@@ -1,30 +1,33 @@
 // The history of a study: what changed, in words; any moment restored or named.
+import Alpine from "../alpine.js";
 import { getJson, postForJson } from "../server.js";
 import { watched } from "./settled.js";
 
 export const history = () => ({
+  needs: ["study", "saving", "writing", "faceplate"],
+
   moments: [],
   momentCount: 0,
   naming: null,
   momentName: "",
-  showingHistory: false,
+  open: false,
 
   begin() {
-    this.$watch("revision", () => this.showingHistory && this.loadHistory());
+    Alpine.watch(() => this.study.revision, () => this.open && this.load());
   },
 
-  async toggleHistory() {
-    this.showingHistory = !this.showingHistory;
-    if (this.showingHistory) await this.loadHistory();
+  async toggle() {
+    this.open = !this.open;
+    if (this.open) await this.load();
   },
 
-  async loadHistory() {
+  async load() {
     try {
-      const { moments, count } = await watched(() => getJson(`${this.address}history`));
+      const { moments, count } = await watched(() => getJson(`${this.study.address}history`));
       this.moments = moments;
       this.momentCount = count;
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
     }
   },
 
@@ -36,10 +39,10 @@ export const history = () => ({
     return new Date(moment.at).toLocaleString(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
   },
 
-  async restoreMoment(moment) {
-    if (!(await this.keepDraft())) return;
-    this.closeLine();
-    await this.change("restore", { moment: moment.revision });
+  async restore(moment) {
+    if (!(await this.writing.keepDraft())) return;
+    this.writing.closeLine();
+    await this.saving.change("restore", { moment: moment.revision });
   },
 
   isNaming(moment) {
@@ -49,21 +52,21 @@ export const history = () => ({
   beginNaming(moment) {
     this.naming = moment.revision;
     this.momentName = moment.name;
-    this.$nextTick(() => document.getElementById("moment-name")?.focus());
+    Alpine.nextTick(() => document.getElementById("moment-name")?.focus());
   },
 
-  typeMomentName(event) {
+  typeName(event) {
     this.momentName = event.target.value;
   },
 
-  async nameMoment(moment) {
+  async name(moment) {
     try {
-      await postForJson(`${this.address}name-moment`, { moment: moment.revision, name: this.momentName });
+      await postForJson(`${this.study.address}name-moment`, { moment: moment.revision, name: this.momentName });
       this.naming = null;
-      if (moment.here) this.rememberOpened();
-      await this.loadHistory();
+      if (moment.here) this.faceplate.rememberOpened();
+      await this.load();
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
     }
   },
 
@@ -72,6 +75,6 @@ export const history = () => ({
   },
 
   compareAddress(moment) {
-    return `${this.address}variations#moment=${moment.revision}`;
+    return `${this.study.address}variations#moment=${moment.revision}`;
   },
 });

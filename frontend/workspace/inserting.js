@@ -1,4 +1,5 @@
 // Insert: lines by what a person needs, with their arguments ready to fill.
+import Alpine from "../alpine.js";
 import { pictureOf } from "../sheet/picture.js";
 import { edit } from "./edit.js";
 import { box } from "../elements.js";
@@ -6,6 +7,8 @@ import { box } from "../elements.js";
 const WHOLE = "A starting point";
 
 export const inserting = () => ({
+  needs: ["saving", "showing", "writing", "text"],
+
   insertAt: null, // the line below which to insert, while the panel is open
   need: null,
   form: null, // the line that is being filled
@@ -15,13 +18,13 @@ export const inserting = () => ({
   },
 
   beginInsert(row) {
-    const last = this.openRow ?? this.rows.at(-1) ?? { line: 0, height: 1 };
+    const last = this.writing.openRow ?? this.showing.rows.at(-1) ?? { line: 0, height: 1 };
     const at = row?.line === undefined ? last : row;
     this.insertAt = at.line + at.height - 1;
     this.form = null;
     this.need ??= "An input";
-    this.closeLine();
-    this.$nextTick(() => box("#insert [aria-pressed=true]")?.focus());
+    this.writing.closeLine();
+    Alpine.nextTick(() => box("#insert [aria-pressed=true]")?.focus());
   },
 
   endInsert() {
@@ -29,8 +32,8 @@ export const inserting = () => ({
     this.form = null;
   },
 
-  get needs() {
-    return [...(this.vocabulary?.needs ?? []), { title: WHOLE, trades: [] }];
+  get allNeeds() {
+    return [...(this.text.vocabulary?.needs ?? []), { title: WHOLE, trades: [] }];
   },
 
   isNeed(need) {
@@ -44,13 +47,13 @@ export const inserting = () => ({
 
   // What is offered for the need: whole lines, and words.
   get offers() {
-    if (this.need === WHOLE) return (this.vocabulary?.starting ?? []).map((one) => ({ key: one.key, title: one.title, meaning: one.said, photo: `/static/starting/${one.key}.png`, starting: true }));
-    const trades = this.needs.find((need) => need.title === this.need)?.trades ?? [];
-    const lines = this.vocabulary?.constructs.filter((one) => one.need === this.need) ?? [];
-    const words = this.vocabulary?.words.filter((word) => trades.includes(word.trade) && !word.constant) ?? [];
+    if (this.need === WHOLE) return (this.text.vocabulary?.starting ?? []).map((one) => ({ key: one.key, title: one.title, meaning: one.said, photo: `/static/starting/${one.key}.png`, starting: true }));
+    const trades = this.allNeeds.find((need) => need.title === this.need)?.trades ?? [];
+    const lines = this.text.vocabulary?.constructs.filter((one) => one.need === this.need) ?? [];
+    const words = this.text.vocabulary?.words.filter((word) => trades.includes(word.trade) && !word.constant) ?? [];
     return [
       ...lines.map((one) => ({ key: one.title, title: one.title, meaning: "", picture: null, construct: one })),
-      ...words.map((word) => ({ key: word.name, title: word.name, meaning: word.meaning, picture: word.picture, construct: lineOf(word, this.namesNow()) })),
+      ...words.map((word) => ({ key: word.name, title: word.name, meaning: word.meaning, picture: word.picture, construct: lineOf(word, this.writing.namesNow()) })),
     ];
   },
 
@@ -63,14 +66,14 @@ export const inserting = () => ({
   chooseOffer(offer) {
     if (offer.starting) return this.insertStarting(offer.key);
     this.form = { title: offer.title, meaning: offer.meaning, construct: offer.construct, values: Object.fromEntries(offer.construct.blanks.map((blank) => [blank.name, blank.written])) };
-    this.$nextTick(() => box("#insert form input")?.select());
+    Alpine.nextTick(() => box("#insert form input")?.select());
   },
 
   async insertStarting(key) {
     const after = this.insertAt;
-    if (!(await this.change("edit", edit({ edit: "insert_starting", after, key })))) return;
+    if (!(await this.saving.change("edit", edit({ edit: "insert_starting", after, key })))) return;
     this.endInsert();
-    this.$nextTick(() => this.focusLine(after + 1));
+    Alpine.nextTick(() => this.writing.focusLine(after + 1));
   },
 
   leaveOffer() {
@@ -88,9 +91,9 @@ export const inserting = () => ({
   async insert() {
     const text = this.filled;
     const after = this.insertAt;
-    if (!(await this.change("edit", edit({ edit: "insert", after, text })))) return;
+    if (!(await this.saving.change("edit", edit({ edit: "insert", after, text })))) return;
     this.endInsert();
-    this.$nextTick(() => this.focusLine(after + 1));
+    Alpine.nextTick(() => this.writing.focusLine(after + 1));
   },
 });
 

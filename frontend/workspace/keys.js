@@ -1,4 +1,5 @@
 // The keyboard: shortcuts of the whole page, and the way from line to line.
+import Alpine from "../alpine.js";
 import { all, dialog } from "../elements.js";
 
 export const SHORTCUTS = [
@@ -52,22 +53,24 @@ function nextRegion(way) {
 }
 
 export const keys = () => ({
-  showingKeys: false,
+  needs: ["saving", "showing", "writing", "several", "text", "inserting", "looking", "measuring", "drawing", "drawer", "closing", "sketching", "rolling", "words"],
+
+  open: false,
   shortcuts: SHORTCUTS.map(([press, does]) => ({ press, does })),
 
   begin() {
     addEventListener("keydown", (event) => this.shortcut(event));
   },
 
-  toggleKeys() {
-    this.showingKeys = !this.showingKeys;
+  toggle() {
+    this.open = !this.open;
     const shown = dialog("keys");
-    if (this.showingKeys) shown.showModal();
+    if (this.open) shown.showModal();
     else shown.close();
   },
 
-  keysClosed() {
-    this.showingKeys = false;
+  closed() {
+    this.open = false;
   },
 
   shortcut(event) {
@@ -75,7 +78,7 @@ export const keys = () => ({
     const key = event.key.toLowerCase();
     if ((event.ctrlKey || event.metaKey) && key === "z" && !typing) {
       event.preventDefault();
-      return event.shiftKey ? this.redo() : this.undo();
+      return event.shiftKey ? this.saving.redo() : this.saving.undo();
     }
     if (event.key === "F6") {
       event.preventDefault();
@@ -83,28 +86,28 @@ export const keys = () => ({
     }
     if (event.key === "F1" && !event.defaultPrevented) {
       event.preventDefault();
-      return this.lookUp("");
+      return this.words.lookUp("");
     }
-    if (event.key === "?" && !typing) return this.toggleKeys();
-    if (this.carry(event)) return undefined;
-    if (event.key === "Escape" && !event.defaultPrevented && this.closeOne()) return event.preventDefault();
-    if (event.key === "Delete" && !typing && this.card?.place && !event.defaultPrevented) return this.turnLeftOut();
+    if (event.key === "?" && !typing) return this.toggle();
+    if (this.writing.carry(event)) return undefined;
+    if (event.key === "Escape" && !event.defaultPrevented && this.closing.closeOne()) return event.preventDefault();
+    if (event.key === "Delete" && !typing && this.looking.card?.place && !event.defaultPrevented) return this.looking.turnLeftOut();
     if (event.altKey && !event.ctrlKey && !event.metaKey) this.altShortcut(event);
   },
 
   altShortcut(event) {
     const actions = {
-      KeyN: () => (this.focusedRow ? this.addBelow(this.focusedRow) : this.addAtEnd()),
-      KeyI: () => this.beginInsert(this.focusedRow ?? undefined),
-      KeyT: () => this.toggleText(),
-      KeyD: () => this.toggleDrawing(),
-      KeyC: () => this.toggleCut(),
-      KeyM: () => this.toggleMeasure(),
-      KeyR: () => this.rollAll(),
-      KeyO: () => this.toggleSketch(),
+      KeyN: () => (this.drawer.focusedRow ? this.writing.addBelow(this.drawer.focusedRow) : this.writing.addAtEnd()),
+      KeyI: () => this.inserting.beginInsert(this.drawer.focusedRow ?? undefined),
+      KeyT: () => this.text.toggleText(),
+      KeyD: () => this.drawing.toggleDrawing(),
+      KeyC: () => this.looking.toggleCut(),
+      KeyM: () => this.measuring.toggle(),
+      KeyR: () => this.rolling.all(),
+      KeyO: () => this.sketching.toggle(),
     };
-    actions.Digit5 = () => this.turnRound();
-    this.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.setView(view.name)));
+    actions.Digit5 = () => this.looking.turnRound();
+    this.looking.views.forEach((view, at) => (actions[`Digit${at + 1}`] = () => this.looking.setView(view.name)));
     const action = actions[event.code];
     if (!action) return;
     event.preventDefault();
@@ -113,21 +116,21 @@ export const keys = () => ({
 
   // All lines are one stop of the Tab key: that where one was last.
   rowTab(row) {
-    const here = this.focusedRow?.line ?? this.rows[0]?.line;
+    const here = this.drawer.focusedRow?.line ?? this.showing.rows[0]?.line;
     return row.line === here ? 0 : -1;
   },
 
   // On a line: arrows go to the next one, with Alt they move it.
   rowKey(event, row) {
-    if (this.severalKey(event, row)) return undefined;
+    if (this.several.severalKey(event, row)) return undefined;
     const way = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-    if (event.key === "F2" && this.canRename(row)) {
+    if (event.key === "F2" && this.writing.canRename(row)) {
       event.preventDefault();
-      this.open(row).then(() => this.$nextTick(() => this.$nextTick(() => this.beginRename(row))));
+      this.writing.open(row).then(() => Alpine.nextTick(() => Alpine.nextTick(() => this.writing.beginRename(row))));
     }
     if (!way || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
-    if (event.altKey) return this.move(row, way);
+    if (event.altKey) return this.writing.move(row, way);
     const rows = all("#sheet .row").filter((one) => one.offsetParent);
     rows[rows.indexOf(event.currentTarget) + way]?.focus();
   },

@@ -1,4 +1,5 @@
 // Looking: views, parts shown, ghosted or hidden, the cutting plane, dims and ground, items.
+import Alpine from "../alpine.js";
 import { SlideRule } from "../faceplate/slide-rule.js";
 import { written } from "../faceplate/turning.js";
 import { CutHandle } from "../stage/handle-sources.js";
@@ -8,7 +9,6 @@ import { snapshot, turntable } from "../stage/snapshot.js";
 import { turning } from "./faceplate.js";
 import { figureTyped } from "../typed.js";
 import { saveAs } from "./handover.js";
-import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 import { keep, kept } from "./kept.js";
 import { watched } from "./settled.js";
@@ -26,6 +26,8 @@ let cutRule = null;
 let numbering = 0;
 
 export const looking = () => ({
+  needs: ["saving", "asking", "showing", "writing", "faceplate", "measuring", "drawing", "drawer", "placing", "sketching"],
+
   view: "axonometric",
   views: ["Axonometric", "Plan", "Front", "Side"].map((label) => ({ label, name: label.toLowerCase() })),
   otherViews: ["Back", "Left", "Below"].map((label) => ({ label, name: label.toLowerCase() })),
@@ -49,12 +51,12 @@ export const looking = () => ({
     const { stage } = window.ovolo;
     this.looks = { ...LOOKS, ...kept(state.study, "looks", {}) };
     this.applyLooks();
-    stage.onDraw = (scale) => !this.drawn && this.showScale(scale);
-    stage.handles.onTurn = (name, value) => this.turn(name, value);
-    stage.handles.onSettle = (name, value) => this.settle(name, value);
-    stage.handles.cornerStep = () => this.placeStep();
-    stage.handles.onCorner = (name, index, at) => this.moveCorner(name, index, at);
-    stage.handles.onType = (name, typed, point = null) => this.change("edit", edit({ edit: "set", name, typed, point }));
+    stage.onDraw = (scale) => !this.drawing.drawn && this.showScale(scale);
+    stage.handles.onTurn = (name, value) => this.faceplate.turn(name, value);
+    stage.handles.onSettle = (name, value) => this.faceplate.settle(name, value);
+    stage.handles.cornerStep = () => this.placing.placeStep();
+    stage.handles.onCorner = (name, index, at) => this.sketching.moveCorner(name, index, at);
+    stage.handles.onType = (name, typed, point = null) => this.saving.change("edit", edit({ edit: "set", name, typed, point }));
     this.listenToStage(stage.renderer.domElement);
     this.savedViews = kept(state.study, "views", []);
     new ResizeObserver(([{ contentRect }]) => {
@@ -90,9 +92,9 @@ export const looking = () => ({
 
   setView(view) {
     this.view = view;
-    if (!DRAWN_VIEWS.includes(view)) this.drawn = false; // a drawing is flat, and of these only
+    if (!DRAWN_VIEWS.includes(view)) this.drawing.drawn = false; // a drawing is flat, and of these only
     window.ovolo.stage.setView(view);
-    if (this.drawn) this.drawAnew();
+    if (this.drawing.drawn) this.drawing.drawAnew();
   },
 
   // The other way along the same axis.
@@ -113,7 +115,7 @@ export const looking = () => ({
   },
 
   takeView(one) {
-    this.drawn = false;
+    this.drawing.drawn = false;
     window.ovolo.stage.lookFrom(JSON.parse(JSON.stringify(one.from)));
   },
 
@@ -138,17 +140,17 @@ export const looking = () => ({
   // Once around the parts, as a film; pressed again, it is given up.
   async saveTurntable() {
     if (this.filming) return (this.filming = false);
-    if (!window.ovolo.stage.paints) return this.complain(NO_PICTURE.message, NO_PICTURE.hint);
+    if (!window.ovolo.stage.paints) return this.saving.complain(NO_PICTURE.message, NO_PICTURE.hint);
     this.filming = true;
     const film = await watched(() => turntable(window.ovolo.stage, FILM, () => {}, () => !this.filming));
     this.filming = false;
-    if (film) saveAs(film, `${this.fileTitle}.webm`);
+    if (film) saveAs(film, `${this.drawing.fileTitle}.webm`);
     return undefined;
   },
 
   async savePicture() {
-    if (!window.ovolo.stage.paints) return this.complain(NO_PICTURE.message, NO_PICTURE.hint);
-    return saveAs(await snapshot(window.ovolo.stage, this.pictureWidth), `${this.fileTitle}.png`);
+    if (!window.ovolo.stage.paints) return this.saving.complain(NO_PICTURE.message, NO_PICTURE.hint);
+    return saveAs(await snapshot(window.ovolo.stage, this.pictureWidth), `${this.drawing.fileTitle}.png`);
   },
 
   // --- numbers of items ---
@@ -168,7 +170,7 @@ export const looking = () => ({
     const { numbers } = window.ovolo.stage;
     if (!this.looks.numbers) return numbers.show(null);
     /** @type {import("../answers").NumbersSaid | null} */
-    const found = await answerTo(this, "numbers", { set: { ...turning } });
+    const found = await this.asking.answerTo("numbers", { set: { ...turning } });
     if (found && this.looks.numbers) numbers.show(found);
     return undefined;
   },
@@ -180,13 +182,13 @@ export const looking = () => ({
   // --- parts ---
 
   get manyParts() {
-    return this.parts.reduce((lines, part) => lines + 1 + part.legend.length, 0) > MANY;
+    return this.showing.parts.reduce((lines, part) => lines + 1 + part.legend.length, 0) > MANY;
   },
 
   togglePart(part) {
     part.shown = !part.shown; // the list is taken afresh with the next scene
     window.ovolo.stage.showPart(part.name, part.shown);
-    if (this.drawn) this.refresh();
+    if (this.drawing.drawn) this.showing.refresh();
   },
 
   toggleGhost(part) {
@@ -238,14 +240,14 @@ export const looking = () => ({
 
   toggleDatums() {
     this.setLook("datums", !this.looks.datums);
-    this.refresh();
+    this.showing.refresh();
   },
 
   // A scale bar of a length that is round in the unit of the study, from 50 pixels on.
   showScale(millimetres) {
-    const { mm, said: scale } = roundLength(millimetres * 50, this.lengthUnit);
+    const { mm, said: scale } = roundLength(millimetres * 50, this.showing.lengthUnit);
     const { said } = window.ovolo.stage.ground;
-    const grid = this.looks.ground && !this.drawn && said ? `grid ${said}` : "";
+    const grid = this.looks.ground && !this.drawing.drawn && said ? `grid ${said}` : "";
     const style = `${mm / millimetres}px`;
     if (scale !== this.scaleText) this.scaleText = scale;
     if (grid !== this.groundText) this.groundText = grid;
@@ -256,8 +258,8 @@ export const looking = () => ({
 
   toggleCut() {
     this.cutting = !this.cutting;
-    this.drawn = false; // what is cut is seen on the stage
-    if (this.cutting) this.$nextTick(() => this.cutAlong(this.cutAxis));
+    this.drawing.drawn = false; // what is cut is seen on the stage
+    if (this.cutting) Alpine.nextTick(() => this.cutAlong(this.cutAxis));
     else {
       window.ovolo.stage.cut.off();
       window.ovolo.stage.handles.showCut(null);
@@ -285,7 +287,7 @@ export const looking = () => ({
   },
 
   cutAsInput(low, high, at) {
-    const { symbol, size } = this.lengthUnit;
+    const { symbol, size } = this.showing.lengthUnit;
     const step = 10 ** Math.floor(Math.log10(Math.max(high - low, size) / 200));
     const shown = (value) => written(Math.round(value / step) * step + 0, step, size);
     return { name: "cut", label: `Cut along ${this.cutAxis} at`, value: at, number: shown(at), unit: symbol, size, low, high, step, low_shown: shown(low), high_shown: shown(high) };
@@ -334,14 +336,14 @@ export const looking = () => ({
 
   // Marks the line of the part under the pointer.
   hoverStage(event) {
-    if (this.measuring) return this.hoverMeasure(event);
+    if (this.measuring.on) return this.measuring.hover(event);
     const hit = window.ovolo.stage.picking.itemAt(event.clientX, event.clientY);
     const line = this.drawnPart(hit?.part)?.line ?? null;
     if (line !== this.hovered) this.hovered = line;
   },
 
   drawnPart(name) {
-    return [...this.parts, ...this.loose].find((part) => part.name === name);
+    return [...this.showing.parts, ...this.showing.loose].find((part) => part.name === name);
   },
 
   isHovered(row) {
@@ -349,12 +351,12 @@ export const looking = () => ({
   },
 
   async pick(event) {
-    if (this.measuring) return this.pickToMeasure(event);
-    if (this.isPlacing) return this.placeHere(event);
-    if (this.isSketching) return this.clickSketch(event);
+    if (this.measuring.on) return this.measuring.pickToMeasure(event);
+    if (this.placing.isPlacing) return this.placing.placeHere(event);
+    if (this.sketching.isSketching) return this.sketching.clickSketch(event);
     const { stage } = window.ovolo;
     const hit = stage.picking.itemAt(event.clientX, event.clientY);
-    if (await this.pickWith(event, hit)) return;
+    if (await this.placing.pickWith(event, hit)) return;
     stage.markItem(hit?.part ?? null, hit?.item);
     this.closeCardAt(hit);
     if (!hit) return;
@@ -366,7 +368,7 @@ export const looking = () => ({
   // Another item, or none, was picked.
   closeCardAt(hit) {
     this.card = null;
-    if (!hit) this.showPieceHandle();
+    if (!hit) this.placing.showPieceHandle();
   },
 
   // What is known of an item: its place in an array, the hole it was picked in, the values that made it;
@@ -377,15 +379,15 @@ export const looking = () => ({
     if (!drawn) return this.closeCard();
     const { label, line } = drawn;
     /** @type {import("../answers").ItemSaid | null} */
-    const found = await answerTo(this, "item", { name: part, index: item, ...(point ? { point } : {}) });
+    const found = await this.asking.answerTo("item", { name: part, index: item, ...(point ? { point } : {}) });
     const hole = found?.hole ?? null;
     const piece = hole ? null : found?.piece ?? null;
     const place = hole?.place ?? found?.place ?? null;
     const title = hole ? `Hole in ${label}: ${hole.of}, item ${place.number}` : piece ? label : `${label}, item ${place?.number ?? item}`;
     if (hole) stage.markItem(null);
     const values = hole || piece ? [] : found?.values ?? [];
-    this.card = { title, part, item, also: [], piece, values, line: hole ? this.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
-    this.showPieceHandle();
+    this.card = { title, part, item, also: [], piece, values, line: hole ? this.showing.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
+    this.placing.showPieceHandle();
     return undefined;
   },
 
@@ -416,28 +418,28 @@ export const looking = () => ({
 
   async skipItem(kind, number) {
     const { line, word, count, columns } = this.card.place;
-    return (await this.keepDraft()) && this.change("edit", edit({ edit: kind, name: line, word, number, count, columns }));
+    return (await this.writing.keepDraft()) && this.saving.change("edit", edit({ edit: kind, name: line, word, number, count, columns }));
   },
 
   // What is repeated asks for this place from now on; its line is opened to say what differs.
   async letDiffer() {
     const { place } = this.card;
     const { line, word, number, count, columns } = place;
-    if (!(await this.keepDraft())) return;
-    if (!(await this.change("edit", edit({ edit: "let_differ", name: line, word, number, count, columns })))) return;
+    if (!(await this.writing.keepDraft())) return;
+    if (!(await this.saving.change("edit", edit({ edit: "let_differ", name: line, word, number, count, columns })))) return;
     this.closeCard();
-    const row = this.rows.find((one) => one.own === line);
-    if (row) this.jump(row.line);
+    const row = this.showing.rows.find((one) => one.own === line);
+    if (row) this.drawer.jump(row.line);
   },
 
   closeCard() {
     if (this.card?.also.length) window.ovolo.stage.mark([]);
     this.card = null;
-    this.showPieceHandle();
+    this.placing.showPieceHandle();
     window.ovolo.stage.markItem(null);
   },
 
   openCardLine() {
-    this.jump(this.card.line);
+    this.drawer.jump(this.card.line);
   },
 });

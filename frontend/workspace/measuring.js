@@ -5,26 +5,28 @@ import { watched } from "./settled.js";
 import { edit } from "./edit.js";
 
 export const measuring = () => ({
-  measuring: false,
+  needs: ["study", "saving", "showing", "writing", "looking", "drawing"],
+
+  on: false,
   picks: [],
   /** @type {import("../answers").MeasuredSaid | null} */
   measured: null,
 
-  toggleMeasure() {
-    this.measuring = !this.measuring;
-    this.drawn = false;
-    window.ovolo.stage.host.classList.toggle("measuring", this.measuring);
-    this.clearMeasure();
-    this.closeCard();
+  toggle() {
+    this.on = !this.on;
+    this.drawing.drawn = false;
+    window.ovolo.stage.host.classList.toggle("measuring", this.on);
+    this.clear();
+    this.looking.closeCard();
   },
 
-  clearMeasure() {
+  clear() {
     this.picks = [];
     this.measured = null;
     window.ovolo.stage.marks.measure([], null);
   },
 
-  hoverMeasure(event) {
+  hover(event) {
     const thing = window.ovolo.stage.picking.thingAt(event.clientX, event.clientY);
     window.ovolo.stage.host.dataset.under = thing ? (thing.edge === undefined ? "point" : "edge") : "";
   },
@@ -37,13 +39,13 @@ export const measuring = () => ({
   },
 
   async measurePicks() {
-    const asked = { revision: this.revision, set: { ...turning }, picks: this.picks };
+    const asked = { revision: this.study.revision, set: { ...turning }, picks: this.picks };
     try {
-      this.measured = await watched(() => postForJson(`${this.address}measure`, asked));
+      this.measured = await watched(() => postForJson(`${this.study.address}measure`, asked));
       window.ovolo.stage.marks.measure(this.measured.outline, this.measured.ends);
     } catch (error) {
-      this.clearMeasure();
-      this.fail(error);
+      this.clear();
+      this.saving.fail(error);
     }
   },
 
@@ -54,9 +56,9 @@ export const measuring = () => ({
 
   async keepMeasured(kind) {
     const text = this.measured[kind];
-    const last = this.rows.at(-1);
-    if (!(await this.keepDraft())) return;
-    await this.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text }));
+    const last = this.showing.rows.at(-1);
+    if (!(await this.writing.keepDraft())) return;
+    await this.saving.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text }));
   },
 
   keepAsDim() {

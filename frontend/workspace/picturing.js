@@ -10,6 +10,8 @@ const SIZE = [720, 540];
 let resting = null;
 
 export const picturing = () => ({
+  needs: ["study", "showing", "writing", "looking", "drawing"],
+
   pictureOf(state) {
     clearTimeout(resting);
     if (!state.pictured) resting = setTimeout(() => this.drawPicture(state), REST);
@@ -18,10 +20,10 @@ export const picturing = () => ({
   // Only of what was saved, and whole; otherwise the page of projects draws it.
   async drawPicture(state) {
     const { stage } = window.ovolo;
-    const saved = this.revision === state.revision && !this.draft && !Object.keys(turning).length && !queue.busy;
-    const whole = !stage.hidden.size && !stage.ghosts.size && !this.cutting && !this.drawn && !stage.held;
+    const saved = this.study.revision === state.revision && !this.writing.draft && !Object.keys(turning).length && !queue.busy;
+    const whole = !stage.hidden.size && !stage.ghosts.size && !this.looking.cutting && !this.drawing.drawn && !stage.held;
     if (!saved || !whole || !stage.paints || document.hidden) return;
     const png = await portrait(stage, ...SIZE);
-    await keepPicture(state.study, state.shown, this, png).catch(() => null);
+    await keepPicture(state.study, state.shown, { problems: this.showing.problems, checks: this.showing.checks }, png).catch(() => null);
   },
 });

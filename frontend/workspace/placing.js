@@ -4,7 +4,6 @@ import * as THREE from "three";
 
 import { PieceHandle, TurnHandle } from "../stage/handle-sources.js";
 import { figureTyped } from "../typed.js";
-import { answerTo } from "./asking.js";
 import { edit } from "./edit.js";
 
 const TARGET = 6; // pixels for one step of a place
@@ -12,6 +11,8 @@ const TURN_REACH = 0.6; // of the diagonal of a piece in plan, at which it is tu
 const COPY = 0.1; // of the picture, by which a copy stands beside
 
 export const placing = () => ({
+  needs: ["saving", "asking", "showing", "writing", "looking", "sketching"],
+
   placingTitle: "", // the study that is being placed
   placingOn: "ground", // or the "face" of a part that is clicked
 
@@ -21,22 +22,22 @@ export const placing = () => ({
 
   beginPlacing(other) {
     this.placingTitle = other.title;
-    this.closeCard();
+    this.looking.closeCard();
     this.placingOn = "ground";
-    this.setView("plan");
-    this.keepStripFree();
+    this.looking.setView("plan");
+    this.sketching.keepStripFree();
     window.ovolo.stage.host.classList.add("measuring");
   },
 
-  endPlacing() {
+  end() {
     this.placingTitle = "";
-    this.keepStripFree();
+    this.sketching.keepStripFree();
     window.ovolo.stage.host.classList.remove("measuring");
   },
 
   setPlacingOn(where) {
     this.placingOn = where;
-    if (where === "face" && this.view === "plan") this.setView("axonometric");
+    if (where === "face" && this.looking.view === "plan") this.looking.setView("axonometric");
   },
 
   // Where one clicks, { at }: at a corner or a datum that is near, else on the ground, on a round step; from
@@ -44,9 +45,9 @@ export const placing = () => ({
   placeUnder(event) {
     if (this.placingOn === "face") return this.faceUnder(event);
     const { stage } = window.ovolo;
-    const away = { front: "y", side: "x" }[this.view] ?? "z";
+    const away = { front: "y", side: "x" }[this.looking.view] ?? "z";
     const corner = stage.picking.cornerAt(event.clientX, event.clientY);
-    const lies = (axis) => axis === away && this.view !== "axonometric"; // in plan it stands on the ground
+    const lies = (axis) => axis === away && this.looking.view !== "axonometric"; // in plan it stands on the ground
     if (corner) return { at: corner.map((one, at) => (lies("xyz"[at]) ? 0 : Number(one.toPrecision(9)))) };
     const { ray } = stage.rayAt(event.clientX, event.clientY);
     const normal = new THREE.Vector3();
@@ -60,7 +61,7 @@ export const placing = () => ({
   faceUnder(event) {
     const { picking } = window.ovolo.stage;
     const hit = picking.itemAt(event.clientX, event.clientY);
-    if (!hit) return this.complain("there is no face of a part", "click a flat face, or a surface");
+    if (!hit) return this.saving.complain("there is no face of a part", "click a flat face, or a surface");
     const facing = picking.facingOf(hit);
     const near = picking.cornerAt(event.clientX, event.clientY) ?? picking.middleAt(event.clientX, event.clientY);
     const lies = (axis) => Math.abs(facing?.[axis] ?? 0) < 1e-6;
@@ -75,35 +76,35 @@ export const placing = () => ({
   },
 
   placeStep() {
-    return 10 ** Math.floor(Math.log10(Math.max(TARGET * window.ovolo.stage.millimetresPerPixel(), this.lengthUnit.size / 1000)));
+    return 10 ** Math.floor(Math.log10(Math.max(TARGET * window.ovolo.stage.millimetresPerPixel(), this.showing.lengthUnit.size / 1000)));
   },
 
   async placeHere(event) {
     const under = this.placeUnder(event);
     const title = this.placingTitle;
-    if (!under || !(await this.keepDraft())) return;
-    if (await this.change("edit", edit({ edit: "place_study", title, ...under }))) this.endPlacing();
+    if (!under || !(await this.writing.keepDraft())) return;
+    if (await this.saving.change("edit", edit({ edit: "place_study", title, ...under }))) this.end();
   },
 
   async placeTyped(event) {
-    const { symbol, size } = this.lengthUnit;
+    const { symbol, size } = this.showing.lengthUnit;
     const figures = event.target.value.split(/[;,]/).map((one) => figureTyped(one, symbol) * size);
-    if (figures.length < 2 || figures.length > 3 || !figures.every(Number.isFinite)) return this.complain("two or three figures are wanted", `for example 2, 3.5 (in ${symbol})`);
-    if (!(await this.keepDraft())) return undefined;
+    if (figures.length < 2 || figures.length > 3 || !figures.every(Number.isFinite)) return this.saving.complain("two or three figures are wanted", `for example 2, 3.5 (in ${symbol})`);
+    if (!(await this.writing.keepDraft())) return undefined;
     const at = [...figures, 0].slice(0, 3);
-    if (await this.change("edit", edit({ edit: "place_study", title: this.placingTitle, at }))) this.endPlacing();
+    if (await this.saving.change("edit", edit({ edit: "place_study", title: this.placingTitle, at }))) this.end();
     return undefined;
   },
 
   get placingSaid() {
     if (this.placingOn === "face") return `Click the face of a part on which “${this.placingTitle}” is to lie, its z away from it; corners and middles draw it to them.`;
-    return `Click where “${this.placingTitle}” is to stand; corners and datums draw it to them. Or type x, y in ${this.lengthUnit.symbol}:`;
+    return `Click where “${this.placingTitle}” is to stand; corners and datums draw it to them. Or type x, y in ${this.showing.lengthUnit.symbol}:`;
   },
 
   // --- a piece that was picked ---
 
   get piece() {
-    return this.card?.piece ?? null;
+    return this.looking.card?.piece ?? null;
   },
 
   ownClass(input) {
@@ -117,18 +118,18 @@ export const placing = () => ({
   async setPieceInput(input, event) {
     const typed = event.target.value.trim();
     if (!typed || typed === this.shownOf(input)) return;
-    await this.changePiece({ edit: "piece_input", name: this.card.part, also: this.card.also, argument: input.name, typed });
+    await this.changePiece({ edit: "piece_input", name: this.looking.card.part, also: this.looking.card.also, argument: input.name, typed });
   },
 
   asInStudy(input) {
-    return this.changePiece({ edit: "piece_input", name: this.card.part, also: this.card.also, argument: input.name, typed: null });
+    return this.changePiece({ edit: "piece_input", name: this.looking.card.part, also: this.looking.card.also, argument: input.name, typed: null });
   },
 
   async changePiece(one) {
-    const { card } = this;
-    if (!(await this.keepDraft()) || !(await this.change("edit", edit(one)))) return false;
-    if (this.card === card || this.card?.part === card.part) {
-      await this.showCard(card.part, card.item);
+    const card = this.looking.card;
+    if (!(await this.writing.keepDraft()) || !(await this.saving.change("edit", edit(one)))) return false;
+    if (this.looking.card === card || this.looking.card?.part === card.part) {
+      await this.looking.showCard(card.part, card.item);
       if (card.also.length) this.alsoPick(card.also);
     }
     return true;
@@ -136,18 +137,18 @@ export const placing = () => ({
 
   // Pieces of the same study picked with Shift: what is typed is set for all.
   alsoPick(names) {
-    const title = [this.card.part, ...names].map((name) => this.drawnPart(name)?.label ?? name).join(", ");
-    this.card = { ...this.card, also: names, title };
-    window.ovolo.stage.mark([this.card.part, ...names]);
+    const title = [this.looking.card.part, ...names].map((name) => this.looking.drawnPart(name)?.label ?? name).join(", ");
+    this.looking.card = { ...this.looking.card, also: names, title };
+    window.ovolo.stage.mark([this.looking.card.part, ...names]);
     window.ovolo.stage.handles.showPiece(null);
   },
 
   // True where the pick went to the pieces that are picked already.
   async pickWith(event, hit) {
-    const { card } = this;
+    const card = this.looking.card;
     if (!event.shiftKey || !card?.piece || !hit || hit.part === card.part) return false;
     /** @type {import("../answers").ItemSaid | null} */
-    const found = await answerTo(this, "item", { name: hit.part, index: hit.item });
+    const found = await this.asking.answerTo("item", { name: hit.part, index: hit.item });
     if (found?.piece?.title !== card.piece.title) return false;
     this.alsoPick(card.also.includes(hit.part) ? card.also.filter((name) => name !== hit.part) : [...card.also, hit.part]);
     return true;
@@ -156,23 +157,23 @@ export const placing = () => ({
   turnTyped(event) {
     const typed = event.target.value.trim();
     event.target.value = "";
-    return typed ? this.changePiece({ edit: "move_piece", name: this.card.part, typed }) : undefined;
+    return typed ? this.changePiece({ edit: "move_piece", name: this.looking.card.part, typed }) : undefined;
   },
 
   async copyPiece() {
     const { stage } = window.ovolo;
     const step = this.onStep(COPY * stage.size.width * stage.millimetresPerPixel());
-    if (!(await this.keepDraft())) return;
-    if (await this.change("edit", edit({ edit: "copy_piece", name: this.card.part, by: [step, 0, 0] }))) this.closeCard();
+    if (!(await this.writing.keepDraft())) return;
+    if (await this.saving.change("edit", edit({ edit: "copy_piece", name: this.looking.card.part, by: [step, 0, 0] }))) this.looking.closeCard();
   },
 
   // A handle where it stands, while its card is open.
   showPieceHandle() {
     const { stage } = window.ovolo;
-    const { card } = this;
+    const card = this.looking.card;
     const model = card && stage.parts.get(card.part);
     if (!card?.piece?.place || !model) return stage.handles.showPiece(null);
-    const { symbol, size } = this.lengthUnit;
+    const { symbol, size } = this.showing.lengthUnit;
     const from = [...card.piece.place];
     const by = (value) => value.map((one, at) => one - from[at]);
     stage.handles.showPiece(
@@ -196,7 +197,7 @@ export const placing = () => ({
 
   turnHandle(model, centre) {
     const { stage } = window.ovolo;
-    const { card } = this;
+    const card = this.looking.card;
     const size = model.bounds.getSize(new THREE.Vector3());
     const turned = (angle) => {
       const here = new THREE.Vector3(...centre);

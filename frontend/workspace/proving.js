@@ -5,23 +5,25 @@ import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
 
 export const proving = () => ({
+  needs: ["study", "saving", "writing"],
+
   /** @type {import("../answers").Proof | null} */
   proof: null,
   provedAt: null, // the revision that was proved
 
   async prove() {
-    if (!(await this.keepDraft())) return;
-    const revision = this.revision;
+    if (!(await this.writing.keepDraft())) return;
+    const revision = this.study.revision;
     try {
-      this.proof = await watched(() => postLong(`${this.address}proof`, { set: { ...turning } }));
+      this.proof = await watched(() => postLong(`${this.study.address}proof`, { set: { ...turning } }));
       this.provedAt = revision;
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
     }
   },
 
   get proofIsOld() {
-    return this.proof !== null && this.provedAt !== this.revision;
+    return this.proof !== null && this.provedAt !== this.study.revision;
   },
 
   /** @param {import("../answers").Verdict} verdict */
@@ -46,6 +48,6 @@ export const proving = () => ({
   },
 
   goThere(one) {
-    return this.change("edit", edit({ edit: "take", values: one.settings, said: `where it fails: ${one.why || one.text}` }));
+    return this.saving.change("edit", edit({ edit: "take", values: one.settings, said: `where it fails: ${one.why || one.text}` }));
   },
 });

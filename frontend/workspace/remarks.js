@@ -1,66 +1,69 @@
 // Remarks on lines: beside the sheet's text, following their lines.
+import Alpine from "../alpine.js";
 import { may } from "../may.js";
 import { getJson, postForJson } from "../server.js";
 import { watched } from "./settled.js";
 
 export const remarks = () => ({
-  remarks: [],
-  remarksStamp: "0:0:0",
-  showingRemarks: false,
+  needs: ["study", "saving", "writing"],
+
+  all: [],
+  stamp: "0:0:0",
+  open: false,
   showingSettled: false,
-  remarkAt: null, // the line a remark is being written on
-  remarkAnswers: null, // the remark that is being answered
-  remarkSaid: "",
+  at: null, // the line a remark is being written on
+  answered: null, // the remark that is being answered
+  typed: "",
 
   begin() {
-    this.$watch("revision", () => this.remarks.length && this.loadRemarks());
+    Alpine.watch(() => this.study.revision, () => this.all.length && this.load());
   },
 
   // Others made or settled some since.
   takeStamp(stamp) {
-    if (stamp && stamp !== this.remarksStamp) this.loadRemarks();
+    if (stamp && stamp !== this.stamp) this.load();
   },
 
-  loadRemarks() {
-    return this.askRemarks(() => getJson(`${this.address}remarks`));
+  load() {
+    return this.ask(() => getJson(`${this.study.address}remarks`));
   },
 
-  async askRemarks(ask) {
+  async ask(ask) {
     try {
       const { remarks: found, stamp } = await watched(ask);
-      this.remarks = found;
-      this.remarksStamp = stamp;
+      this.all = found;
+      this.stamp = stamp;
       return true;
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
       return false;
     }
   },
 
-  async toggleRemarks() {
-    this.showingRemarks = !this.showingRemarks;
-    if (this.showingRemarks) await this.loadRemarks();
-    else this.dropRemark();
+  async toggle() {
+    this.open = !this.open;
+    if (this.open) await this.load();
+    else this.drop();
   },
 
-  get canRemark() {
+  get canMake() {
     return may("read");
   },
 
-  get openRemarks() {
-    return this.remarks.filter((one) => !one.settled);
+  get unsettled() {
+    return this.all.filter((one) => !one.settled);
   },
 
-  get shownRemarks() {
-    return this.showingSettled ? this.remarks : this.openRemarks;
+  get listed() {
+    return this.showingSettled ? this.all : this.unsettled;
   },
 
-  get remarksSaid() {
-    return this.openRemarks.length ? `Remarks ${this.openRemarks.length}` : "Remarks";
+  get said() {
+    return this.unsettled.length ? `Remarks ${this.unsettled.length}` : "Remarks";
   },
 
   get settledSaid() {
-    const count = this.remarks.length - this.openRemarks.length;
+    const count = this.all.length - this.unsettled.length;
     return this.showingSettled ? "Without those that are settled" : `Show ${count} settled`;
   },
 
@@ -68,57 +71,57 @@ export const remarks = () => ({
     this.showingSettled = !this.showingSettled;
   },
 
-  remarksAt(row) {
-    const count = this.openRemarks.filter((one) => one.line >= row.line && one.line < row.line + row.height).length;
+  saidAt(row) {
+    const count = this.unsettled.filter((one) => one.line >= row.line && one.line < row.line + row.height).length;
     return count ? `${count} remark${count === 1 ? "" : "s"}` : "";
   },
 
-  remarkPlace(one) {
+  placeOf(one) {
     return one.line === null ? "a line that is gone" : `line ${one.line}`;
   },
 
-  remarkTime(one) {
+  timeOf(one) {
     return new Date(one.at).toLocaleString(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
   },
 
-  async beginRemark(row) {
-    if (!(await this.keepDraft())) return;
-    this.remarkAt = row.line;
-    this.remarkAnswers = null;
-    this.showingRemarks = true;
-    await this.loadRemarks();
-    this.$nextTick(() => document.getElementById("remark")?.focus());
+  async beginAt(row) {
+    if (!(await this.writing.keepDraft())) return;
+    this.at = row.line;
+    this.answered = null;
+    this.open = true;
+    await this.load();
+    Alpine.nextTick(() => document.getElementById("remark")?.focus());
   },
 
-  answerRemark(one) {
-    this.remarkAnswers = one.remark;
-    this.remarkAt = null;
-    this.$nextTick(() => document.getElementById("remark")?.focus());
+  answer(one) {
+    this.answered = one.remark;
+    this.at = null;
+    Alpine.nextTick(() => document.getElementById("remark")?.focus());
   },
 
   isAnswering(one) {
-    return this.remarkAnswers === one.remark;
+    return this.answered === one.remark;
   },
 
-  typeRemark(event) {
-    this.remarkSaid = event.target.value;
+  type(event) {
+    this.typed = event.target.value;
   },
 
-  dropRemark() {
-    Object.assign(this, { remarkAt: null, remarkAnswers: null, remarkSaid: "" });
+  drop() {
+    Object.assign(this, { at: null, answered: null, typed: "" });
   },
 
-  async keepRemark() {
-    const place = this.remarkAnswers === null ? { line: this.remarkAt, revision: this.revision } : { answers: this.remarkAnswers };
-    if (await this.askRemarks(() => postForJson(`${this.address}remarks/make`, { said: this.remarkSaid, ...place }))) this.dropRemark();
+  async keep() {
+    const place = this.answered === null ? { line: this.at, revision: this.study.revision } : { answers: this.answered };
+    if (await this.ask(() => postForJson(`${this.study.address}remarks/make`, { said: this.typed, ...place }))) this.drop();
   },
 
-  settleRemark(one) {
-    return this.askRemarks(() => postForJson(`${this.address}remarks/settle`, { remark: one.remark, settled: !one.settled }));
+  settle(one) {
+    return this.ask(() => postForJson(`${this.study.address}remarks/settle`, { remark: one.remark, settled: !one.settled }));
   },
 
-  takeBackRemark(one) {
-    return this.askRemarks(() => postForJson(`${this.address}remarks/take-back`, { remark: one.remark }));
+  takeBack(one) {
+    return this.ask(() => postForJson(`${this.study.address}remarks/take-back`, { remark: one.remark }));
   },
 
   mayTakeBack(one) {

@@ -8,6 +8,8 @@ const MOST_ROLLS = 2 ** 31 - 1;
 const SEEDS = 9999;
 
 export const rolling = () => ({
+  needs: ["study", "saving", "showing", "writing", "faceplate"],
+
   heldOf: 0, // the study
   held: [], // the names of inputs that stay where they are when others are rolled or varied
 
@@ -37,26 +39,26 @@ export const rolling = () => ({
   },
 
   // Another seed within its limits, on its steps.
-  rollSeed(input) {
+  seed(input) {
     const low = input.low ?? 0;
     const high = input.high ?? SEEDS;
     const step = input.step > 0 ? input.step : 1;
     const steps = Math.floor((high - low) / step + 1e-9);
     const value = low + step * Math.floor(Math.random() * (steps + 1));
-    return this.settle(input.name, value === input.value && steps > 0 ? low + ((value - low + step) % (high - low + step)) : value);
+    return this.faceplate.settle(input.name, value === input.value && steps > 0 ? low + ((value - low + step) % (high - low + step)) : value);
   },
 
   // All that is not held, here or on the page of variations.
-  async rollAll() {
-    if (!(await this.keepDraft())) return;
+  async all() {
+    if (!(await this.writing.keepDraft())) return;
     const roll = Math.floor(Math.random() * MOST_ROLLS);
-    const offered = this.inputs.map((input) => input.name);
+    const offered = this.showing.inputs.map((input) => input.name);
     const hold = this.held.filter((name) => offered.includes(name));
     try {
-      const { trials } = await watched(() => postLong(`${this.address}variations/trials`, { plan: { kind: "roll", number: 1, roll, hold }, first: 0, last: 1 }, 9));
-      await this.change("edit", edit({ edit: "take", values: trials[0].settings, said: `roll ${roll}` }));
+      const { trials } = await watched(() => postLong(`${this.study.address}variations/trials`, { plan: { kind: "roll", number: 1, roll, hold }, first: 0, last: 1 }, 9));
+      await this.saving.change("edit", edit({ edit: "take", values: trials[0].settings, said: `roll ${roll}` }));
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
     }
   },
 });

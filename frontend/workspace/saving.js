@@ -14,6 +14,8 @@ const waiting = []; // changes not yet accepted, the oldest first
 let sending = false;
 
 export const saving = () => ({
+  needs: ["study", "together", "showing", "writing", "text", "faceplate", "picturing"],
+
   title: "",
   savedWhole: "", // the text of the newest revision this window knows
   status: "",
@@ -29,8 +31,6 @@ export const saving = () => ({
   turnedAlone: false, // whether inputs are at other values here than in the study
 
   begin(state) {
-    this.address = state.address;
-    this.study = state.study;
     this.takeState(state);
     addEventListener("beforeunload", (event) => {
       if (waiting.length) event.preventDefault();
@@ -38,14 +38,14 @@ export const saving = () => ({
   },
 
   takeState(state) {
-    this.revision = state.revision;
+    this.study.revision = state.revision;
     this.canUndo = state.can_undo;
     this.canRedo = state.can_redo;
     this.undoSaid = state.undo_said;
     this.redoSaid = state.redo_said;
     this.files = state.files;
-    this.used = state.used;
-    if (may("edit")) this.pictureOf({ study: this.study, ...state });
+    this.study.used = state.used;
+    if (may("edit")) this.picturing.pictureOf({ study: this.study.number, ...state });
     this.takeText(state.text.replaceAll("\r\n", "\n"));
     this.title = state.title;
     document.title = `${state.title} · Ovolo`;
@@ -54,13 +54,13 @@ export const saving = () => ({
   takeText(text) {
     const before = this.savedWhole;
     this.savedWhole = text;
-    this.followText(text, before);
+    this.text.followText(text, before);
   },
 
   // Sends one change and takes over the state after it; true where it was accepted.
   change(action, body) {
     if (!may("edit")) return this.turnAlone(body);
-    const text = this.asText && body.edit !== "rewrite" && this.draftAsEdit();
+    const text = this.text.asText && body.edit !== "rewrite" && this.writing.draftAsEdit();
     if (text) this.enqueue("edit", text); // what is being typed as text goes first
     return this.enqueue(action, body);
   },
@@ -68,12 +68,12 @@ export const saving = () => ({
   // What is turned is turned here alone; anything else the server refuses, and says so.
   async turnAlone(body) {
     try {
-      const { set } = await watched(() => postForJson(`${this.address}turned`, { ...body, present: { ...turning } }));
+      const { set } = await watched(() => postForJson(`${this.study.address}turned`, { ...body, present: { ...turning } }));
       for (const name of Object.keys(turning)) delete turning[name];
       Object.assign(turning, set);
       this.sayTurned();
       this.complain();
-      this.refresh();
+      this.showing.refresh();
       return true;
     } catch (error) {
       this.fail(error);
@@ -89,7 +89,7 @@ export const saving = () => ({
   turnBack() {
     for (const name of Object.keys(turning)) delete turning[name];
     this.sayTurned();
-    this.refresh();
+    this.showing.refresh();
   },
 
   enqueue(action, body) {
@@ -109,13 +109,13 @@ export const saving = () => ({
       const [{ action, body, resolve }] = waiting;
       let accepted = false;
       try {
-        const state = await postForJson(this.address + action, { revision: this.revision, ...body });
+        const state = await postForJson(this.study.address + action, { revision: this.study.revision, ...body });
         accepted = true;
         this.takeState(state);
         this.status = "Saved";
         this.complain();
         this.conflict = null;
-        this.newer = null;
+        this.together.newer = null;
       } catch (error) {
         if (error instanceof NoServer) {
           this.sayNoServer();
@@ -125,13 +125,13 @@ export const saving = () => ({
         }
         this.status = "Not saved";
         this.fail(error);
-        if (error.status === 409) this.conflict = { action, body, mine: this.revision, theirs: error.said.revision, clashes: error.said.clashes ?? [] };
+        if (error.status === 409) this.conflict = { action, body, mine: this.study.revision, theirs: error.said.revision, clashes: error.said.clashes ?? [] };
       }
       pause = 500;
       waiting.shift();
-      this.forgetTurning(body);
+      this.faceplate.forgetTurning(body);
       resolve(accepted);
-      if (accepted) this.refresh();
+      if (accepted) this.showing.refresh();
       underWay(-1);
     }
     sending = false;
@@ -166,8 +166,8 @@ export const saving = () => ({
 
   // A line that is being typed is kept first, so that it too can be taken back.
   async step(action) {
-    if (!(await this.keepDraft())) return;
-    if (this.isOpen) this.closeLine();
+    if (!(await this.writing.keepDraft())) return;
+    if (this.writing.isOpen) this.writing.closeLine();
     if (action === "undo" ? this.canUndo : this.canRedo) await this.change(action, {});
   },
 
@@ -192,35 +192,35 @@ export const saving = () => ({
   },
 
   async takeNewer() {
-    this.showNewer(await getJson(`${this.address}state`));
+    this.showNewer(await getJson(`${this.study.address}state`));
   },
 
   showNewer(state) {
-    const draft = this.draftAsEdit();
-    const mine = this.revision;
+    const draft = this.writing.draftAsEdit();
+    const mine = this.study.revision;
     this.takeState(state);
-    if (draft) this.conflict = { action: "edit", body: draft, mine, theirs: this.revision, clashes: [] };
-    else if (this.conflict) this.conflict.theirs = this.revision;
-    this.newer = null;
+    if (draft) this.conflict = { action: "edit", body: draft, mine, theirs: this.study.revision, clashes: [] };
+    else if (this.conflict) this.conflict.theirs = this.study.revision;
+    this.together.newer = null;
     this.complain(this.conflict ? "This is the state of the other window; your change is kept aside." : "");
-    this.closeLine();
-    this.refresh();
+    this.writing.closeLine();
+    this.showing.refresh();
   },
 
   // Makes the change from the state it was meant for, and lets that be the newest.
   async takeOver() {
     const { action, body, mine } = this.conflict;
-    const { revision } = await watched(() => getJson(`${this.address}state`));
+    const { revision } = await watched(() => getJson(`${this.study.address}state`));
     this.conflict = null;
     this.complain();
-    this.revision = revision;
-    if (await this.change(action, { ...body, mine })) this.closeLine();
+    this.study.revision = revision;
+    if (await this.change(action, { ...body, mine })) this.writing.closeLine();
   },
 
   async saveAsCopy() {
     const { body, mine } = this.conflict;
     try {
-      const copy = await postForJson(`${this.address}edit-copy`, { ...body, mine });
+      const copy = await postForJson(`${this.study.address}edit-copy`, { ...body, mine });
       location.assign(`/studies/${copy.study}/`);
     } catch (error) {
       this.fail(error);

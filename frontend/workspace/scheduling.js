@@ -6,7 +6,11 @@ import { turning } from "./faceplate.js";
 
 const PAUSE = 400; // milliseconds after the last change
 
+let pausing = null;
+
 export const scheduling = () => ({
+  needs: ["study", "showing", "drawer"],
+
   /** @type {import("../answers").WholeScheduleSaid | null} */
   schedule: null,
   bars: { bar: "", kerf: "", trim: "" }, // as they were typed
@@ -14,22 +18,22 @@ export const scheduling = () => ({
   barSections: [], // of the cut list, each with its bars
 
   begin() {
-    whenReplaced(() => this.parts, () => this.schedule && this.scheduleSoon());
+    whenReplaced(() => this.showing.parts, () => this.schedule && this.scheduleSoon());
   },
 
-  toggleSchedule() {
+  toggle() {
     if (this.schedule) this.schedule = null;
-    else this.loadSchedule();
+    else this.load();
   },
 
   scheduleSoon() {
-    clearTimeout(this.schedulePause);
-    this.schedulePause = setTimeout(() => this.schedule && this.loadSchedule(), PAUSE);
+    clearTimeout(pausing);
+    pausing = setTimeout(() => this.schedule && this.load(), PAUSE);
   },
 
-  loadSchedule() {
-    return this.fileWork(async () => {
-      this.schedule = await postForJson(`${this.address}schedule`, { revision: this.revision, set: { ...turning } });
+  load() {
+    return this.drawer.fileWork(async () => {
+      this.schedule = await postForJson(`${this.study.address}schedule`, { revision: this.study.revision, set: { ...turning } });
       if (this.barSections.length) await this.askForBars();
     });
   },
@@ -38,11 +42,11 @@ export const scheduling = () => ({
   cutFromBars(event) {
     const [bar, kerf, trim] = ["bar", "kerf", "trim"].map((name) => event.target.elements[name].value.trim());
     this.bars = { bar, kerf, trim };
-    return this.fileWork(() => this.askForBars());
+    return this.drawer.fileWork(() => this.askForBars());
   },
 
   async askForBars() {
-    const { sections } = await postForJson(`${this.address}bars`, { revision: this.revision, set: { ...turning }, ...this.bars });
+    const { sections } = await postForJson(`${this.study.address}bars`, { revision: this.study.revision, set: { ...turning }, ...this.bars });
     this.barSections = sections;
   },
 
@@ -56,6 +60,6 @@ export const scheduling = () => ({
   },
 
   get scheduleAddress() {
-    return `${this.address}hand-over/schedule.csv`;
+    return `${this.study.address}hand-over/schedule.csv`;
   },
 });

@@ -1,9 +1,12 @@
 // Several lines picked in the list: with Shift and the arrows, or Shift and a click. They are moved,
 // copied, commented out and deleted together; what is copied goes over the clipboard as text.
+import Alpine from "../alpine.js";
 import { box } from "../elements.js";
 import { edit } from "./edit.js";
 
 export const several = () => ({
+  needs: ["saving", "showing", "writing", "drawer"],
+
   picked: null, // { anchor, head }: the lines at which the pick began and ends
 
   begin() {
@@ -13,7 +16,7 @@ export const several = () => ({
   },
 
   get pickedRows() {
-    return this.rows.filter((row) => isWithin(this.picked, row));
+    return this.showing.rows.filter((row) => isWithin(this.picked, row));
   },
 
   get pickedSaid() {
@@ -36,7 +39,7 @@ export const several = () => ({
   pressRow(event, row) {
     if (!event.shiftKey) {
       this.unpick();
-      return this.open(row);
+      return this.writing.open(row);
     }
     this.pickTo(row);
     box(`.row[data-line="${row.line}"]`)?.focus();
@@ -44,7 +47,7 @@ export const several = () => ({
   },
 
   pickTo(row) {
-    const anchor = this.picked?.anchor ?? this.focusedRow?.line ?? row.line;
+    const anchor = this.picked?.anchor ?? this.drawer.focusedRow?.line ?? row.line;
     this.picked = { anchor, head: row.line };
   },
 
@@ -54,7 +57,7 @@ export const several = () => ({
 
   // The lines that a key is meant for: those picked, else the one that has the focus.
   linesMeant() {
-    const rows = this.severalPicked ? this.pickedRows : this.focusedRow ? [this.focusedRow] : [];
+    const rows = this.severalPicked ? this.pickedRows : this.drawer.focusedRow ? [this.drawer.focusedRow] : [];
     return rows.length ? { line: rows[0].line, last: rows.at(-1).line, rows } : null;
   },
 
@@ -72,7 +75,7 @@ export const several = () => ({
 
   async copyPicked() {
     await navigator.clipboard.writeText(textOf(this.pickedRows));
-    this.status = `${this.pickedSaid} copied`;
+    this.saving.status = `${this.pickedSaid} copied`;
   },
 
   async pasteLines(event) {
@@ -82,48 +85,48 @@ export const several = () => ({
     event.preventDefault();
     const last = meant.rows.at(-1);
     const after = last.line + last.height - 1;
-    if (await this.change("edit", edit({ edit: "insert", after, text }))) this.focusAfter(after + 1);
+    if (await this.saving.change("edit", edit({ edit: "insert", after, text }))) this.focusAfter(after + 1);
   },
 
   async deleteLines() {
     const meant = this.linesMeant();
     if (!meant) return;
-    const all_the_same = this.deleting === `${meant.line}-${meant.last}`;
-    this.deleting = null;
+    const all_the_same = this.writing.deleting === `${meant.line}-${meant.last}`;
+    this.writing.deleting = null;
     const { line, last } = meant;
-    if (await this.change("edit", edit({ edit: "delete", line, last, all_the_same }))) this.focusAfter(line);
-    else if (this.needed) this.deleting = `${line}-${last}`;
+    if (await this.saving.change("edit", edit({ edit: "delete", line, last, all_the_same }))) this.focusAfter(line);
+    else if (this.saving.needed) this.writing.deleting = `${line}-${last}`;
   },
 
   get deletePickedSaid() {
     const meant = this.linesMeant();
-    return meant && this.deleting === `${meant.line}-${meant.last}` ? "Delete all the same" : "Delete";
+    return meant && this.writing.deleting === `${meant.line}-${meant.last}` ? "Delete all the same" : "Delete";
   },
 
   async commentLines() {
     const meant = this.linesMeant();
-    if (meant) await this.change("edit", edit({ edit: "comment", line: meant.line, last: meant.last }));
+    if (meant) await this.saving.change("edit", edit({ edit: "comment", line: meant.line, last: meant.last }));
   },
 
   // The picked lines past the one above or below them.
   async moveLines(way) {
     const meant = this.linesMeant();
-    const at = meant && this.rows.indexOf(meant.rows[0]);
-    const beyond = meant && (way < 0 ? this.rows[at - 1] : this.rows[at + meant.rows.length]);
+    const at = meant && this.showing.rows.indexOf(meant.rows[0]);
+    const beyond = meant && (way < 0 ? this.showing.rows[at - 1] : this.showing.rows[at + meant.rows.length]);
     if (!beyond) return;
     const before = way < 0 ? beyond.line : beyond.line + beyond.height;
-    if (!(await this.change("edit", edit({ edit: "move", line: meant.line, last: meant.last, before })))) return;
+    if (!(await this.saving.change("edit", edit({ edit: "move", line: meant.line, last: meant.last, before })))) return;
     const shift = way * beyond.height;
     this.picked = { anchor: this.picked.anchor + shift, head: this.picked.head + shift };
-    this.$nextTick(() => this.focusLine(this.picked?.head));
+    Alpine.nextTick(() => this.writing.focusLine(this.picked?.head));
   },
 
   // The focus stays in the list where lines came or went.
   focusAfter(line) {
     this.unpick();
-    this.$nextTick(() => {
-      const row = this.rows.findLast((one) => one.line <= line) ?? this.rows[0];
-      this.focusLine(row?.line);
+    Alpine.nextTick(() => {
+      const row = this.showing.rows.findLast((one) => one.line <= line) ?? this.showing.rows[0];
+      this.writing.focusLine(row?.line);
     });
   },
 
@@ -132,10 +135,10 @@ export const several = () => ({
     const command = event.ctrlKey || event.metaKey;
     const way = { ArrowUp: -1, ArrowDown: 1 }[event.key];
     if (way && event.shiftKey && !event.altKey && !command) {
-      const next = this.rows[this.rows.indexOf(row) + way];
+      const next = this.showing.rows[this.showing.rows.indexOf(row) + way];
       this.pickTo(row);
       if (next) this.pickTo(next);
-      this.focusLine(next?.line);
+      this.writing.focusLine(next?.line);
     } else if (way && event.altKey && this.severalPicked) this.moveLines(way);
     else if (event.key === "Delete") this.deleteLines();
     else if (command && event.key === "/") this.commentLines();

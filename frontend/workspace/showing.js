@@ -22,6 +22,8 @@ const PAUSE = 450; // milliseconds without a key
 let pausing = null;
 
 export const showing = () => ({
+  needs: ["study", "saving", "writing", "faceplate", "looking", "drawing", "drawer", "bands", "announcing"],
+
   typedAt: 0, // when a key was pressed last in the open line
   rows: [],
   draftRow: null, // what the line that is being typed gives
@@ -45,21 +47,21 @@ export const showing = () => ({
   // revision; with the values that are being turned.
   refresh() {
     queue.ask(async () => {
-      const draft = this.draft;
+      const draft = this.writing.draft;
       try {
-        const scene = await postForScene(`${this.address}evaluate`, {
-          ...(draft ? { text: draft.whole } : { revision: this.revision }),
+        const scene = await postForScene(`${this.study.address}evaluate`, {
+          ...(draft ? { text: draft.whole } : { revision: this.study.revision }),
           set: { ...turning },
           held: window.ovolo.stage.heldShapes(),
           lines_held: heldLines.of,
-          construction: this.constructionWanted(),
-          working: this.workingWanted(draft),
-          drawing: this.drawingWanted(),
+          construction: this.writing.constructionWanted(),
+          working: this.drawer.workingWanted(draft),
+          drawing: this.drawing.drawingWanted(),
         });
         this.take(withLines(scene), draft);
-        if (this.status === "No server") this.status = "";
+        if (this.saving.status === "No server") this.saving.status = "";
       } catch (error) {
-        this.fail(error);
+        this.saving.fail(error);
       }
     });
     tellSettled();
@@ -72,16 +74,16 @@ export const showing = () => ({
     const pause = draft && typed?.failing ? this.typedAt + PAUSE - performance.now() : 0;
     if (pause > 0) {
       this.draftRow = { ...typed, problem: "", hint: "", unknown: "" };
-      this.showProblems({ problems: [] }, draft);
+      this.writing.showProblems({ problems: [] }, draft);
       return this.pauseBefore(() => this.take(scene, draft), pause);
     }
     this.draftRow = typed;
-    if (scene.stopped) this.complain(scene.stopped);
-    else this.showProblems(scene, draft);
+    if (scene.stopped) this.saving.complain(scene.stopped);
+    else this.writing.showProblems(scene, draft);
     const unfinished = draft && isUnfinished(typed, draft);
     if (!unfinished || !draft.old) this.show("rows", rows, (row) => row.key);
     if (unfinished) return;
-    if (!rows.some((row) => row.line === this.focusedRow?.line)) this.focusedRow = null; // it was taken out
+    if (!rows.some((row) => row.line === this.drawer.focusedRow?.line)) this.drawer.focusedRow = null; // it was taken out
     if (scene.stopped) return;
     this.show("inputs", scene.inputs, (input) => input.name);
     this.show("parts", scene.parts.map(partOf), (part) => part.name);
@@ -91,13 +93,13 @@ export const showing = () => ({
     this.show("presets", scene.presets, (preset) => preset.title);
     this.show("working", scene.working, (step) => `${step.line}`);
     this.lengthUnit = scene.length_unit;
-    this.showInputs(scene.inputs);
-    this.dropBands();
-    window.ovolo.stage.apply(scene, this.address);
-    this.numberSoon();
-    window.ovolo.stage.describe(pictureSaid(this.title, scene));
-    this.takeDrawing(scene);
-    this.announceSoon();
+    this.faceplate.showInputs(scene.inputs);
+    this.bands.drop();
+    window.ovolo.stage.apply(scene, this.study.address);
+    this.looking.numberSoon();
+    window.ovolo.stage.describe(pictureSaid(this.saving.title, scene));
+    this.drawing.takeDrawing(scene);
+    this.announcing.announceSoon();
     performance.mark("ovolo:scene");
   },
 

@@ -1,5 +1,6 @@
 // Drawing an outline in plan, front or side: clicks are written as one chain; what a click is drawn to stands
 // in it by its name or its relation.
+import Alpine from "../alpine.js";
 import * as THREE from "three";
 
 import { postForJson } from "../server.js";
@@ -14,6 +15,8 @@ const WAYS = { straight: "straight", smooth: "without a bend", through: "arc thr
 const PLANES = { plan: ["x", "y", "z"], front: ["x", "z", "y"], side: ["y", "z", "x"] };
 
 export const sketching = () => ({
+  needs: ["study", "saving", "showing", "writing", "looking", "drawing", "placing"],
+
   sketch: null, // the corners so far, each { at, snapped } and how the piece that leads to it goes
   sketchWays: Object.entries(WAYS).map(([name, label]) => ({ name, label })),
   sketchWay: "straight", // how the next piece goes
@@ -33,11 +36,11 @@ export const sketching = () => ({
     return this.sketch !== null;
   },
 
-  toggleSketch() {
-    if (this.sketch) return this.endSketch();
-    this.closeCard();
-    if (!(this.view in PLANES) || this.drawn) this.setView("plan");
-    this.drawn = false;
+  toggle() {
+    if (this.sketch) return this.end();
+    this.looking.closeCard();
+    if (!(this.looking.view in PLANES) || this.drawing.drawn) this.looking.setView("plan");
+    this.drawing.drawn = false;
     Object.assign(this, { sketch: [], sketchWay: "straight", sketchThrough: null, sketchRadius: "", sketchLength: "", sketchTurn: "" });
     window.ovolo.stage.host.classList.add("measuring");
     this.keepStripFree();
@@ -47,13 +50,13 @@ export const sketching = () => ({
   // What one clicks at is not to lie below what is written into meanwhile.
   keepStripFree() {
     const { stage } = window.ovolo;
-    this.$nextTick(() => {
+    Alpine.nextTick(() => {
       const strip = document.querySelector("#stage-panels .strip");
       stage.keepFree({ above: strip ? strip.getBoundingClientRect().bottom - stage.host.getBoundingClientRect().top : 0 });
     });
   },
 
-  endSketch() {
+  end() {
     this.sketch = null;
     this.keepStripFree();
     window.ovolo.stage.host.classList.remove("measuring");
@@ -71,17 +74,17 @@ export const sketching = () => ({
   sketchCorner(event) {
     const { stage } = window.ovolo;
     const near = this.nearBeginning(event) ?? stage.picking.cornerAt(event.clientX, event.clientY) ?? stage.picking.middleAt(event.clientX, event.clientY);
-    const plane = PLANES[this.view];
+    const plane = PLANES[this.looking.view];
     if (near) return { at: near.map((one, axis) => ("xyz"[axis] === plane[2] ? 0 : Number(one.toPrecision(9)))), snapped: true };
     const normal = new THREE.Vector3();
     normal[plane[2]] = 1;
     const met = stage.rayAt(event.clientX, event.clientY).ray.intersectPlane(new THREE.Plane(normal, 0), new THREE.Vector3());
     if (!met) return null;
-    const at = met.toArray().map((one) => this.onStep(one));
+    const at = met.toArray().map((one) => this.placing.onStep(one));
     const last = this.sketch.at(-1);
     if (!event.shiftKey || !last) return { at, snapped: false };
     const [a, b] = plane.map((axis) => "xyz".indexOf(axis));
-    const kept = keptSquare(this.sketch.map((one) => [one.at[a], one.at[b]]), [at[a], at[b]], (length) => this.onStep(length));
+    const kept = keptSquare(this.sketch.map((one) => [one.at[a], one.at[b]]), [at[a], at[b]], (length) => this.placing.onStep(length));
     [at[a], at[b]] = kept.at;
     return { at, snapped: false, beside: kept.beside, square: kept.square };
   },
@@ -116,10 +119,10 @@ export const sketching = () => ({
     if (!this.sketch.length || this.sketchWay === "straight") return {};
     if (this.sketchWay === "smooth") return { smooth: true };
     if (this.sketchWay === "through") return { through: this.sketchThrough };
-    const { symbol, size } = this.lengthUnit;
+    const { symbol, size } = this.showing.lengthUnit;
     const radius = figureTyped(this.sketchRadius, symbol) * size;
     if (radius) return { radius };
-    this.complain("the arc wants a radius", `for example 1200 (${symbol}); below 0 it turns right`);
+    this.saving.complain("the arc wants a radius", `for example 1200 (${symbol}); below 0 it turns right`);
     return null;
   },
 
@@ -133,13 +136,13 @@ export const sketching = () => ({
   },
 
   addTyped() {
-    const { symbol, size } = this.lengthUnit;
+    const { symbol, size } = this.showing.lengthUnit;
     const length = figureTyped(this.sketchLength, symbol) * size;
     const turn = (figureTyped(this.sketchTurn, "°") * Math.PI) / 180;
     const last = this.sketch.at(-1)?.at ?? [0, 0, 0];
-    if (!Number.isFinite(length) || !Number.isFinite(turn)) return this.complain("a length and a direction are wanted", `for example 1200 and 30 (${symbol} and degrees)`);
+    if (!Number.isFinite(length) || !Number.isFinite(turn)) return this.saving.complain("a length and a direction are wanted", `for example 1200 and 30 (${symbol} and degrees)`);
     const at = [...last];
-    const [across, up] = PLANES[this.view].map((axis) => "xyz".indexOf(axis));
+    const [across, up] = PLANES[this.looking.view].map((axis) => "xyz".indexOf(axis));
     at[across] = Number((at[across] + length * Math.cos(turn)).toPrecision(9));
     at[up] = Number((at[up] + length * Math.sin(turn)).toPrecision(9));
     this.addCorner({ at, snapped: false, typed: [length, turn] });
@@ -176,7 +179,7 @@ export const sketching = () => ({
 
   // A corner of a line that is drawn was dragged.
   async moveCorner(name, index, at) {
-    if (await this.keepDraft()) await this.change("edit", edit({ edit: "move_corner", name, index, at }));
+    if (await this.writing.keepDraft()) await this.saving.change("edit", edit({ edit: "move_corner", name, index, at }));
   },
 
   closeSketch() {
@@ -194,16 +197,16 @@ export const sketching = () => ({
   async keepSketch(ending) {
     const through = this.sketchThrough;
     if (through && ending === "closed") this.sketch = [...this.sketch, { ...this.sketch[0], through }]; // the arc closes it
-    else if (through) return this.complain("the arc has no end yet", "click where it ends, or press Backspace");
+    else if (through) return this.saving.complain("the arc has no end yet", "click where it ends, or press Backspace");
     this.sketchThrough = null;
-    if (!(await this.keepDraft())) return undefined;
+    if (!(await this.writing.keepDraft())) return undefined;
     try {
-      const asked = { revision: this.revision, set: { ...turning }, picks: this.sketch, name: this.view, ending, named: this.sketchNamed };
-      const { lines } = await watched(() => postForJson(`${this.address}outline`, asked));
-      const last = this.rows.at(-1);
-      if (await this.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text: lines.join("\n") }))) this.endSketch();
+      const asked = { revision: this.study.revision, set: { ...turning }, picks: this.sketch, name: this.looking.view, ending, named: this.sketchNamed };
+      const { lines } = await watched(() => postForJson(`${this.study.address}outline`, asked));
+      const last = this.showing.rows.at(-1);
+      if (await this.saving.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text: lines.join("\n") }))) this.end();
     } catch (error) {
-      this.fail(error);
+      this.saving.fail(error);
     }
     return undefined;
   },

@@ -11,6 +11,8 @@ let editor = null;
 let timer = null;
 
 export const text = () => ({
+  needs: ["saving", "showing", "writing", "words"],
+
   asText: false,
   wholeWindow: false, // whether the text has the place of stage and faceplate too
   typedSheet: "",
@@ -31,9 +33,9 @@ export const text = () => ({
 
   async toggleText() {
     if (!may("edit")) return;
-    if (!(await this.keepDraft())) return;
-    this.closeLine();
-    this.typedSheet = this.savedWhole;
+    if (!(await this.writing.keepDraft())) return;
+    this.writing.closeLine();
+    this.typedSheet = this.saving.savedWhole;
     this.asText = !this.asText;
     if (!this.asText) this.closeText();
   },
@@ -58,11 +60,11 @@ export const text = () => ({
   },
 
   textDraft() {
-    return this.typedSheet === this.savedWhole ? null : { whole: this.typedSheet };
+    return this.typedSheet === this.saving.savedWhole ? null : { whole: this.typedSheet };
   },
 
   async mountText(host) {
-    const createEditor = await this.editorMaker();
+    const createEditor = await this.writing.editorMaker();
     if (!createEditor) return this.toggleText();
     if (!host.isConnected) return;
     editor?.destroy();
@@ -70,19 +72,19 @@ export const text = () => ({
       text: this.typedSheet,
       label: "The sheet as text",
       whole: true,
-      sheet: this.sheetForEditor(),
+      sheet: this.writing.sheetForEditor(),
       changed: (typed) => {
         this.typedSheet = typed;
-        this.refresh();
+        this.showing.refresh();
         clearTimeout(timer);
         timer = setTimeout(() => this.saveText(), PAUSE);
       },
       commit: () => this.saveText(),
       leave: () => this.toggleText(),
-      lookUp: (word) => this.lookUp(word),
+      lookUp: (word) => this.words.lookUp(word),
       makeInput: async (name) => {
         const line = editor.lineOf(name);
-        if (await this.saveText()) this.change("edit", edit({ edit: "unknown_to_input", name, line }));
+        if (await this.saveText()) this.saving.change("edit", edit({ edit: "unknown_to_input", name, line }));
       },
     });
     editor.focus();
@@ -96,7 +98,7 @@ export const text = () => ({
   async saveText() {
     clearTimeout(timer);
     const draft = this.textDraft();
-    return !draft || this.change("edit", edit({ edit: "rewrite", text: draft.whole }));
+    return !draft || this.saving.change("edit", edit({ edit: "rewrite", text: draft.whole }));
   },
 
   // A change made elsewhere on the screen shows in the text, unless something is being typed.

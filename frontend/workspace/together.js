@@ -7,6 +7,8 @@ import { turning } from "./faceplate.js";
 const ASK_EVERY = 4000; // milliseconds
 
 export const together = () => ({
+  needs: ["study", "saving", "remarks", "showing", "writing", "text"],
+
   people: [], // the other windows in which this study is open
   newer: null, // what another did meanwhile
 
@@ -18,51 +20,51 @@ export const together = () => ({
   },
 
   sayGone() {
-    postForJson(`${this.address}news`, { window: THIS_WINDOW, gone: true }, { keepalive: true }).catch(() => null);
+    postForJson(`${this.study.address}news`, { window: THIS_WINDOW, gone: true }, { keepalive: true }).catch(() => null);
   },
 
   askNews() {
-    if (!may("read")) return getJson(`${this.address}state`);
-    return postForJson(`${this.address}news`, { window: THIS_WINDOW, line: this.editing });
+    if (!may("read")) return getJson(`${this.study.address}state`);
+    return postForJson(`${this.study.address}news`, { window: THIS_WINDOW, line: this.writing.editing });
   },
 
   async lookForNewer() {
-    if (document.hidden || this.isSending || this.conflict || queue.busy) return;
+    if (document.hidden || this.saving.isSending || this.saving.conflict || queue.busy) return;
     try {
       const news = await this.askNews();
-      if (this.isSending || this.conflict) return;
-      if (this.status.startsWith("No server")) {
-        this.status = "Saved";
-        this.refresh();
+      if (this.saving.isSending || this.saving.conflict) return;
+      if (this.saving.status.startsWith("No server")) {
+        this.saving.status = "Saved";
+        this.showing.refresh();
       }
       this.takePeople(news.people ?? []);
-      this.takeStamp(news.remarks ?? "");
+      this.remarks.takeStamp(news.remarks ?? "");
       if (news.may) document.body.dataset.may = news.may.join(" "); // a role may be changed while the page is open
-      const isNew = news.revision !== this.revision;
+      const isNew = news.revision !== this.study.revision;
       if (isNew && this.isAtRest) return await this.follow(news);
       this.newer = isNew ? news : null;
       this.lookAtUsed(news.used);
     } catch (error) {
-      if (error instanceof NoServer) this.sayNoServer();
+      if (error instanceof NoServer) this.saving.sayNoServer();
     }
     return undefined;
   },
 
   // Nothing is being typed or turned: what another changed is shown at once.
   get isAtRest() {
-    return !this.isOpen && !this.opening && !this.asText && (!may("edit") || !Object.keys(turning).length);
+    return !this.writing.isOpen && !this.writing.opening && !this.text.asText && (!may("edit") || !Object.keys(turning).length);
   },
 
   // What was begun while the answer was under way is not taken away.
   async follow(news) {
     const { by, undo_said: said } = news;
-    const state = await getJson(`${this.address}state`);
+    const state = await getJson(`${this.study.address}state`);
     if (!this.isAtRest) {
       this.newer = news;
       return;
     }
-    this.showNewer(state);
-    this.status = by || said ? [by, said].filter(Boolean).join(": ") : "Changed elsewhere";
+    this.saving.showNewer(state);
+    this.saving.status = by || said ? [by, said].filter(Boolean).join(": ") : "Changed elsewhere";
   },
 
   takePeople(people) {
@@ -82,9 +84,9 @@ export const together = () => ({
 
   // A study that this one uses was changed: what follows from it is worked out again.
   lookAtUsed(used) {
-    if (JSON.stringify(used) === JSON.stringify(this.used)) return;
-    this.used = used;
-    this.refresh();
+    if (JSON.stringify(used) === JSON.stringify(this.study.used)) return;
+    this.study.used = used;
+    this.showing.refresh();
   },
 
   get newerSaid() {

@@ -1,5 +1,6 @@
 // The tour: five steps over the real screen, on the first opening or when it is asked for. It stands beside what it tells
 // of, and takes no click that is not meant for it.
+import Alpine from "../alpine.js";
 import { box } from "../elements.js";
 import { may } from "../may.js";
 
@@ -24,7 +25,7 @@ export const touring = () => ({
   begin(state) {
     addEventListener("resize", () => this.placeTour());
     const begun = new URLSearchParams(location.search).get("tour") === "yes";
-    if (begun || (may("edit") && !state.guided && !localStorage.getItem(SEEN))) this.$nextTick(() => this.beginTour());
+    if (begun || (may("edit") && !state.guided && !localStorage.getItem(SEEN))) Alpine.nextTick(() => this.beginTour());
   },
 
   beginTour() {

@@ -5,6 +5,8 @@ const MOMENT = 1000; // milliseconds
 const LOOK = 250;
 
 export const waiting = () => ({
+  needs: ["saving"],
+
   longWork: null,
 
   begin() {
@@ -27,6 +29,6 @@ export const waiting = () => ({
   },
 
   stopLongWork() {
-    return stopJob(this.longWork.job).catch((error) => this.fail(error));
+    return stopJob(this.longWork.job).catch((error) => this.saving.fail(error));
   },
 });

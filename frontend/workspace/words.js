@@ -1,4 +1,5 @@
 // The words of the language, looked up: by name at once, and by need as the server finds them.
+import Alpine from "../alpine.js";
 import { getJson } from "../server.js";
 import { box } from "../elements.js";
 import { wordIn } from "../known-words.js";
@@ -10,10 +11,12 @@ const PAUSE = 200; // milliseconds without a key
 let asking;
 
 export const words = () => ({
-  lookingUp: false,
-  wordQuery: "",
-  wordChosen: "", // the key of the entry that is explained
-  wordsByNeed: [], // keys of what serves what was asked for, the best first
+  needs: ["writing", "text", "inserting", "history"],
+
+  open: false,
+  query: "",
+  chosen: "", // the key of the entry that is explained
+  byNeed: [], // keys of what serves what was asked for, the best first
 
   // A word that is said of a line, in a problem or its hint, is looked up by a click.
   begin() {
@@ -23,42 +26,42 @@ export const words = () => ({
     });
   },
 
-  toggleWords() {
-    if (this.lookingUp) this.closeWords();
+  toggle() {
+    if (this.open) this.close();
     else this.lookUp("");
   },
 
-  closeWords() {
-    this.lookingUp = false;
+  close() {
+    this.open = false;
   },
 
   // Opens at a word where there is one of that name.
   lookUp(name) {
-    this.lookingUp = true;
-    this.showingHistory = false;
-    this.wordQuery = name;
-    this.wordChosen = this.entries.find((one) => one.name === name)?.key ?? "";
-    this.$nextTick(() => box("#words input")?.select());
+    this.open = true;
+    this.history.open = false;
+    this.query = name;
+    this.chosen = this.entries.find((one) => one.name === name)?.key ?? "";
+    Alpine.nextTick(() => box("#words input")?.select());
   },
 
   typeQuery(event) {
-    this.wordQuery = event.target.value;
-    this.wordsByNeed = [];
+    this.query = event.target.value;
+    this.byNeed = [];
     this.chooseFirst();
     clearTimeout(asking);
-    if (this.wordQuery.trim().length > 2) asking = setTimeout(() => this.findByNeed(this.wordQuery), PAUSE);
+    if (this.query.trim().length > 2) asking = setTimeout(() => this.findByNeed(this.query), PAUSE);
   },
 
   chooseFirst() {
-    const [first] = this.wordsFound;
-    this.wordChosen = this.wordQuery && first ? first.key : "";
+    const [first] = this.found;
+    this.chosen = this.query && first ? first.key : "";
   },
 
   // Without a server what is found by name stays.
   async findByNeed(asked) {
     const { found } = await watched(() => getJson(`/reference/find?${new URLSearchParams({ find: asked })}`)).catch(() => ({ found: [] }));
-    if (asked !== this.wordQuery || !found.length) return;
-    this.wordsByNeed = found;
+    if (asked !== this.query || !found.length) return;
+    this.byNeed = found;
     this.chooseFirst();
   },
 
@@ -66,23 +69,23 @@ export const words = () => ({
     return `/reference/${entry.sort}/${encodeURIComponent(entry.name)}`;
   },
 
-  chooseWord(entry) {
-    this.wordChosen = this.wordChosen === entry.key ? "" : entry.key;
+  choose(entry) {
+    this.chosen = this.chosen === entry.key ? "" : entry.key;
   },
 
-  isWordChosen(entry) {
-    return this.wordChosen === entry.key;
+  isChosen(entry) {
+    return this.chosen === entry.key;
   },
 
   get entries() {
-    return this.vocabulary ? entriesOf(this.vocabulary) : [];
+    return this.text.vocabulary ? entriesOf(this.text.vocabulary) : [];
   },
 
   // The best first: names that begin so, then names and other names, then what is said of them.
-  get wordsFound() {
-    const asked = this.wordQuery.trim().toLowerCase();
+  get found() {
+    const asked = this.query.trim().toLowerCase();
     if (!asked) return this.entries.slice(0, MOST);
-    if (this.wordsByNeed.length) return this.wordsByNeed.map((key) => this.entries.find((one) => one.key === key)).filter(Boolean);
+    if (this.byNeed.length) return this.byNeed.map((key) => this.entries.find((one) => one.key === key)).filter(Boolean);
     return this.entries
       .map((entry) => ({ entry, rank: rankOf(entry, asked) }))
       .filter(({ rank }) => rank < 9)
@@ -96,10 +99,10 @@ export const words = () => ({
     return `${one.meaning}; ${one.kind}${otherwise}`;
   },
 
-  insertWord(entry) {
-    this.closeWords();
-    this.beginInsert(this.openRow ?? undefined);
-    this.chooseOffer({ title: entry.name, meaning: entry.meaning, construct: lineOf(entry.word, this.namesNow()) });
+  insert(entry) {
+    this.close();
+    this.inserting.beginInsert(this.writing.openRow ?? undefined);
+    this.inserting.chooseOffer({ title: entry.name, meaning: entry.meaning, construct: lineOf(entry.word, this.writing.namesNow()) });
   },
 });
 

@@ -1,4 +1,5 @@
 // Writing lines: opening one, typing in it, adding, renaming, moving, deleting, folding.
+import Alpine from "../alpine.js";
 import { editorModule, fetchEarly } from "../later.js";
 import { withKept } from "../sheet/rows.js";
 import { kept, keep } from "./kept.js";
@@ -14,6 +15,8 @@ const DRAWN = [...PARTS, "point", "list"];
 const HARDLY = [...DRAWN, "function", "record", "study", "table", "file"]; // no input holds one of these
 
 export const writing = () => ({
+  needs: ["saving", "showing", "several", "text", "looking", "drawer", "words"],
+
   editing: null, // the line that is open
   adding: null, // the line below which one is being added
   typed: "", // what stands in the open line
@@ -48,13 +51,13 @@ export const writing = () => ({
   },
 
   get openRow() {
-    return this.rows.find((row) => row.line === this.editing) ?? null;
+    return this.showing.rows.find((row) => row.line === this.editing) ?? null;
   },
 
   // What is being typed and not saved yet, as the server and the rows take it; null where nothing is.
   get draft() {
     if (this.unkept || !may("edit")) return null;
-    if (this.asText) return this.textDraft();
+    if (this.text.asText) return this.text.textDraft();
     const row = this.openRow;
     if (row && this.typed !== row.text) return this.draftOf(row.line, row.height, row.text, row.own);
     if (this.adding !== null && this.typed.trim()) return this.draftOf(this.adding + 1, 0, "", "");
@@ -62,7 +65,7 @@ export const writing = () => ({
   },
 
   draftOf(line, old, saved, own) {
-    const lines = this.savedWhole.split("\n");
+    const lines = this.saving.savedWhole.split("\n");
     const typed = this.typed.split("\n");
     lines.splice(line - 1, old, ...typed);
     return { whole: lines.join("\n"), line, height: typed.length, old, saved, own };
@@ -71,7 +74,7 @@ export const writing = () => ({
   // The draft as an edit of the text.
   draftAsEdit() {
     if (!this.draft) return null;
-    if (this.asText) return { edit: "rewrite", text: this.draft.whole };
+    if (this.text.asText) return { edit: "rewrite", text: this.draft.whole };
     const text = this.typed.replace(/\s+$/, "");
     return this.adding === null
       ? { edit: "replace", line: this.editing, text }
@@ -96,17 +99,19 @@ export const writing = () => ({
   },
 
   addAtEnd(text = "") {
-    const last = this.rows.at(-1) ?? { line: 0, height: 1 };
+    const last = this.showing.rows.at(-1) ?? { line: 0, height: 1 };
     return this.addBelow(last, typeof text === "string" ? text : "");
   },
 
   start({ editing = null, adding = null, typed }) {
-    Object.assign(this, { newName: null, deleting: null, complaint: "", editing: null, adding: null, draftRow: null });
+    Object.assign(this, { newName: null, deleting: null, editing: null, adding: null });
+    this.saving.complaint = "";
+    this.showing.draftRow = null;
     this.carried = "";
-    this.endPause();
-    this.$nextTick(() => {
+    this.showing.endPause();
+    Alpine.nextTick(() => {
       Object.assign(this, { editing, adding, typed, opening: false });
-      this.refresh();
+      this.showing.refresh();
     });
   },
 
@@ -114,7 +119,7 @@ export const writing = () => ({
   async keepDraft() {
     const edit = this.draftAsEdit();
     if (!edit) return true;
-    return this.change("edit", edit);
+    return this.saving.change("edit", edit);
   },
 
   // What makes an editor; nothing where it is not here and the server is not reached, and says so.
@@ -122,7 +127,7 @@ export const writing = () => ({
     try {
       return (await editorModule()).createEditor;
     } catch (error) {
-      this.complain(error.message, "what is here stays; open it again when the server is back");
+      this.saving.complain(error.message, "what is here stays; open it again when the server is back");
       return null;
     }
   },
@@ -145,14 +150,14 @@ export const writing = () => ({
       sheet: this.sheetForEditor(),
       changed: (text) => {
         this.typed = text;
-        this.typedAt = performance.now();
-        this.refresh();
+        this.showing.typedAt = performance.now();
+        this.showing.refresh();
       },
       commit: () => this.commit(),
       leave: () => this.leave(),
       rename: () => this.openRow && this.beginRename(this.openRow),
       makeInput: (name) => this.makeInput(name),
-      lookUp: (word) => this.lookUp(word),
+      lookUp: (word) => this.words.lookUp(word),
     });
     editor.focus();
     host.scrollIntoView({ block: "nearest" });
@@ -176,13 +181,13 @@ export const writing = () => ({
 
   // What an editor wants to know of the sheet.
   sheetForEditor() {
-    return { names: () => this.namesNow(), vocabulary: () => this.vocabulary };
+    return { names: () => this.namesNow(), vocabulary: () => this.text.vocabulary };
   },
 
   // All names of the sheet with what they are and their present values.
   namesNow() {
     return new Map(
-      this.rows
+      this.showing.rows
         .filter((row) => row.own)
         .map((row) => [row.own, { type: row.type, kind: row.kind, label: row.label, value: `${row.number} ${row.unit}`.trim(), parameters: row.study?.inputs.join(", ") ?? row.name.match(/\(([^)]*)\)/)?.[1], yields: row.study?.yields }]),
     );
@@ -192,7 +197,7 @@ export const writing = () => ({
     const from = this.adding !== null ? this.adding + 1 : this.editing;
     const height = this.typed.split("\n").length;
     const all = scene.problems.filter((problem) => !problem.waiting);
-    if (this.asText) this.showProblemsInText(all);
+    if (this.text.asText) this.text.showProblemsInText(all);
     else if (editor && (draft || this.editing !== null)) {
       editor.setProblems(all.filter((one) => one.line >= from && one.line < from + height).map((one) => ({ ...one, line: one.line - from + 1 })));
     }
@@ -216,16 +221,17 @@ export const writing = () => ({
     editor?.destroy();
     editor = null;
     this.carried = null;
-    this.endPause();
-    Object.assign(this, { editing: null, adding: null, typed: "", draftRow: null, newName: null });
+    this.showing.endPause();
+    Object.assign(this, { editing: null, adding: null, typed: "", newName: null });
+    this.showing.draftRow = null;
   },
 
   leave() {
     const line = this.editing ?? this.adding;
     const hadDraft = Boolean(this.draft);
     this.closeLine();
-    if (hadDraft) this.refresh();
-    this.$nextTick(() => this.focusLine(line));
+    if (hadDraft) this.showing.refresh();
+    Alpine.nextTick(() => this.focusLine(line));
   },
 
   focusLine(line) {
@@ -236,7 +242,7 @@ export const writing = () => ({
   async commit() {
     if (this.adding !== null) return this.commitAdded();
     const change = this.draftAsEdit();
-    if (!change || (await this.change("edit", change))) this.leave();
+    if (!change || (await this.saving.change("edit", change))) this.leave();
     return undefined;
   },
 
@@ -253,9 +259,9 @@ export const writing = () => ({
     let after = this.adding;
     while (this.unkept.length) {
       const [line] = this.unkept;
-      if (!(await this.change("edit", edit({ edit: "insert", after, text: line })))) return this.giveBack(after);
+      if (!(await this.saving.change("edit", edit({ edit: "insert", after, text: line })))) return this.giveBack(after);
       this.unkept.shift();
-      if (!this.rows.some((one) => one.line === after + 1 && one.text === line)) this.rows = withKept(this.rows, after, line);
+      if (!this.showing.rows.some((one) => one.line === after + 1 && one.text === line)) this.showing.rows = withKept(this.showing.rows, after, line);
       after += line.split("\n").length;
     }
     this.unkept = null;
@@ -286,11 +292,11 @@ export const writing = () => ({
     const all_the_same = this.deleting === row.line;
     this.deleting = null;
     this.typed = row.text;
-    if (await this.change("edit", edit({ edit: "delete", line: row.line, all_the_same }))) {
+    if (await this.saving.change("edit", edit({ edit: "delete", line: row.line, all_the_same }))) {
       this.closeLine();
-      this.focusAfter(row.line);
+      this.several.focusAfter(row.line);
     }
-    else if (this.needed) this.deleting = row.line;
+    else if (this.saving.needed) this.deleting = row.line;
   },
 
   deleteSaid(row) {
@@ -308,7 +314,7 @@ export const writing = () => ({
   beginRename(row) {
     if (!this.canRename(row)) return;
     this.newName = row.own;
-    this.$nextTick(() => box("#new-name")?.select());
+    Alpine.nextTick(() => box("#new-name")?.select());
   },
 
   typeName(event) {
@@ -319,7 +325,7 @@ export const writing = () => ({
     const name = row.own;
     const next = this.newName;
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", edit({ edit: "rename", name, new: next }))) this.leave();
+    if (await this.saving.change("edit", edit({ edit: "rename", name, new: next }))) this.leave();
   },
 
   turnable(row) {
@@ -336,11 +342,11 @@ export const writing = () => ({
     const kind = row.type === "input" ? "to_formula" : "to_input";
     const name = row.own;
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", edit({ edit: kind, name }))) this.leave();
+    if (await this.saving.change("edit", edit({ edit: kind, name }))) this.leave();
   },
 
   canBePart(row) {
-    return row.type === "formula" && PARTS.includes(row.kind) || this.loose.some((one) => one.name === row.own);
+    return row.type === "formula" && PARTS.includes(row.kind) || this.showing.loose.some((one) => one.name === row.own);
   },
 
   // The line that is being added becomes a part with its first keeping.
@@ -351,11 +357,11 @@ export const writing = () => ({
 
   async makePart(name) {
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", edit({ edit: "to_part", name }))) this.leave();
+    if (await this.saving.change("edit", edit({ edit: "to_part", name }))) this.leave();
   },
 
   isInternal(row) {
-    return Boolean(this.inputs.find((input) => input.name === row.own)?.internal);
+    return Boolean(this.showing.inputs.find((input) => input.name === row.own)?.internal);
   },
 
   internalSaid(row) {
@@ -365,20 +371,20 @@ export const writing = () => ({
   async turnInternal(row) {
     const change = edit({ edit: "internal", name: row.own, internal: !this.isInternal(row) });
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", change)) this.leave();
+    if (await this.saving.change("edit", change)) this.leave();
   },
 
   // An input of the name that is missing, above the line that is being typed.
   async makeInput(name) {
     const typed = this.draftAsEdit() ?? { line: this.editing };
-    if (!(await this.change("edit", edit({ ...typed, edit: "unknown_to_input", name })))) return;
+    if (!(await this.saving.change("edit", edit({ ...typed, edit: "unknown_to_input", name })))) return;
     this.leave();
   },
 
   // A name that is a formula by now leaves all presets.
   async forget(name) {
     if (!(await this.keepDraft())) return;
-    if (await this.change("edit", edit({ edit: "forget", name }))) this.leave();
+    if (await this.saving.change("edit", edit({ edit: "forget", name }))) this.leave();
   },
 
   forgetSaid(row) {
@@ -391,7 +397,7 @@ export const writing = () => ({
 
   // What is said of the line that is open: of the draft, where there is one.
   get openSaid() {
-    return this.draftRow ?? this.openRow ?? {};
+    return this.showing.draftRow ?? this.openRow ?? {};
   },
 
   // --- order ---
@@ -399,21 +405,21 @@ export const writing = () => ({
   // A line moves past the one above or below it; a section moves past the next section.
   async move(row, way) {
     const section = row.type === "section";
-    const stops = this.rows.filter((one) => !section || one.type === "section").map((one) => one.line);
-    const end = this.rows.at(-1).line + this.rows.at(-1).height;
+    const stops = this.showing.rows.filter((one) => !section || one.type === "section").map((one) => one.line);
+    const end = this.showing.rows.at(-1).line + this.showing.rows.at(-1).height;
     const at = stops.indexOf(row.line);
     const before = way < 0 ? stops[at - 1] : stops[at + 2] ?? end;
     if (before === undefined || (way > 0 && at === stops.length - 1)) return;
     if (!(await this.keepDraft())) return;
-    if (!(await this.change("edit", edit({ edit: "move", line: row.line, before })))) return;
+    if (!(await this.saving.change("edit", edit({ edit: "move", line: row.line, before })))) return;
     this.closeLine();
     const moved = way < 0 ? before : before - row.height;
-    this.$nextTick(() => this.focusLine(moved));
+    Alpine.nextTick(() => this.focusLine(moved));
   },
 
   async moveTo(line, before) {
     this.closeLine();
-    await this.change("edit", edit({ edit: "move", line, before }));
+    await this.saving.change("edit", edit({ edit: "move", line, before }));
   },
 
   // --- folding ---
@@ -432,7 +438,7 @@ export const writing = () => ({
   },
 
   foldSaid(row) {
-    const count = this.rows.filter((one) => one.section === row.title && one.type !== "section" && one.text.trim()).length;
+    const count = this.showing.rows.filter((one) => one.section === row.title && one.type !== "section" && one.text.trim()).length;
     return this.isFolded(row) ? `unfold ${count} line${count === 1 ? "" : "s"}` : "fold";
   },
 
@@ -454,13 +460,13 @@ export const writing = () => ({
     const name = row.own;
     this.pinned = this.isPinned(row) ? this.pinned.filter((one) => one !== name) : [...this.pinned, name];
     keep("pinned", this.pinned);
-    this.refresh();
+    this.showing.refresh();
   },
 
   constructionWanted() {
-    const row = this.draftRow ?? this.openRow ?? this.focusedRow;
+    const row = this.showing.draftRow ?? this.openRow ?? this.drawer.focusedRow;
     const chosen = row && row.type !== "part" && row.own ? [row.own] : [];
     window.ovolo.stage.construction.strong = new Set([...this.pinned, ...chosen]);
-    return this.looks.datums ? ["*"] : [...new Set([...this.pinned, ...chosen])];
+    return this.looking.looks.datums ? ["*"] : [...new Set([...this.pinned, ...chosen])];
   },
 });

@@ -1,0 +1,1 @@
+var s=()=>({number:0,address:"",revision:0,used:{},begin(t){this.number=t.study,this.address=t.address??`/studies/${t.study}/`,this.revision=t.revision}});var r=0;function u(t,e,o){r=t;try{return JSON.parse(localStorage.getItem(`ovolo:${r}:${e}`))??o}catch{return o}}function d(t,e){try{localStorage.setItem(`ovolo:${r}:${t}`,JSON.stringify(e))}catch{}}export{u as a,d as b,s as c};

@@ -1,1 +1,0 @@
-var o=0;function c(t,e,r){o=t;try{return JSON.parse(localStorage.getItem(`ovolo:${o}:${e}`))??r}catch{return r}}function a(t,e){try{localStorage.setItem(`ovolo:${o}:${t}`,JSON.stringify(e))}catch{}}export{c as a,a as b};
