@@ -363,6 +363,219 @@ export interface PlanSaid {
   varied: string[];
 }
 
+export interface ExerciseStepSaid {
+  said: string;
+  hint: string;
+  missing: string;
+}
+
+export interface SeenSaid {
+  steps: ExerciseStepSaid[];
+  problems: string[];
+  done: boolean;
+}
+
+export interface TriedValueSaid {
+  name: string;
+  shown: string;
+}
+
+export interface TriedCheckSaid {
+  said: string;
+  holds: boolean | null;
+}
+
+export interface TriedSaid {
+  values: TriedValueSaid[];
+  problems: string[];
+  checks: TriedCheckSaid[];
+  picture: string;
+}
+
+export interface FileSaid {
+  name: string;
+  size: number;
+}
+
+export interface StateSaid {
+  title: string;
+  text: string;
+  revision: number | null;
+  can_undo: boolean;
+  can_redo: boolean;
+  undo_said: string;
+  redo_said: string;
+  used: Record<string, number | string | null>;
+  files: FileSaid[];
+  shown: string;
+  pictured: boolean;
+}
+
+export interface ClashSaid {
+  base: string;
+  mine: string | null;
+  theirs: string | null;
+}
+
+export interface NotDoneSaid {
+  message: string;
+  hint: string;
+  needed?: boolean;
+  revision?: number | null;
+  clashes?: ClashSaid[];
+}
+
+export interface TurnedSaid {
+  set: Record<string, any>;
+}
+
+export interface StudyTitleSaid {
+  study: number;
+  title: string;
+}
+
+export interface StudiesSaid {
+  studies: StudyTitleSaid[];
+}
+
+export interface PersonSaid {
+  name: string;
+  me: boolean;
+  line: number | null;
+}
+
+export interface NewsSaid {
+  revision: number | null;
+  undo_said: string;
+  by: string;
+  used: Record<string, number | null>;
+  people: PersonSaid[];
+  remarks: string;
+  may: string[];
+}
+
+export interface RemarkSaid {
+  remark: number;
+  said: string;
+  by: string;
+  at: string;
+  settled: boolean;
+  settled_by: string;
+  mine: boolean;
+}
+
+export interface BeginningSaid {
+  remark: number;
+  said: string;
+  by: string;
+  at: string;
+  settled: boolean;
+  settled_by: string;
+  mine: boolean;
+  line: number | null;
+  text: string;
+  answers: RemarkSaid[];
+}
+
+export interface RemarksSaid {
+  remarks: BeginningSaid[];
+  stamp: string;
+}
+
+export interface MomentSaid {
+  revision: number;
+  said: string;
+  name: string;
+  by: string;
+  at: string;
+  here: boolean;
+}
+
+export interface MomentsSaid {
+  moments: MomentSaid[];
+  count: number;
+}
+
+export interface OtherStudySaid {
+  study: number;
+  title: string;
+  inputs: string[];
+}
+
+export interface UserSaid {
+  study: number;
+  title: string;
+  line: number;
+  name: string;
+  inputs: string[];
+  read: string[];
+}
+
+export interface BesideSaid {
+  others: OtherStudySaid[];
+  users: UserSaid[];
+}
+
+export interface FileSeenSaid {
+  heads: string[];
+  rows: (string[])[];
+  count: number;
+}
+
+export interface ContactSheetSaid {
+  sheet: number;
+  title: string;
+  plan: Record<string, any>;
+  set: Record<string, any>;
+  shown: Record<string, any>;
+  stale: boolean;
+}
+
+export interface ContactSheetsSaid {
+  sheets: ContactSheetSaid[];
+}
+
+export interface ProfileSaid {
+  text: string;
+  own: boolean;
+}
+
+export interface ProfileTitleSaid {
+  title: string;
+  own: boolean;
+}
+
+export interface ProfilesSaid {
+  profiles: ProfileTitleSaid[];
+  title?: string;
+}
+
+export interface NextSaid {
+  key: string;
+  title: string;
+}
+
+export interface GuideSaid {
+  steps: ExerciseStepSaid[];
+  problems: string[];
+  done: boolean;
+  title: string;
+  goal: string;
+  number: number;
+  next: NextSaid | null;
+}
+
+export interface FoundSaid {
+  found: string[];
+  points: string[];
+}
+
+export interface SunSaid {
+  direction: number[];
+  height: number;
+  turn: number;
+}
+
 export interface Check {
   text: string;
   message: string;

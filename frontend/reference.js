@@ -24,6 +24,7 @@ async function attempt() {
   const mine = (newest += 1);
   document.body.dataset.settled = "no";
   try {
+    /** @type {import("./answers").TriedSaid} */
     const { values, problems, checks, picture: svg } = await postForJson("/reference/try", { text: sheet.value });
     if (mine !== newest) return;
     said.replaceChildren(

@@ -130,6 +130,7 @@ export const settingUp = () => ({
   // --- the text of the profile ---
 
   async openProfile() {
+    /** @type {import("../answers").ProfileSaid} */
     const { text, own } = await getJson(`/benches/${this.profileOf}/profile?title=${encodeURIComponent(this.machine)}`);
     Object.assign(this, { profileText: text, isOwn: own, profileComplaint: "" });
     dialog("profile").showModal();
@@ -150,6 +151,7 @@ export const settingUp = () => ({
   keepProfile() {
     return watched(async () => {
       try {
+        /** @type {import("../answers").ProfilesSaid} */
         const { title, profiles } = await postForJson(`/benches/${this.profileOf}/keep`, { text: this.profileText });
         Object.assign(this, { profiles, machine: title, settings: {} });
         this.closeProfile();
@@ -162,6 +164,7 @@ export const settingUp = () => ({
   },
 
   async forgetProfile() {
+    /** @type {import("../answers").ProfilesSaid} */
     const { profiles } = await postForJson(`/benches/${this.profileOf}/forget`, { title: this.machine });
     Object.assign(this, { profiles, machine: profiles[0].title, settings: {} });
     this.closeProfile();

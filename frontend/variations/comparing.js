@@ -62,8 +62,10 @@ export const comparing = () => ({
 
   async loadOthers() {
     if (this.moments.length) return;
+    /** @type {import("../answers").MomentsSaid} */
     const { moments } = await getJson(`${this.study.address}history`).catch(() => ({ moments: [] }));
     this.moments = moments.slice(0, 60).map((one) => ({ value: String(one.revision), said: one.name || one.said || `revision ${one.revision}` }));
+    /** @type {import("../answers").StudiesSaid} */
     const { studies } = await getJson(`${this.study.address}variations/beside`).catch(() => ({ studies: [] }));
     this.studies = studies.map((one) => ({ value: String(one.study), said: one.title }));
   },

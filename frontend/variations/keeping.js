@@ -5,6 +5,7 @@ import { watched } from "../workspace/settled.js";
 export const keeping = () => ({
   needs: ["study", "planning", "trying", "looking", "plotting"],
 
+  /** @type {import("../answers").ContactSheetSaid[]} */
   sheets: [],
   sheetTitle: "",
   staleSaid: "",
@@ -35,7 +36,9 @@ export const keeping = () => ({
   sheetsAfter(action, body) {
     return watched(async () => {
       try {
-        this.sheets = (await postForJson(this.study.address + action, body)).sheets;
+        /** @type {import("../answers").ContactSheetsSaid} */
+        const { sheets } = await postForJson(this.study.address + action, body);
+        this.sheets = sheets;
         this.trying.complain();
         return true;
       } catch (error) {

@@ -166,6 +166,7 @@ export const looking = () => ({
   change(one) {
     return watched(async () => {
       try {
+        /** @type {import("../answers").StateSaid} */
         const state = await postForJson(`${this.study.address}edit`, { revision: this.study.revision, ...edit(one) });
         this.study.revision = state.revision;
         return true;

@@ -6,7 +6,9 @@ import { edit } from "./edit.js";
 export const beside = () => ({
   needs: ["study", "saving", "showing", "writing", "drawer"],
 
+  /** @type {import("../answers").OtherStudySaid[]} */
   others: [],
+  /** @type {import("../answers").UserSaid[]} */
   users: [],
   swapping: null, // the `use` line that is to be pointed at another study
   /** @type {import("../answers").Swap[]} */
@@ -14,6 +16,7 @@ export const beside = () => ({
 
   lookBeside() {
     return this.drawer.fileWork(async () => {
+      /** @type {import("../answers").BesideSaid} */
       const found = await getJson(`${this.study.address}beside`);
       Object.assign(this, { others: found.others, users: found.users });
     });

@@ -18,6 +18,7 @@ export const drawer = () => ({
   needs: ["study", "saving", "showing", "writing", "several", "text", "looking", "beside"],
 
   tab: "",
+  /** @type {(import("../answers").FileSeenSaid & { name: string }) | null} */
   seen: null,
   workLine: null, // the line that the drawer explains
   focusedRow: null,

@@ -8,6 +8,7 @@ export const guiding = () => ({
   needs: ["study"],
 
   guided: false,
+  /** @type {import("../answers").GuideSaid | null} */
   guide: null, // the exercise with its steps, as the server sees them
   hinted: -1, // the step whose hint is read
 
@@ -25,6 +26,7 @@ export const guiding = () => ({
 
   // What the server does not answer is asked again with the next change.
   async lookAtSteps() {
+    /** @type {import("../answers").GuideSaid | null} */
     const guide = await watched(() => postForJson(`${this.study.address}exercise`, {})).catch(() => null);
     if (!guide) return;
     const before = this.currentStep;

@@ -6,6 +6,7 @@ import { watched } from "./settled.js";
 export const history = () => ({
   needs: ["study", "saving", "writing", "faceplate"],
 
+  /** @type {import("../answers").MomentSaid[]} */
   moments: [],
   momentCount: 0,
   naming: null,
@@ -23,6 +24,7 @@ export const history = () => ({
 
   async load() {
     try {
+      /** @type {import("../answers").MomentsSaid} */
       const { moments, count } = await watched(() => getJson(`${this.study.address}history`));
       this.moments = moments;
       this.momentCount = count;

@@ -7,6 +7,7 @@ import { watched } from "./settled.js";
 export const remarks = () => ({
   needs: ["study", "saving", "writing"],
 
+  /** @type {import("../answers").BeginningSaid[]} */
   all: [],
   stamp: "0:0:0",
   open: false,
@@ -30,6 +31,7 @@ export const remarks = () => ({
 
   async ask(ask) {
     try {
+      /** @type {import("../answers").RemarksSaid} */
       const { remarks: found, stamp } = await watched(ask);
       this.all = found;
       this.stamp = stamp;

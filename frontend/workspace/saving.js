@@ -37,6 +37,7 @@ export const saving = () => ({
     });
   },
 
+  /** @param {import("../answers").StateSaid} state */
   takeState(state) {
     this.study.revision = state.revision;
     this.canUndo = state.can_undo;
@@ -68,6 +69,7 @@ export const saving = () => ({
   // What is turned is turned here alone; anything else the server refuses, and says so.
   async turnAlone(body) {
     try {
+      /** @type {import("../answers").TurnedSaid} */
       const { set } = await watched(() => postForJson(`${this.study.address}turned`, { ...body, present: { ...turning } }));
       for (const name of Object.keys(turning)) delete turning[name];
       Object.assign(turning, set);
@@ -109,6 +111,7 @@ export const saving = () => ({
       const [{ action, body, resolve }] = waiting;
       let accepted = false;
       try {
+        /** @type {import("../answers").StateSaid} */
         const state = await postForJson(this.study.address + action, { revision: this.study.revision, ...body });
         accepted = true;
         this.takeState(state);
@@ -210,6 +213,7 @@ export const saving = () => ({
   // Makes the change from the state it was meant for, and lets that be the newest.
   async takeOver() {
     const { action, body, mine } = this.conflict;
+    /** @type {import("../answers").StateSaid} */
     const { revision } = await watched(() => getJson(`${this.study.address}state`));
     this.conflict = null;
     this.complain();
@@ -220,6 +224,7 @@ export const saving = () => ({
   async saveAsCopy() {
     const { body, mine } = this.conflict;
     try {
+      /** @type {import("../answers").StudyTitleSaid} */
       const copy = await postForJson(`${this.study.address}edit-copy`, { ...body, mine });
       location.assign(`/studies/${copy.study}/`);
     } catch (error) {

@@ -28,6 +28,7 @@ export const sunlight = () => ({
     try {
       const { latitude, date, hour } = this.sun;
       const asked = new URLSearchParams(Object.entries({ latitude, day: dayOfYear(date), hour }).map(([name, value]) => [name, String(value)]));
+      /** @type {import("../answers").SunSaid} */
       const { direction, height, turn } = await watched(() => getJson(`/sun?${asked}`));
       stage.setSun(direction);
       this.sunSaid = height > 0 ? `${Math.round(height)}° high, ${Math.round(turn)}° from north` : "the sun is down";

@@ -9,6 +9,7 @@ const ASK_EVERY = 4000; // milliseconds
 export const together = () => ({
   needs: ["study", "saving", "remarks", "showing", "writing", "text"],
 
+  /** @type {import("../answers").PersonSaid[]} */
   people: [], // the other windows in which this study is open
   newer: null, // what another did meanwhile
 
@@ -23,6 +24,7 @@ export const together = () => ({
     postForJson(`${this.study.address}news`, { window: THIS_WINDOW, gone: true }, { keepalive: true }).catch(() => null);
   },
 
+  /** @returns {Promise<Partial<import("../answers").NewsSaid> & Pick<import("../answers").NewsSaid, "revision" | "used">>} */
   askNews() {
     if (!may("read")) return getJson(`${this.study.address}state`);
     return postForJson(`${this.study.address}news`, { window: THIS_WINDOW, line: this.writing.editing });
@@ -58,6 +60,7 @@ export const together = () => ({
   // What was begun while the answer was under way is not taken away.
   async follow(news) {
     const { by, undo_said: said } = news;
+    /** @type {import("../answers").StateSaid} */
     const state = await getJson(`${this.study.address}state`);
     if (!this.isAtRest) {
       this.newer = news;

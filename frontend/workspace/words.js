@@ -59,6 +59,7 @@ export const words = () => ({
 
   // Without a server what is found by name stays.
   async findByNeed(asked) {
+    /** @type {import("../answers").FoundSaid} */
     const { found } = await watched(() => getJson(`/reference/find?${new URLSearchParams({ find: asked })}`)).catch(() => ({ found: [] }));
     if (asked !== this.query || !found.length) return;
     this.byNeed = found;

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TypedDict
 
 from ovolo.drawing.figures import AXONOMETRIC
 from ovolo.drawing.picture import drawn, loose_page, natural_view
@@ -21,6 +21,27 @@ _TABLES = read_files({"sizes.csv": SIZES})
 
 MOST_CHARACTERS = 4_000
 """So long a sheet may be that is tried beside the reference."""
+
+
+class TriedValueSaid(TypedDict):
+    name: str
+    shown: str
+
+
+class TriedCheckSaid(TypedDict):
+    """Whether a check holds; unknown where it could not be worked out."""
+
+    said: str
+    holds: bool | None
+
+
+class TriedSaid(TypedDict):
+    """What a small sheet yields; `picture` is SVG, empty where there is nothing to be seen."""
+
+    values: list[TriedValueSaid]
+    problems: list[str]
+    checks: list[TriedCheckSaid]
+    picture: str
 
 
 def example_sheet(word: Word) -> str:
@@ -44,7 +65,7 @@ def _makes_geometry(text: str) -> bool:
     return kind in GEOMETRY
 
 
-def tried(text: str) -> dict[str, Any]:
+def tried(text: str) -> TriedSaid:
     """What a small sheet yields: of each named line its value as it is shown, or its problem; and a drawing of its
     parts as SVG, empty where there are none. Raises Failure where it is too long."""
     if len(text) > MOST_CHARACTERS:
@@ -52,7 +73,7 @@ def tried(text: str) -> dict[str, Any]:
             f"here at most {MOST_CHARACTERS:,} characters are tried", "make a study of it"
         )
     outcome = outcome_of(text, tables=_TABLES)
-    values = [
+    values: list[TriedValueSaid] = [
         {"name": one.line.name, "shown": str(show_line(one, outcome.units))}
         for one in outcome.lines
         if one.line.name and one.has_value and not one.problems and one.line.kind not in GEOMETRY

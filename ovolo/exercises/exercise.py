@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import TypedDict
 
 from ovolo.exercises.facts import Facts
 
@@ -16,6 +16,22 @@ class Step:
     said: str
     hint: str
     missing: Callable[[Facts], str]
+
+
+class ExerciseStepSaid(TypedDict):
+    """A step of an exercise; `missing` says what a study lacks of it, nothing where it is done."""
+
+    said: str
+    hint: str
+    missing: str
+
+
+class SeenSaid(TypedDict):
+    """How far a study has come with an exercise."""
+
+    steps: list[ExerciseStepSaid]
+    problems: list[str]
+    done: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,9 +54,9 @@ class Exercise:
         head = f'study "{title or self.title}"\nunits mm, deg\n'
         return head + self.begins.replace("{used}", used)
 
-    def seen(self, facts: Facts) -> dict[str, Any]:
+    def seen(self, facts: Facts) -> SeenSaid:
         """How far a study has come: each step with what is missing, and whether all are done."""
-        steps = [
+        steps: list[ExerciseStepSaid] = [
             {"said": one.said, "hint": one.hint, "missing": one.missing(facts)}
             for one in self.steps
         ]

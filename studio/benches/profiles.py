@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
@@ -12,7 +10,7 @@ from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.printing.printer import Printer
 from ovolo.benches.profile import Profile, as_text, read_profile, shipped
 from ovolo.problems import Failure
-from studio.engine import wire
+from studio.engine import answers, wire
 from studio.engine.requests import body_of, failures_told
 from studio.projects.models import MachineProfile
 
@@ -22,12 +20,12 @@ MOST = 60
 """So many profiles of its own a person keeps."""
 
 
-def profiles_of(request: HttpRequest, machine: str) -> list[dict[str, Any]]:
+def profiles_of(request: HttpRequest, machine: str) -> list[answers.ProfileTitleSaid]:
     """All profiles of a machine: the shipped ones, then one's own."""
     own = MachineProfile.objects.filter(owner_id=request.user.pk, machine=machine)
     return [
-        *({"title": one, "own": False} for one in shipped(KINDS[machine])),
-        *({"title": one.title, "own": True} for one in own),
+        *[answers.ProfileTitleSaid(title=one, own=False) for one in shipped(KINDS[machine])],
+        *[answers.ProfileTitleSaid(title=one.title, own=True) for one in own],
     ]
 
 
@@ -53,7 +51,8 @@ def text(request: HttpRequest, machine: str) -> HttpResponse:
     said = own_text(request, machine, title) or (as_text(known[title]) if title in known else "")
     if not said:
         raise Failure(f'there is no {machine} "{title}"')
-    return JsonResponse({"text": said, "own": title not in known})
+    told: answers.ProfileSaid = {"text": said, "own": title not in known}
+    return JsonResponse(told)
 
 
 @login_required
@@ -75,7 +74,8 @@ def keep(request: HttpRequest, machine: str) -> HttpResponse:
     own.update_or_create(
         owner_id=request.user.pk, machine=machine, title=title, defaults={"text": asked.text}
     )
-    return JsonResponse({"title": title, "profiles": profiles_of(request, machine)})
+    told: answers.ProfilesSaid = {"title": title, "profiles": profiles_of(request, machine)}
+    return JsonResponse(told)
 
 
 @login_required
@@ -88,4 +88,5 @@ def forget(request: HttpRequest, machine: str) -> HttpResponse:
     own = MachineProfile.objects.filter(owner_id=request.user.pk, machine=machine, title=asked.title)  # fmt: skip
     if not own.delete()[0]:
         raise Failure(f'you have no {machine} "{asked.title}"')
-    return JsonResponse({"profiles": profiles_of(request, machine)})
+    told: answers.ProfilesSaid = {"profiles": profiles_of(request, machine)}
+    return JsonResponse(told)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import asdict
 from functools import lru_cache, partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -53,6 +53,11 @@ from ovolo.sheet.names import inputs_offered, studies_used
 from ovolo.sheet.reader import read_sheet, title_of
 from ovolo.writing import unknown
 from ovolo.writing.vocabulary import vocabulary as all_words
+
+if TYPE_CHECKING:
+    from ovolo.calling.trying import TriedSaid
+    from ovolo.exercises.exercise import SeenSaid
+    from studio.engine.answers import FileSeenSaid, TurnedSaid, UserSaid
 
 _MEMO = Memo()
 remembers(_MEMO.clear)
@@ -126,16 +131,16 @@ def edited(text: str, body: dict[str, Any], files: Files) -> tuple[str, str, str
     return new, said, title_of(new)
 
 
-def turned(text: str, body: dict[str, Any], files: Files) -> dict[str, Any]:
+def turned(text: str, body: dict[str, Any], files: Files) -> TurnedSaid:
     """What an edit that turns inputs turns them to, where the sheet is only looked at. Raises Failure."""
     from studio.engine.editing import turned as carried_out
 
     return {"set": carried_out(text, body, files)}
 
 
-def users(title: str, text: str, others: list[tuple[int, str, str]]) -> list[dict[str, Any]]:
+def users(title: str, text: str, others: list[tuple[int, str, str]]) -> list[UserSaid]:
     """The studies (number, title, text) that use this one: under which names, and what of it."""
-    found = []
+    found: list[UserSaid] = []
     for number, own, other in others:
         for name, used in studies_used(other).items():
             if used == title:
@@ -318,7 +323,7 @@ def bars(text: str, asked: dict[str, Any], files: Files) -> BarsSaid:
 _BAR_SECONDS = 4.0
 
 
-def look_into(data: bytes, name: str, count: int) -> dict[str, Any]:
+def look_into(data: bytes, name: str, count: int) -> FileSeenSaid:
     """A file as a person looks at it. Raises Failure where it cannot be read."""
     heads, rows, total = shown(read_attached(data, name), count)
     return {"heads": heads, "rows": rows, "count": total}
@@ -379,7 +384,7 @@ def explained(sort: str, name: str) -> dict[str, Any] | None:
     return {**entry.told, "sort": sort, "name": name, "related": related[:6], "sheet": sheet}
 
 
-def exercise_seen(key: str, text: str, files: Files, kept: Mapping[str, int]) -> dict[str, Any]:
+def exercise_seen(key: str, text: str, files: Files, kept: Mapping[str, int]) -> SeenSaid:
     """How far a study has come with an exercise. Raises Failure."""
     from ovolo.exercises.facts import Facts
     from ovolo.exercises.first_hour import exercise
@@ -387,7 +392,7 @@ def exercise_seen(key: str, text: str, files: Files, kept: Mapping[str, int]) ->
     return exercise(key).seen(Facts(text, _tables(files), kept=kept))
 
 
-def tried(text: str) -> dict[str, Any]:
+def tried(text: str) -> TriedSaid:
     """What a small sheet yields, for who tries an example. Raises Failure."""
     from ovolo.calling.trying import tried as tried_out
 

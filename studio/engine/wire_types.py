@@ -23,6 +23,8 @@ from typing import (
 )
 
 from ovolo.benches import answers as bench_answers
+from ovolo.calling import trying
+from ovolo.exercises import exercise
 from ovolo.exploring import answers as exploring_answers
 from ovolo.exploring.aim_readings import Aim, Found
 from ovolo.exploring.bands import Band, Bands
@@ -33,6 +35,7 @@ from ovolo.exploring.swapping import Swap
 from ovolo.exploring.trials import Trial, TriedPart
 from ovolo.outcome import answers, scene_message
 from ovolo.outcome.outcome import Check
+from studio.engine import answers as studio_answers
 from studio.engine import wire
 from studio.engine.editing import EDITS
 
@@ -80,22 +83,24 @@ def answers_declared() -> str:
         for one, properties in WITH.items()
         for line in ["", *_body(one, [*_told(one), *_properties(one, properties)])]
     ]
-    return _dictionaries((answers, bench_answers, exploring_answers), "What is answered.", told)
+    rooms = (answers, bench_answers, exploring_answers, exercise, trying, studio_answers)
+    return _dictionaries(rooms, "What is answered.", told)
 
 
 def _dictionaries(modules: tuple[ModuleType, ...], what: str, more: Sequence[str] = ()) -> str:
+    all_said = dict.fromkeys(said for one in modules for said in _known(one))
     return "\n".join(
         [
             f"// {what} Written by `python -m studio.engine.wire_types`.",
-            *(line for one in modules for said in _own(one) for line in _dictionary(said)),
+            *(line for said in all_said for line in _dictionary(said)),
             *more,
             "",
         ]
     )
 
 
-def _own(module: ModuleType) -> list[Any]:
-    """The dictionaries that a module declares, in their order."""
+def _known(module: ModuleType) -> list[Any]:
+    """The dictionaries that a module knows, in their order."""
     said = [one for _, one in inspect.getmembers(module, is_typeddict)]
     return sorted(said, key=lambda one: inspect.getsourcelines(one)[1])
 

@@ -12,10 +12,11 @@ from django.utils import timezone
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_POST
 
-from ovolo.exercises.exercise import Exercise
+from ovolo.exercises.exercise import Exercise, SeenSaid
 from ovolo.exercises.first_hour import FIRST_HOUR, exercise
 from ovolo.problems import Failure
 from studio.engine import tasks
+from studio.engine.answers import GuideSaid
 from studio.engine.requests import failures_told, worked
 from studio.learning.models import Progress
 from studio.projects.access import files_of, study_with
@@ -104,17 +105,20 @@ def guide(request: HttpRequest, study_id: int) -> HttpResponse:
     one = exercise(at.exercise)
     kept = {"hand_overs": study.handed_over.count(), "contact_sheets": study.contact_sheets.count()}
     files = files_of(study, study.text)
-    seen = worked(request, tasks.exercise_seen, one.key, study.text, files, kept, study=study_id)
+    seen: SeenSaid = worked(
+        request, tasks.exercise_seen, one.key, study.text, files, kept, study=study_id
+    )
     if seen["done"] and at.done is None:
         at.done = timezone.now()
         at.save(update_fields=["done"])
-    return JsonResponse({**seen, **_told(one)})
+    return JsonResponse(_told(one, seen))
 
 
-def _told(one: Exercise) -> dict[str, Any]:
+def _told(one: Exercise, seen: SeenSaid) -> GuideSaid:
     number = FIRST_HOUR.index(one)
     after = FIRST_HOUR[number + 1] if number + 1 < len(FIRST_HOUR) else None
     return {
+        **seen,
         "title": one.title,
         "goal": one.goal,
         "number": number + 1,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
@@ -12,12 +12,15 @@ from django.views.decorators.http import require_GET, require_POST
 from ovolo.problems import Failure
 from ovolo.writing.starting import starting_point, starting_points
 from studio.accounts.throttle import throttled
-from studio.engine import tasks, wire
+from studio.engine import answers, tasks, wire
 from studio.engine.requests import body_of, failures_told, worked
 from studio.projects.access import projects_of, rights_to
 from studio.projects.models import Project
 from studio.reference.rules import chapters
 from studio.rights.right import Right
+
+if TYPE_CHECKING:
+    from ovolo.calling.trying import TriedSaid
 
 _LONGEST = 200
 
@@ -69,9 +72,11 @@ def find(request: HttpRequest) -> JsonResponse:
     """The entries that serve a need, the best first, for the panel of the workspace."""
     asked = request.GET.get("find", "").strip()[:_LONGEST]
     found = worked(request, tasks.found_words, asked, seconds=15.0)
-    return JsonResponse(
-        {"found": [one["key"] for one in found["words"]], "points": found["points"]}
-    )
+    told: answers.FoundSaid = {
+        "found": [one["key"] for one in found["words"]],
+        "points": list(found["points"]),
+    }
+    return JsonResponse(told)
 
 
 @ensure_csrf_cookie
@@ -100,7 +105,8 @@ def _own_projects(request: HttpRequest) -> list[Project]:
 def attempt(request: HttpRequest) -> HttpResponse:
     """What a small sheet yields; nothing is kept of it."""
     asked = wire.read(wire.SheetTried, body_of(request))
-    return JsonResponse(worked(request, tasks.tried, asked.text))
+    told: TriedSaid = worked(request, tasks.tried, asked.text)
+    return JsonResponse(told)
 
 
 def _shown(request: HttpRequest, context: dict[str, Any]) -> HttpResponse:

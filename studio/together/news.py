@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
 from studio.accounts.names import name_of
-from studio.engine import wire
+from studio.engine import answers, wire
 from studio.engine.requests import body_of, failures_told
 from studio.projects.access import heads_used, study_with
 from studio.rights.right import Right
@@ -33,14 +33,13 @@ def news(request: HttpRequest, study_id: int) -> HttpResponse:
         return JsonResponse({})
     presence.note(study.pk, window, person, name_of(request.user), here.line)
     head = study.head
-    return JsonResponse(
-        {
-            "revision": study.head_id,
-            "undo_said": head.said if head is not None and head.parent_id is not None else "",
-            "by": name_of(head.author) if head is not None else "",
-            "used": heads_used(study),
-            "people": presence.others(study.pk, window, person),
-            "remarks": stamp_of(study),
-            "may": [right.name.lower() for right in study.rights],
-        }
-    )
+    told: answers.NewsSaid = {
+        "revision": study.head_id,
+        "undo_said": head.said if head is not None and head.parent_id is not None else "",
+        "by": name_of(head.author) if head is not None else "",
+        "used": heads_used(study),
+        "people": presence.others(study.pk, window, person),
+        "remarks": stamp_of(study),
+        "may": [right.name.lower() for right in study.rights],
+    }
+    return JsonResponse(told)

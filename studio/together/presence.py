@@ -10,6 +10,8 @@ import threading
 import time
 from dataclasses import dataclass
 
+from studio.engine.answers import PersonSaid
+
 STAYS = 15.0
 """Seconds after which a window that does not ask any more is thought to be closed."""
 
@@ -59,7 +61,7 @@ def forget(study: int, window: str, person: int) -> None:
             _open.pop(study, None)
 
 
-def others(study: int, window: str, person: int) -> list[dict[str, object]]:
+def others(study: int, window: str, person: int) -> list[PersonSaid]:
     """The other windows in which a study is open, those of other people first."""
     now = time.monotonic()
     with _lock:

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
 from studio.accounts.names import name_of
-from studio.engine import wire
+from studio.engine import answers, wire
 from studio.engine.requests import body_of, failures_told
 from studio.projects.access import study_with
 from studio.projects.models import Revision, Study
@@ -36,19 +36,17 @@ def _answer(request: HttpRequest, study: Study) -> JsonResponse:
     remarks = list(study.remarks.select_related("author", "settled_by", "revision"))
     beginnings = [one for one in remarks if one.answers_id is None]
     lines = study.text.split("\n")
-    shown = []
+    shown: list[answers.BeginningSaid] = []
     for one in beginnings:
         line = followed(study, one)
-        answers = [_shown(request, other) for other in remarks if other.answers_id == one.pk]
-        at = {
-            "line": line,
-            "text": lines[line - 1] if line else one.revision.text.split("\n")[one.line - 1],
-        }
-        shown.append({**_shown(request, one), **at, "answers": answers})
-    return JsonResponse({"remarks": shown, "stamp": stamp_of(study)})
+        text = lines[line - 1] if line else one.revision.text.split("\n")[one.line - 1]
+        after = [_shown(request, other) for other in remarks if other.answers_id == one.pk]
+        shown.append({**_shown(request, one), "line": line, "text": text, "answers": after})
+    told: answers.RemarksSaid = {"remarks": shown, "stamp": stamp_of(study)}
+    return JsonResponse(told)
 
 
-def _shown(request: HttpRequest, remark: Remark) -> dict[str, Any]:
+def _shown(request: HttpRequest, remark: Remark) -> answers.RemarkSaid:
     return {
         "remark": remark.pk,
         "said": remark.said,

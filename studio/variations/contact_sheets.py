@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
 from ovolo.exploring.runs import asked_of
 from ovolo.problems import Failure
-from studio.engine import wire
+from studio.engine import answers, wire
 from studio.engine.requests import body_of, failures_told
 from studio.projects.access import entered, study_with
 from studio.projects.models import ContactSheet, Study
@@ -19,7 +17,7 @@ MOST = 40
 """So many are kept with one study."""
 
 
-def sheets_of(study: Study) -> list[dict[str, Any]]:
+def sheets_of(study: Study) -> list[answers.ContactSheetSaid]:
     """The contact sheets of a study; `stale` where its text has changed since."""
     return [
         {
@@ -57,7 +55,7 @@ def keep(request: HttpRequest, study_id: int) -> HttpResponse:
             "text_of": study.head,
         },
     )
-    return JsonResponse({"sheets": sheets_of(study)})
+    return _told(study)
 
 
 @entered
@@ -68,4 +66,9 @@ def forget(request: HttpRequest, study_id: int) -> HttpResponse:
     study = study_with(request, study_id, Right.EDIT)
     said = wire.read(wire.SheetNumbered, body_of(request))
     ContactSheet.objects.filter(study=study, pk=said.sheet).delete()
-    return JsonResponse({"sheets": sheets_of(study)})
+    return _told(study)
+
+
+def _told(study: Study) -> JsonResponse:
+    told: answers.ContactSheetsSaid = {"sheets": sheets_of(study)}
+    return JsonResponse(told)

@@ -16,7 +16,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.formats.attached import Files
 from ovolo.problems import Failure
-from studio.engine import explore, pool, tasks, wire
+from studio.engine import answers, explore, pool, tasks, wire
 from studio.engine.cluster import on_cluster
 from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.handover.menu import menu
@@ -167,7 +167,8 @@ def comparable(request: HttpRequest, study_id: int) -> HttpResponse:
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
     own, *offered = worked(request, tasks.inputs_of, [study.text, *(one.text for one in others)], study=study.pk)  # fmt: skip
     same = [one for one, inputs in zip(others, offered, strict=True) if set(inputs) == set(own)]
-    return JsonResponse({"studies": [{"study": one.pk, "title": one.title} for one in same]})
+    told: answers.StudiesSaid = {"studies": [{"study": one.pk, "title": one.title} for one in same]}
+    return JsonResponse(told)
 
 
 def _side(request: HttpRequest, study: Study, said: Any) -> tuple[str, str, Files, dict[str, Any]]:

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
 from ovolo.sheet.names import studies_used
-from studio.engine import tasks
+from studio.engine import answers, tasks
 from studio.engine.requests import failures_told, worked
 from studio.projects.access import entered, files_of, study_with
 from studio.projects.models import Study
 from studio.rights.right import Right
 
 
-def users_of(request: HttpRequest, study: Study) -> list[dict[str, Any]]:
+def users_of(request: HttpRequest, study: Study) -> list[answers.UserSaid]:
     """The studies that use this one: under which names, and which of its inputs they set."""
     beside = study.project.studies.select_related("head").exclude(pk=study.pk)
     others = [
@@ -25,7 +23,7 @@ def users_of(request: HttpRequest, study: Study) -> list[dict[str, Any]]:
     ]
     if not others:
         return []
-    found: list[dict[str, Any]] = worked(
+    found: list[answers.UserSaid] = worked(
         request, tasks.users, study.title, study.text, others, study=study.pk
     )
     return found
@@ -53,15 +51,14 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
     others = list(study.project.studies.select_related("head").exclude(pk=study.pk))
     users = users_of(request, study)
     inputs = worked(request, tasks.inputs_of, [one.text for one in others])
-    return JsonResponse(
-        {
-            "others": [
-                {"study": one.pk, "title": one.title, "inputs": names}
-                for one, names in zip(others, inputs, strict=True)
-            ],
-            "users": users,
-        }
-    )
+    told: answers.BesideSaid = {
+        "others": [
+            {"study": one.pk, "title": one.title, "inputs": names}
+            for one, names in zip(others, inputs, strict=True)
+        ],
+        "users": users,
+    }
+    return JsonResponse(told)
 
 
 @entered

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
@@ -20,7 +19,7 @@ from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import title_of
 from studio.accounts.names import name_of
-from studio.engine import tasks, wire
+from studio.engine import answers, tasks, wire
 from studio.engine.editing import StillNeeded
 from studio.engine.requests import body_of, failures_told, refused, worked
 from studio.projects.access import entered, files_of, study_with
@@ -154,7 +153,8 @@ def edit_copy(request: HttpRequest, study_id: int) -> HttpResponse:
     text = study.text if mine is None else revision_of(study, mine).text
     text, said = _edited(request, study, text, body)
     copy = copied(study, text, said)
-    return JsonResponse({"study": copy.pk, "title": copy.title})
+    told: answers.StudyTitleSaid = {"study": copy.pk, "title": copy.title}
+    return JsonResponse(told)
 
 
 @entered
@@ -180,22 +180,21 @@ def history(request: HttpRequest, study_id: int) -> HttpResponse:
     """The moments of a study, the newest first."""
     study = study_with(request, study_id, Right.READ)
     moments = study.revisions.select_related("author").order_by("-pk").defer("text")
-    return JsonResponse(
-        {
-            "moments": [
-                {
-                    "revision": one.pk,
-                    "said": one.said,
-                    "name": one.name,
-                    "by": name_of(one.author),
-                    "at": one.created.isoformat(),
-                    "here": one.pk == study.head_id,
-                }
-                for one in moments[:MOST_MOMENTS]
-            ],
-            "count": moments.count(),
-        }
-    )
+    told: answers.MomentsSaid = {
+        "moments": [
+            {
+                "revision": one.pk,
+                "said": one.said,
+                "name": one.name,
+                "by": name_of(one.author),
+                "at": one.created.isoformat(),
+                "here": one.pk == study.head_id,
+            }
+            for one in moments[:MOST_MOMENTS]
+        ],
+        "count": moments.count(),
+    }
+    return JsonResponse(told)
 
 
 @entered
@@ -256,10 +255,10 @@ def _out_of_date(study: Study, request: HttpRequest, clashes: list[Clash]) -> Ht
         name_of(author) if author is not None and author.pk != request.user.pk else "another window"
     )
     said = head.said if head is not None else ""
-    answer = {
+    answer: answers.NotDoneSaid = {
         "message": f"{'The same line' if clashes else 'This study'} was changed by {who}.",
         "hint": f"there: {said}" if said else "",
         "revision": study.head_id,
-        "clashes": [asdict(one) for one in clashes[:_SHOWN_CLASHES]],
+        "clashes": [{"base": one.base, "mine": one.mine, "theirs": one.theirs} for one in clashes[:_SHOWN_CLASHES]],
     }  # fmt: skip
     return JsonResponse(answer, status=409)

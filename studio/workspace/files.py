@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
@@ -14,6 +12,7 @@ from ovolo.formats.attached import MOST_BYTES
 from ovolo.problems import Failure
 from ovolo.sheet.names import files_named
 from studio.engine import tasks
+from studio.engine.answers import FileSeenSaid
 from studio.engine.requests import failures_told, refused, worked
 from studio.projects.access import entered, study_with
 from studio.projects.models import Study
@@ -101,6 +100,7 @@ def _picture(data: bytes, name: str) -> HttpResponse:
     return HttpResponse(data, content_type=kind)
 
 
-def _look_into(request: HttpRequest, data: bytes, name: str) -> dict[str, Any]:
+def _look_into(request: HttpRequest, data: bytes, name: str) -> FileSeenSaid:
     """The first rows of a file, read in a worker: it may come from anywhere. Raises Failure."""
-    return dict(worked(request, tasks.look_into, data, name, SHOWN_ROWS))
+    seen: FileSeenSaid = worked(request, tasks.look_into, data, name, SHOWN_ROWS)
+    return seen

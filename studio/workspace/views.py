@@ -21,7 +21,7 @@ from ovolo.outcome.scene import bare_header, packed
 from ovolo.problems import Failure
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.accounts.names import name_of
-from studio.engine import pool, tasks, wire
+from studio.engine import answers, pool, tasks, wire
 from studio.engine.requests import body_of, failures_told, job_of, whose, worked
 from studio.handover.menu import menu
 from studio.learning.views import is_guided
@@ -214,13 +214,12 @@ def sun(request: HttpRequest) -> JsonResponse:
     """The sun at a `latitude` on a `day` of the year at an `hour`."""
     latitude, day, hour = (_figure(request, name) for name in ("latitude", "day", "hour"))
     found = sun_at(latitude, int(day), hour)
-    return JsonResponse(
-        {
-            "direction": found.direction,
-            "height": math.degrees(found.height),
-            "turn": math.degrees(found.turn),
-        }
-    )
+    told: answers.SunSaid = {
+        "direction": list(found.direction),
+        "height": math.degrees(found.height),
+        "turn": math.degrees(found.turn),
+    }
+    return JsonResponse(told)
 
 
 def _figure(request: HttpRequest, name: str) -> float:

@@ -3,18 +3,8 @@
 from __future__ import annotations
 
 import json
-from dataclasses import fields, is_dataclass
-from types import UnionType
-from typing import (
-    Annotated,
-    Any,
-    NotRequired,
-    Union,
-    get_args,
-    get_origin,
-    get_type_hints,
-    is_typeddict,
-)
+from dataclasses import fields
+from typing import Any
 
 import pytest
 
@@ -35,6 +25,7 @@ from ovolo.outcome.scene_message import LengthUnitSaid, SceneSaid
 from ovolo.problems import Failure
 from studio.engine import cutting, editing, explore, printing, tasks, wire, wire_types
 from tests.sheets import DEMO
+from tests.studio.declared import misfits
 
 
 @pytest.mark.parametrize(
@@ -78,48 +69,6 @@ def test_the_scripts_know_every_message_as_it_is_declared() -> None:
     assert wire_types.WRITTEN.read_text() == wire_types.declared(), anew
     assert wire_types.SCENE_WRITTEN.read_text() == wire_types.scene_declared(), anew
     assert wire_types.ANSWERS_WRITTEN.read_text() == wire_types.answers_declared(), anew
-
-
-def misfits(value: Any, hint: Any, where: str = "scene") -> list[str]:
-    """Where a value of JSON is not as declared; keys that are not declared are misfits, too."""
-    origin, inner = get_origin(hint), get_args(hint)
-    if hint is Any:
-        return []
-    if origin in (Annotated, NotRequired):
-        return misfits(value, inner[0], where)
-    if is_typeddict(hint):
-        if not isinstance(value, dict):
-            return [where]
-        known = get_type_hints(hint, include_extras=True)
-        lacking = [name for name, one in known.items() if name not in value and get_origin(one) is not NotRequired]  # fmt: skip
-        wrong = [f"{where}.{name}" for name in [*lacking, *(value.keys() - known.keys())]]
-        return wrong + [
-            said for name in value.keys() & known.keys() for said in misfits(value[name], known[name], f"{where}.{name}")
-        ]  # fmt: skip
-    if is_dataclass(hint):
-        told = {one.name: get_type_hints(hint)[one.name] for one in fields(hint)}
-        told |= {
-            name: get_type_hints(getattr(hint, name).fget)["return"]
-            for name in wire_types.WITH[hint]
-        }
-        if not isinstance(value, dict) or value.keys() != told.keys():
-            return [where]
-        return [said for name in told for said in misfits(value[name], told[name], f"{where}.{name}")]  # fmt: skip
-    if origin in (Union, UnionType):
-        return [] if any(not misfits(value, one) for one in inner) else [where]
-    if origin is tuple and inner[-1] is not Ellipsis:
-        fits = isinstance(value, list) and len(value) == len(inner)
-        return [one for item, kind in zip(value, inner, strict=True) for one in misfits(item, kind, where)] if fits else [where]  # fmt: skip
-    if origin in (list, tuple):
-        within = enumerate(value) if isinstance(value, list) else None
-        return [where] if within is None else [one for at, item in within for one in misfits(item, inner[0], f"{where}[{at}]")]  # fmt: skip
-    if origin is dict:
-        return [where] if not isinstance(value, dict) else [one for key, item in value.items() for one in misfits(item, inner[1], f"{where}[{key}]")]  # fmt: skip
-    if hint is float:
-        return [] if isinstance(value, int | float) and not isinstance(value, bool) else [where]
-    return (
-        [] if isinstance(value, hint) and (hint is bool or not isinstance(value, bool)) else [where]
-    )
 
 
 BROKEN = """input w = 3 mm from 2 mm to 1 mm
