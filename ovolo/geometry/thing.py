@@ -9,8 +9,9 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 from ovolo.geometry.coat import Coat
+from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.placement import Matrix
-from ovolo.geometry.types import Points
+from ovolo.geometry.types import Floats, Points
 
 OBJECT = 500
 """Bytes of a small object with what hangs on it, roughly."""
@@ -69,3 +70,25 @@ class Thing:
     def placed(self, matrix: Matrix) -> Any:
         """The same, moved by a matrix (4, 4); where `many`, also copied by n of them (n, 4, 4)."""
         raise NotImplementedError
+
+
+class Drawable(Thing):
+    """A geometry with a picture of its own: all but solids, whose copies share that of their shape."""
+
+    @property
+    def drawing_key(self) -> str:
+        """What tells its picture from others."""
+        raise NotImplementedError
+
+    @property
+    def drawn_at(self) -> Floats:
+        """Where its picture stands, (4, 4)."""
+        raise NotImplementedError
+
+    @property
+    def drawing(self) -> Drawing:
+        raise NotImplementedError
+
+    def drawn_bounds(self) -> Points:
+        """The least and greatest corner (2, 3) of what is drawn; in mm, by its chords where those tell less."""
+        return self.bounds()

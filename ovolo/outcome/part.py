@@ -8,16 +8,15 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
-import shapely
 
 from ovolo.geometry.coat import Coat, everything, places_of
 from ovolo.geometry.curves.curve import Curve
-from ovolo.geometry.meshes.mesh import Drawable, Mesh
-from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.meshes.mesh import Mesh
+from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region, hatched
 from ovolo.geometry.solids.solid import Copies, Shape, Solid, drawn_bounds
 from ovolo.geometry.surfaces.surface import Surface
-from ovolo.geometry.thing import Thing
+from ovolo.geometry.thing import Drawable, Thing
 from ovolo.meaning import checked_tree
 from ovolo.meaning.scope import SheetFunction
 from ovolo.problems import Failure
@@ -187,7 +186,7 @@ class Part:
     @property
     def indexed_drawables(self) -> list[tuple[int, Drawable]]:
         """What has a picture of its own, each with the number of its item."""
-        return [*self.indexed_regions, *self.indexed_surfaces, *self.indexed_curves]
+        return [(at, piece) for at, piece in self._indexed() if isinstance(piece, Drawable)]
 
     def _indexed(self) -> Iterator[tuple[int, Any]]:
         """Its pieces with their numbers; a gap has one, too."""
@@ -242,14 +241,7 @@ class Part:
     def drawn_bounds(self) -> list[list[float]] | None:
         """The least and greatest corner of what is drawn of it: by its chords, for the view alone."""
         found = [drawn_bounds(group.shape, group.matrices) for group in self.groups if not group.shape.is_empty]  # fmt: skip
-        for region in self.regions:
-            corners = shapely.get_coordinates(region.flat)
-            if len(corners):
-                level = np.column_stack([corners, np.zeros(len(corners))])
-                placed = applied(region.frame, level)
-                found.append(np.array([placed.min(axis=0), placed.max(axis=0)]))
-        found += [curve.bounds() for curve in self.curves]
-        found += [surface.bounds() for surface in self.surfaces]
+        found += [one.drawn_bounds() for _, one in self.indexed_drawables if not one.is_empty]
         if not found:
             return None
         stacked = np.array(found)

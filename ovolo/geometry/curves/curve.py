@@ -22,7 +22,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_SHARE, SMALLEST
-from ovolo.geometry.thing import OBJECT, Thing
+from ovolo.geometry.thing import OBJECT, Drawable
 from ovolo.geometry.tolerance import (
     CHORD_TOLERANCE,
     chord_tolerance,
@@ -512,7 +512,7 @@ def _steps_of(counts: NDArray[np.int64]) -> tuple[NDArray[np.int64], Points]:
 
 
 @dataclass(frozen=True, eq=False)
-class Curve(Thing):
+class Curve(Drawable):
     """A chain of pieces, each beginning where the one before it ends. A curve that is only begun
     has no pieces yet, but a place (`origin`)."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
 
 import manifold3d
 import numpy as np
@@ -88,19 +87,6 @@ class Drawing:
     normals: NDArray[np.float32]
     triangles: NDArray[np.uint32]
     edges: NDArray[np.float32]
-
-
-class Drawable(Protocol):
-    """What has a picture of its own: a region, a surface, a curve."""
-
-    @property
-    def drawing_key(self) -> str: ...
-
-    @property
-    def drawn_at(self) -> Floats: ...
-
-    @property
-    def drawing(self) -> Drawing: ...
 
 
 def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:

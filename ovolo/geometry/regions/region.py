@@ -34,7 +34,7 @@ from ovolo.geometry.regions.retrace import (
     traces_together,
 )
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
-from ovolo.geometry.thing import OBJECT, Thing
+from ovolo.geometry.thing import OBJECT, Drawable
 from ovolo.geometry.tolerance import CHORD_SHARE, segments_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
@@ -45,7 +45,7 @@ _OF_A_CORNER = 40
 
 
 @dataclass(frozen=True, eq=False)
-class Region(Thing):
+class Region(Drawable):
     """`flat` is the figure in its own plane (mm, rings oriented); `frame` places that plane and
     keeps lengths: whatever stretches a region changes the figure itself."""
 
@@ -254,6 +254,11 @@ class Region(Thing):
         """The least and greatest corner in space, (2, 3)."""
         each = np.array([curve.bounds() for curve in self.curves()])
         return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+
+    def drawn_bounds(self) -> NDArray[np.float64]:
+        corners = shapely.get_coordinates(self.flat)
+        placed = applied(self.frame, np.column_stack([corners, np.zeros(len(corners))]))
+        return np.array([placed.min(axis=0), placed.max(axis=0)])
 
 
 MadeOf = tuple[tuple[Region, Matrix], ...]

@@ -23,7 +23,7 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.sampling import sampled
-from ovolo.geometry.thing import Thing
+from ovolo.geometry.thing import Drawable
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
@@ -45,7 +45,7 @@ _FEWEST, _MOST = 8, 256
 
 
 @dataclass(frozen=True, eq=False)
-class Surface(Thing):
+class Surface(Drawable):
     """`rule` gives its points in its own place, `matrix` puts it into space; `side` is 1, or -1
     where its normals point to the other side. `slopes` gives its derivatives where there is a
     formula for them; else they are taken from points close by."""
