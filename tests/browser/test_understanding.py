@@ -52,6 +52,23 @@ def test_the_working_goes_down_to_the_inputs(stair: Study, drive: Driver) -> Non
     drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())
 
 
+def test_tall_brackets_are_drawn_as_wide_as_they_are(open_study: Opener, drive: Driver) -> None:
+    """Their drawing may not bring a style of its own, which the page's policy refuses (and says so)."""
+    open_study("Bores", TALL)
+    open_line(drive, "bore")
+    press(drive, "Working")
+    drive(lambda page: page.locator("#working .katex svg").first.wait_for(state="attached"))
+    widths = drive(lambda page: page.evaluate(_WIDTHS))
+    assert widths and all(own == pytest.approx(around, rel=0.01) for own, around in widths)
+
+
+TALL = """input size = "M6" of "M6", "M8", "M10", "M12"
+bore = if size == "M6" then 6.6 mm else if size == "M8" then 9 mm else if size == "M10" then 11 mm else 13.5 mm
+"""
+_WIDTHS = """() => [...document.querySelectorAll('#working .katex svg')].map((one) => [one, one.parentElement]
+  .map((node) => node.getBoundingClientRect().width))"""
+
+
 def test_the_working_can_be_printed_alone(stair: Study, drive: Driver) -> None:
     open_line(drive, "rise")
     press(drive, "Working")

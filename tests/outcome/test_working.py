@@ -1,13 +1,18 @@
 """Values explained, from their formula down to the inputs."""
 
+import json
+import subprocess
+from pathlib import Path
+
 import pytest
 
+from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.scene_message import StepSaid
 from ovolo.outcome.typeset import formula
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure
 from ovolo.sheet.reader import read_statement
-from tests.sheets import demo_outcome, run
+from tests.sheets import DEMO, demo_outcome, run
 
 
 def steps(*lines: str, of: int = 0) -> list[StepSaid]:
@@ -105,3 +110,43 @@ def test_a_value_in_a_power_stands_in_brackets() -> None:
     (step, *_) = steps("input w = 30 mm", "input p = 12 %", "a = w^2 * p^2")
     assert step["numbers"] == r"\left(30\,\text{mm}\right)^{2} \cdot \left(12\text{\%}\right)^{2}"
     assert step["result"] == r"12.96\,\text{mm²}"
+
+
+ODD = (
+    'said = "é ß 日本 € \\\\ ~ ^ # $ % & { } _ < > | \'"',
+    "kept = [[i * j for j in 0 .. 2 if j > i] for i in 0 .. 3]",
+    "square(x) = if x > 2 then x^2 else -x",
+    "läng_te_1 = 12°30' + 1:12",
+    'known = "{square(3)} mm"',
+    "last = not (1 > 2 and 3 < 4 or 1 == 1 within 0.1)",
+)
+_READ = """const katex = require("katex"), lines = JSON.parse(require("fs").readFileSync(0));
+for (const line of lines) katex.renderToString(line, { throwOnError: true, strict: "ignore" });
+console.log(lines.length);"""
+
+
+def test_what_is_typeset_is_read_by_another_reader_of_latex() -> None:
+    """KaTeX reads every line of the studies of the demonstration, and some that are hard to escape."""
+    names = [one.stem.partition("-")[2] for one in sorted(DEMO.glob("*.ovo"))]
+    said: list[str] = []
+    for outcome in (run(*ODD), *map(demo_outcome, names[::3])):
+        for line in outcome.lines:
+            for step in _explained(outcome, line.line.statement.line):
+                said += [step["name"], step["formula"], step["numbers"], step["result"]]
+    command = ["node", "-e", _READ]
+    found = subprocess.run(
+        command,
+        cwd=Path(__file__).parents[2],
+        input=json.dumps(said),
+        capture_output=True,
+        text=True,
+    )
+    assert found.returncode == 0, found.stderr
+    assert int(found.stdout) > 500
+
+
+def _explained(outcome: Outcome, line: int) -> list[StepSaid]:
+    try:
+        return working_of(outcome, line, deep=False)
+    except Failure:  # a line without a value of its own: a preset, a use
+        return []
