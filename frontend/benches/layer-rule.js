@@ -1,4 +1,6 @@
 // The rule of layers: a bar for each, drawn over a rule with ticks, and a hair on the one that is looked at.
+import { drag } from "../dragging.js";
+
 const SVG = "http://www.w3.org/2000/svg";
 const BARS = 54;
 const FACE = [58, 78];
@@ -31,10 +33,9 @@ export class LayerRule {
       this.turned(Math.floor(((event.clientX - left) / width) * this.seen.count));
     };
     this.body.addEventListener("pointerdown", (event) => {
-      this.body.setPointerCapture(event.pointerId);
-      at(event);
+      const before = this.seen.layer;
+      if (drag(event, { move: at, back: () => this.turned(before) })) at(event);
     });
-    this.body.addEventListener("pointermove", (event) => this.body.hasPointerCapture(event.pointerId) && at(event));
     this.body.addEventListener("keydown", (event) => {
       const { layer, count } = this.seen;
       const steps = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10, Home: -count, End: count };

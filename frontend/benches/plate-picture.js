@@ -1,5 +1,7 @@
 // A plate drawn on a canvas: the lines of a layer, the layers as a stack, or the footprints. It is moved by
 // dragging, and made larger by the wheel about the pointer.
+import { drag } from "../dragging.js";
+
 const RIM = 28;
 const MOST_DRAWN = 160; // layers of a stack that are drawn
 
@@ -227,19 +229,21 @@ export class PlatePicture {
   }
 
   #listen() {
-    let from = null;
     this.canvas.addEventListener("pointerdown", (event) => {
-      this.canvas.setPointerCapture(event.pointerId);
-      from = [event.offsetX, event.offsetY];
+      const before = this.look;
+      let from = event;
+      const lookAt = (look) => {
+        this.look = look;
+        this.again();
+      };
+      const move = (to) => {
+        if (!this.at) return;
+        const [x, y] = this.back(this.width / 2 - (to.clientX - from.clientX), this.height / 2 + 10 - (to.clientY - from.clientY));
+        from = to;
+        lookAt({ scale: this.scale, x, y });
+      };
+      drag(event, { move, back: () => lookAt(before) });
     });
-    this.canvas.addEventListener("pointermove", (event) => {
-      if (!from || !this.at) return;
-      const [x, y] = this.back(this.width / 2 - (event.offsetX - from[0]), this.height / 2 + 10 - (event.offsetY - from[1]));
-      from = [event.offsetX, event.offsetY];
-      this.look = { scale: this.scale, x, y };
-      this.again();
-    });
-    for (const name of ["pointerup", "pointercancel"]) this.canvas.addEventListener(name, () => (from = null));
     this.canvas.addEventListener(
       "wheel",
       (event) => {

@@ -1,5 +1,6 @@
 // What is seen of a sheet: its pieces with their marks, the way of the tool, what was measured; larger by the
 // wheel, moved by dragging.
+import { drag } from "../dragging.js";
 import { cut } from "./cutting.js";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -21,19 +22,21 @@ export const sheetSeen = () => ({
 
   begin() {
     const host = document.getElementById("cut-sheet");
-    let from = null;
     host.addEventListener("pointerdown", (event) => {
-      from = [event.clientX, event.clientY];
-      host.setPointerCapture(event.pointerId);
+      const before = this.box;
+      let from = event;
+      const show = (box) => {
+        this.box = box;
+        this.showBox();
+      };
+      const move = (to) => {
+        const [x, y, width, height] = this.box;
+        const scale = width / host.clientWidth;
+        show([x - (to.clientX - from.clientX) * scale, y - (to.clientY - from.clientY) * scale, width, height]);
+        from = to;
+      };
+      if (before) drag(event, { move, back: () => show(before) });
     });
-    host.addEventListener("pointermove", (event) => {
-      if (!from || !this.box) return;
-      const scale = this.box[2] / host.clientWidth;
-      this.box = [this.box[0] - (event.clientX - from[0]) * scale, this.box[1] - (event.clientY - from[1]) * scale, this.box[2], this.box[3]];
-      from = [event.clientX, event.clientY];
-      this.showBox();
-    });
-    for (const name of ["pointerup", "pointercancel"]) host.addEventListener(name, () => (from = null));
     host.addEventListener(
       "wheel",
       (event) => {

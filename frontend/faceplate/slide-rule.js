@@ -1,5 +1,6 @@
 // A slide rule: the control of one number, length or angle. A drawn ruler with a hairline to
 // drag, a value to type, arrow and page keys; its limits and its step can be typed anew.
+import { drag } from "../dragging.js";
 import { scaleOf, steppedTo, written } from "./turning.js";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -25,14 +26,16 @@ export class SlideRule {
    * @param {object} told
    * @param {(value: number) => void} told.turned while it moves
    * @param {(value: number) => void} told.settled when it is let go
+   * @param {(value: number) => void} told.unturned when it came back to where it began
    * @param {(text: string) => void} told.typed by hand
    * @param {() => void} [told.restore] at a double click
    * @param {(role: string, text: string) => void} [told.limited] where limits can be typed
    */
-  constructor(host, input, { turned, settled, typed, restore, limited }) {
+  constructor(host, input, { turned, settled, unturned, typed, restore, limited }) {
     this.host = host;
     this.turned = turned;
     this.settled = settled;
+    this.unturned = unturned;
     this.typed = typed;
     this.restore = restore;
     this.limited = limited;
@@ -79,25 +82,7 @@ export class SlideRule {
   }
 
   #listen() {
-    this.body.addEventListener("pointerdown", (event) => {
-      if (event.button !== 0) return;
-      this.body.setPointerCapture(event.pointerId);
-      this.body.focus();
-      this.dragging = true;
-      this.before = this.value;
-      this.place = this.body.getBoundingClientRect();
-      if (event.detail < 2) this.#turnTo(this.#valueAt(event));
-    });
-    this.body.addEventListener("pointermove", (event) => {
-      if (this.dragging) this.#turnTo(this.#valueAt(event));
-    });
-    const release = () => {
-      if (!this.dragging) return;
-      this.dragging = false;
-      if (this.value !== this.before) this.settled(this.value);
-    };
-    this.body.addEventListener("pointerup", release);
-    this.body.addEventListener("pointercancel", release);
+    this.body.addEventListener("pointerdown", (event) => this.#begin(event));
     this.body.addEventListener("dblclick", () => this.restore?.());
     this.body.addEventListener("keydown", (event) => this.#key(event));
     this.body.addEventListener("keyup", () => {
@@ -119,12 +104,36 @@ export class SlideRule {
     });
   }
 
+  #begin(event) {
+    this.#settleKeys();
+    const before = this.value;
+    this.place = this.body.getBoundingClientRect();
+    this.dragging = drag(event, {
+      move: (moved) => this.#turnTo(this.#valueAt(moved)),
+      drop: () => this.#end(before),
+      back: () => {
+        this.#turnTo(before);
+        this.#end(before);
+      },
+    });
+    if (!this.dragging) return;
+    this.body.focus();
+    if (event.detail < 2) this.#turnTo(this.#valueAt(event));
+  }
+
+  // A turn is over: it is settled, or where it came back to what it was, forgotten.
+  #end(before) {
+    this.dragging = false;
+    if (this.value === before) this.unturned(before);
+    else this.settled(this.value);
+  }
+
   // A run of key presses is one change: it is over after a pause.
   #settleKeys() {
     clearTimeout(this.pause);
     if (!this.keyed) return;
     this.keyed = false;
-    this.settled(this.value);
+    this.#end(this.before);
   }
 
   #key(event) {
@@ -135,6 +144,7 @@ export class SlideRule {
     if (event.key === "End") value = to;
     if (value === null || event.altKey || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
+    if (!this.keyed) this.before = this.value;
     this.keyed = true;
     this.#turnTo(value);
   }

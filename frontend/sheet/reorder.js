@@ -1,4 +1,5 @@
 // Lines and sections are moved by dragging their margin.
+import { drag } from "../dragging.js";
 
 const BEGIN = 4; // pixels before a press becomes a drag
 
@@ -6,7 +7,7 @@ const BEGIN = 4; // pixels before a press becomes a drag
 export function reorderable(list, { end, moveTo }) {
   list.addEventListener("pointerdown", (event) => {
     const margin = event.target.closest(".row-margin");
-    if (!margin || event.button !== 0) return;
+    if (!margin) return;
     const row = margin.closest("[data-line]");
     const mark = Object.assign(document.createElement("div"), { className: "drop-mark" });
     let before = null;
@@ -18,21 +19,19 @@ export function reorderable(list, { end, moveTo }) {
       mark.style.top = `${place.top}px`;
       if (!mark.isConnected) list.append(mark);
     };
-    const drop = () => {
-      removeEventListener("pointermove", move);
-      removeEventListener("pointerup", drop);
-      removeEventListener("pointercancel", drop);
+    const away = () => {
       delete row.dataset.dragged;
       mark.remove();
+    };
+    const drop = () => {
+      away();
       if (before === null) return;
       // The click that follows a drag is none.
       addEventListener("click", swallow, { capture: true, once: true });
       setTimeout(() => removeEventListener("click", swallow, { capture: true }));
       moveTo(Number(row.dataset.line), before);
     };
-    addEventListener("pointermove", move);
-    addEventListener("pointerup", drop);
-    addEventListener("pointercancel", drop);
+    drag(event, { move, drop, back: away });
   });
 }
 

@@ -2,6 +2,7 @@
 // keys (with Shift ten times as far).
 import { Prec } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
+import { drag } from "../dragging.js";
 
 const FIGURE = /\d+(?:\.\d+)?/g;
 const PIXELS = 4; // a step
@@ -61,14 +62,14 @@ function beginDrag(event, view) {
     replaceFigure(view, place, next);
     place = { ...place, to: place.from + next.length };
   };
-  const end = () => {
-    removeEventListener("mousemove", move);
-    removeEventListener("mouseup", end);
+  const drop = () => {
     if (!moving) view.dispatch({ selection: { anchor: at } });
     view.focus();
   };
-  addEventListener("mousemove", move);
-  addEventListener("mouseup", end);
+  const back = () => {
+    if (moving) replaceFigure(view, place, figure.written);
+    view.focus();
+  };
   event.preventDefault();
-  return true;
+  return drag(event, { move, drop, back });
 }

@@ -1,4 +1,6 @@
 // The flat drawing over the stage: SVG as the server lays it out, moved and enlarged by hand.
+import { drag } from "../dragging.js";
+
 const PIXELS_PER_MM = 96 / 25.4;
 const SVG = "http://www.w3.org/2000/svg";
 const EDGE = [6, 16]; // mm kept free at either side, and above and below
@@ -106,10 +108,9 @@ export class FlatDrawing {
   }
 
   #drag(event) {
-    if (event.button !== 0 || this.scale === null) return;
+    if (this.scale === null) return;
     const begun = this.middle;
     const size = this.scale * PIXELS_PER_MM;
-    this.host.setPointerCapture(event.pointerId);
     let moved = 0;
     const move = (now) => {
       const by = [now.clientX - event.clientX, now.clientY - event.clientY];
@@ -117,12 +118,11 @@ export class FlatDrawing {
       this.middle = [begun[0] - by[0] / size, begun[1] + by[1] / size];
       this.#place();
     };
-    const end = () => {
-      this.host.removeEventListener("pointermove", move);
-      if (moved < 4) this.#pick(event);
+    const back = () => {
+      this.middle = begun;
+      this.#place();
     };
-    this.host.addEventListener("pointermove", move);
-    this.host.addEventListener("pointerup", end, { once: true });
+    drag(event, { move, drop: () => moved < 4 && this.#pick(event), back });
   }
 
   #pick(event) {

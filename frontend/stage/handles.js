@@ -1,5 +1,6 @@
 // Handles on the stage: the points that are inputs, the ends of dims that measure an input, and
 // the cutting plane. They are elements of the page, so the keyboard reaches them too.
+import { drag } from "../dragging.js";
 import { AXES, CornerHandle, DimHandle, ListedPointHandle, PointHandle, valueIn } from "./handle-sources.js";
 
 const KEPT = ["cut", "piece", "piece turn"]; // handles that no scene brings
@@ -16,6 +17,7 @@ export class Handles {
     /** @type {(name: string, value: number | number[]) => void} */
     this.onTurn = () => {};
     this.onSettle = this.onTurn;
+    this.onUnturn = this.onTurn;
     /** @type {(name: string, typed: string, point: number | undefined) => void} */
     this.onType = () => {};
     /** @type {(name: string, index: number, at: number[]) => void} */
@@ -110,30 +112,35 @@ export class Handles {
   }
 
   #begin(event, handle) {
-    if (event.button !== 0) return;
-    event.preventDefault();
-    handle.element.focus();
-    handle.element.setPointerCapture(event.pointerId);
-    handle.dragging = true;
-    this.stage.hold();
     const before = handle.source.value;
-    const move = (moved) => {
-      const value = this.#under(moved, handle, before);
+    const to = (value) => {
       if (value === null || String(value) === String(handle.source.value)) return;
       handle.source.value = value;
       this.#turn(handle);
     };
     const end = () => {
-      handle.element.removeEventListener("pointermove", move);
-      handle.element.removeEventListener("pointerup", end);
-      handle.element.removeEventListener("pointercancel", end);
       handle.dragging = false;
-      if (String(before) !== String(handle.source.value)) this.#settle(handle);
-      this.stage.release();
+      this.#end(handle, before);
     };
-    handle.element.addEventListener("pointermove", move);
-    handle.element.addEventListener("pointerup", end);
-    handle.element.addEventListener("pointercancel", end);
+    handle.dragging = drag(event, {
+      move: (moved) => to(this.#under(moved, handle, before)),
+      drop: end,
+      back: () => {
+        to(before);
+        end();
+      },
+    });
+    if (!handle.dragging) return;
+    event.preventDefault();
+    handle.element.focus();
+    this.stage.hold();
+  }
+
+  // A turn is over: it is settled, or where it came back to what it was, forgotten.
+  #end(handle, before) {
+    if (String(before) !== String(handle.source.value)) this.#settle(handle);
+    else if (!handle.source.turn) this.onUnturn(handle.source.name, valueIn(handle.source));
+    this.stage.release();
   }
 
   // The value under the pointer: along an axis that is locked by its key, or by Shift along the one

@@ -1,4 +1,5 @@
 // A plot drawn as an SVG: dots, crosses for those that fail, a brush, and the frontier of two aims.
+import { drag } from "../dragging.js";
 import { frontier } from "./frontier.js";
 import { ticksBetween } from "./ticks.js";
 
@@ -42,31 +43,34 @@ export class Plot {
   }
 
   #listen() {
-    let from = null;
     this.body.addEventListener("pointerdown", (event) => {
-      if (event.button !== 0) return;
-      this.body.setPointerCapture(event.pointerId);
-      from = this.#at(event);
+      const from = this.#at(event);
+      const before = this.band;
+      drag(event, {
+        move: (moved) => this.#brush(from, this.#at(moved)),
+        drop: (last) => this.#drop(from, this.#at(last)),
+        back: () => {
+          this.band = before;
+          this.#draw();
+        },
+      });
     });
-    this.body.addEventListener("pointermove", (event) => {
-      if (!from) return;
-      const to = this.#at(event);
-      this.band = { x: [Math.min(from.x, to.x), Math.max(from.x, to.x)], y: [Math.min(from.y, to.y), Math.max(from.y, to.y)] };
-      this.#draw();
-    });
-    this.body.addEventListener("pointerup", (event) => {
-      const to = this.#at(event);
-      const still = Math.hypot(to.px - from.px, to.py - from.py) < 4;
-      from = null;
-      if (still) {
-        this.band = null;
-        const dot = this.#nearest(to);
-        if (dot) this.chosen(dot.number);
-      }
-      this.#draw();
-      this.brushed(this.band);
-    });
-    this.body.addEventListener("pointercancel", () => (from = null));
+  }
+
+  #brush(from, to) {
+    this.band = { x: [Math.min(from.x, to.x), Math.max(from.x, to.x)], y: [Math.min(from.y, to.y), Math.max(from.y, to.y)] };
+    this.#draw();
+  }
+
+  // Where it was hardly moved, the nearest dot was meant.
+  #drop(from, to) {
+    if (Math.hypot(to.px - from.px, to.py - from.py) < 4) {
+      this.band = null;
+      const dot = this.#nearest(to);
+      if (dot) this.chosen(dot.number);
+    }
+    this.#draw();
+    this.brushed(this.band);
   }
 
   #at(event) {

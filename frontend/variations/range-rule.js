@@ -1,5 +1,6 @@
 // A small slide rule for a range: drawn like those of the faceplate, with a band between two ends that
 // are dragged or turned by keys; the present value stands as a hairline.
+import { drag } from "../dragging.js";
 import { steppedTo } from "../faceplate/turning.js";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -39,11 +40,11 @@ export class RangeRule {
   #end(said, place) {
     const end = svg("rect", { class: "range-end", y: "0", width: "9", height: "19", tabindex: "0", role: "slider", "aria-label": `${said} ${this.axis.label}` });
     end.addEventListener("pointerdown", (event) => {
-      end.setPointerCapture(event.pointerId);
-      end.focus();
+      const before = this.range[place];
       this.box = this.body.getBoundingClientRect();
+      drag(event, { move: (moved) => this.#move(place, this.#valueAt(moved.clientX)), back: () => this.#move(place, before) });
+      end.focus();
     });
-    end.addEventListener("pointermove", (event) => end.hasPointerCapture(event.pointerId) && this.#move(place, this.#valueAt(event.clientX)));
     end.addEventListener("keydown", (event) => {
       const steps = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[event.key];
       const limit = { Home: this.scale.from, End: this.scale.to }[event.key];

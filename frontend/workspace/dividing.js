@@ -1,5 +1,6 @@
 // The dividers between sheet, stage and faceplate: dragged, turned by keys, back to the usual by a
 // double click; remembered.
+import { drag } from "../dragging.js";
 import { all } from "../elements.js";
 import { keep, kept } from "./kept.js";
 
@@ -43,13 +44,12 @@ export const dividing = () => ({
   },
 
   beginDivide(event, name) {
-    if (event.button !== 0) return;
-    const divider = event.currentTarget;
-    divider.setPointerCapture(event.pointerId);
     const before = this.sizeOf(name).size;
-    const move = (moved) => this.resize(name, before + (name === "sheet" ? moved.clientX - event.clientX : event.clientY - moved.clientY));
-    divider.addEventListener("pointermove", move);
-    for (const end of ["pointerup", "pointercancel"]) divider.addEventListener(end, () => divider.removeEventListener("pointermove", move), { once: true });
+    const own = this.sizes[name] ?? null;
+    drag(event, {
+      move: (moved) => this.resize(name, before + (name === "sheet" ? moved.clientX - event.clientX : event.clientY - moved.clientY)),
+      back: () => this.resize(name, own),
+    });
   },
 
   divideByKey(event, name) {

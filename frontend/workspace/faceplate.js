@@ -1,6 +1,7 @@
 // The faceplate: the inputs as slide rules and choices, by the sections they stand in; presets.
 import Alpine from "../alpine.js";
 import { SlideRule } from "../faceplate/slide-rule.js";
+import { may } from "../may.js";
 import { edit } from "./edit.js";
 
 const HOVER_PAUSE = 250; // milliseconds over a slide rule before it shows what it moves
@@ -94,6 +95,7 @@ export const faceplate = () => ({
     return {
       turned: (value) => this.turn(name, whole(value)),
       settled: (value) => this.settle(name, whole(value)),
+      unturned: (value) => this.unturn(name, whole(value)),
       typed: async (text) => {
         if (!(await this.saving.change("edit", edit({ edit: "set", name, typed: text, ...figure })))) this.showInputs([input()]);
       },
@@ -117,6 +119,14 @@ export const faceplate = () => ({
 
   settle(name, value) {
     return this.saving.change("edit", edit({ edit: "set", name, value }));
+  },
+
+  // A turn came back to where it began. What is being saved of an earlier one stays.
+  unturn(name, value) {
+    if (String(turning[name]) !== String(value)) return undefined; // nothing was turned
+    if (!may("edit") || this.saving.isSending) return this.settle(name, value);
+    delete turning[name];
+    return this.showing.refresh();
   },
 
   // Back to the value the study was opened with, or that of the moment that was named last.

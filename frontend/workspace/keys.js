@@ -6,7 +6,7 @@ export const SHORTCUTS = [
   ["?", "this list"],
   ["↑ ↓", "from line to line"],
   ["Enter", "open a line; keep what was typed"],
-  ["Esc", "leave a line, a panel, a mode"],
+  ["Esc", "leave a line, a panel, a mode; while dragging: give it up, and all is as it was"],
   ["Tab", "take what is offered while typing"],
   ["Ctrl Space", "offer names and words"],
   ["Alt ↑ ↓", "move a line or a section; on a figure in the editor: turn it (Shift: ten steps)"],

@@ -54,6 +54,7 @@ export const looking = () => ({
     stage.onDraw = (scale) => !this.drawing.drawn && this.showScale(scale);
     stage.handles.onTurn = (name, value) => this.faceplate.turn(name, value);
     stage.handles.onSettle = (name, value) => this.faceplate.settle(name, value);
+    stage.handles.onUnturn = (name, value) => this.faceplate.unturn(name, value);
     stage.handles.cornerStep = () => this.placing.placeStep();
     stage.handles.onCorner = (name, index, at) => this.sketching.moveCorner(name, index, at);
     stage.handles.onType = (name, typed, point = null) => this.saving.change("edit", edit({ edit: "set", name, typed, point }));
@@ -304,6 +305,7 @@ export const looking = () => ({
     cutRule = new SlideRule(document.getElementById("cut-rule"), input, {
       turned: set,
       settled: set,
+      unturned: set,
       typed: (text) => {
         const value = figureTyped(text.replace(",", "."), input.unit) * input.size;
         if (Number.isFinite(value)) set(Math.min(Math.max(value, low), high));

@@ -105,15 +105,20 @@ def test_cards_are_sorted_filtered_and_brushed(shelf: Study, drive: Driver) -> N
     ]
     assert areas == sorted(areas)
 
-    def brush(page: Page) -> None:
+    def brush(page: Page, key: str = "") -> None:
         box = page.locator("#plot svg").bounding_box()
         assert box
         x, y, w, h = box["x"], box["y"], box["width"], box["height"]
         page.mouse.move(x + 60, y + 14)
         page.mouse.down()
         page.mouse.move(x + 60 + (w - 60) / 3, y + h - 30, steps=4)
+        if key:
+            page.keyboard.press(key)
         page.mouse.up()
 
+    drive(lambda page: page.locator("#plot svg").click(button="right"))
+    drive(lambda page: brush(page, "Escape"))
+    drive(lambda page: expect(page.get_by_role("button", name="all of the plot")).to_be_hidden())
     drive(brush)
     drive(lambda page: expect(page.get_by_role("button", name="all of the plot")).to_be_visible())
     drive(lambda page: expect(page.get_by_text(re.compile("30 trials, \\d+ seen"))).to_be_visible())

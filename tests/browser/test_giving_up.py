@@ -1,0 +1,169 @@
+"""A drag that is given up by Escape leaves all as it was, whatever is dragged; one that comes back has changed nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from studio.projects.models import Study
+from tests.browser.conftest import Driver, settled, stage
+from tests.browser.editor import open_line, press, row_value
+
+pytestmark = pytest.mark.browser
+Opener = Callable[[str, str], Study]
+Place = Callable[[Page], Locator]
+
+SHELF = """study "Shelf"
+units mm, deg
+
+== Sizes ==
+input wide = 0.90 m from 300 mm to 1500 mm step 10 mm "Width"
+input post = (120 mm, 80 mm) "Post"
+high = wide * 2
+
+== Parts ==
+part board = box(wide, 200 mm, 20 mm) "Board"
+part foot = cylinder(20 mm, 90 mm).move(post.x, post.y) "Foot"
+dim wide along x "Width"
+"""
+
+
+@pytest.fixture
+def shelf(open_study: Opener) -> Study:
+    return open_study("Shelf", SHELF)
+
+
+def dragged(
+    drive: Driver, place: Place, by: tuple[float, float], last: Callable[[Page], Any]
+) -> None:
+    """Presses at the middle of a place and moves; what is done last ends the drag."""
+
+    def drag(page: Page) -> None:
+        box = place(page).bounding_box()
+        assert box
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + by[0], y + by[1], steps=6)
+        last(page)
+        page.mouse.move(x, y + 200)  # after it was given up, the pointer moves nothing
+        page.mouse.up()
+
+    drive(drag)
+    settled(drive)
+
+
+def escape(page: Page) -> None:
+    page.keyboard.press("Escape")
+
+
+def rule(page: Page) -> Locator:
+    return page.locator("[data-input=wide] .rule-body")
+
+
+def unchanged(study: Study, revision: int | None) -> bool:
+    study.refresh_from_db()
+    return bool(study.head_id == revision and study.text == SHELF)
+
+
+def test_a_turn_of_a_slide_rule(shelf: Study, drive: Driver) -> None:
+    press(drive, "Words")
+    dragged(
+        drive,
+        rule,
+        (60, 0),
+        lambda page: (expect(page.locator("#value-wide")).not_to_have_value("900"), escape(page)),
+    )
+    assert row_value(drive, "wide") == "900 mm" and row_value(drive, "high") == "1800 mm"
+    assert drive(lambda page: page.locator("#value-wide").input_value()) == "900"
+    drive(
+        lambda page: expect(page.locator("#words")).to_be_visible()
+    )  # Escape gave up the turn, and closed nothing
+    assert unchanged(shelf, shelf.head_id)
+
+
+@pytest.mark.parametrize("way", ["Escape", "to and fro", "cancelled", "keys to and fro"])
+def test_a_window_whose_turn_came_to_nothing_follows_others(
+    way: str, shelf: Study, drive: Driver
+) -> None:
+    """Nothing is being turned any more: what another changes is shown at once."""
+    cancel = "(body) => body.dispatchEvent(new PointerEvent('pointercancel', { pointerId: 1, bubbles: true }))"
+    if way == "keys to and fro":
+        drive(lambda page: rule(page).focus())
+        drive(lambda page: [page.keyboard.press(key) for key in ("ArrowRight", "ArrowLeft")])
+        drive(lambda page: page.wait_for_timeout(800))
+        settled(drive)
+    else:
+        ends = {"Escape": escape, "cancelled": lambda page: rule(page).evaluate(cancel)}
+        dragged(drive, rule, (60, 0), ends.get(way, lambda page: None))
+    assert unchanged(shelf, shelf.head_id)
+    shelf.save_text(SHELF.replace("wide * 2", "wide * 3"), shelf.head_id, "three times")
+    drive(
+        lambda page: page.wait_for_function(
+            "() => document.querySelector('#sheet').innerText.includes('wide * 3')"
+        )
+    )
+
+
+def test_a_line_that_is_moved(shelf: Study, drive: Driver) -> None:
+    margin = ".row:has(.row-name:text-is('high')) .row-margin"
+    dragged(drive, lambda page: page.locator(margin), (0, -70), escape)
+    drive(lambda page: expect(page.locator(".drop-mark")).to_have_count(0))
+    assert unchanged(shelf, shelf.head_id)
+
+
+def test_a_figure_in_a_formula(shelf: Study, drive: Driver) -> None:
+    open_line(drive, "high")
+    figure: Place = lambda page: page.locator(".editor .tok-number")  # noqa: E731
+    dragged(
+        drive,
+        figure,
+        (60, 0),
+        lambda page: (
+            expect(page.locator(".editor .cm-content")).to_have_text("high = wide * 17"),
+            escape(page),
+        ),
+    )
+    drive(lambda page: expect(page.locator(".editor .cm-content")).to_have_text("high = wide * 2"))
+    assert unchanged(shelf, shelf.head_id)
+
+
+@pytest.mark.painted
+def test_a_handle_on_the_stage(shelf: Study, drive: Driver) -> None:
+    press(drive, "Plan")
+    before = stage(drive)["foot"]
+    dragged(
+        drive,
+        lambda page: page.get_by_role("button", name="Post, a point to drag"),
+        (70, -40),
+        escape,
+    )
+    assert stage(drive)["foot"] == before and row_value(drive, "post") == "(120, 80) mm"
+    assert unchanged(shelf, shelf.head_id)
+
+
+def test_a_divider(shelf: Study, drive: Driver) -> None:
+    def width() -> float:
+        return (drive(lambda page: page.locator("#sheet-side").bounding_box()) or {})["width"]
+
+    before = width()
+    divider: Place = lambda page: page.get_by_role("separator", name="Between sheet and stage")  # noqa: E731
+    dragged(drive, divider, (100, 0), escape)
+    assert width() == before
+    drive(lambda page: page.reload())
+    settled(drive)
+    assert width() == before
+
+
+def test_the_other_buttons_of_the_mouse_drag_nothing(shelf: Study, drive: Driver) -> None:
+    def right(page: Page) -> None:
+        rule(page).click(button="right")
+        page.get_by_role("separator", name="Between sheet and stage").click(button="right")
+        rule(page).click(button="middle")
+
+    drive(right)
+    settled(drive)
+    assert row_value(drive, "wide") == "900 mm" and unchanged(shelf, shelf.head_id)
