@@ -91,7 +91,7 @@ export class Handles {
     const said = Object.assign(document.createElement("span"), { className: "handle-said" });
     element.append(said);
     this.host.append(element);
-    const handle = { element, said, source, dragging: false, axis: "", pause: 0 };
+    const handle = { element, said, source, dragging: false, before: source.value, axis: "", pause: 0 };
     element.addEventListener("pointerdown", (event) => this.#begin(event, handle));
     element.addEventListener("keydown", (event) => this.#key(event, handle));
     element.addEventListener("dblclick", () => this.#type(handle));
@@ -112,6 +112,7 @@ export class Handles {
   }
 
   #begin(event, handle) {
+    if (handle.dragging) this.#rest(handle);
     const before = handle.source.value;
     const to = (value) => {
       if (value === null || String(value) === String(handle.source.value)) return;
@@ -134,6 +135,13 @@ export class Handles {
     event.preventDefault();
     handle.element.focus();
     this.stage.hold();
+  }
+
+  // A run of presses is over.
+  #rest(handle) {
+    clearTimeout(handle.pause);
+    handle.dragging = false;
+    this.#end(handle, handle.before);
   }
 
   // A turn is over: it is settled, or where it came back to what it was, forgotten.
@@ -162,16 +170,13 @@ export class Handles {
     event.preventDefault();
     event.stopPropagation();
     if (value === null || String(value) === String(handle.source.value)) return;
+    if (!handle.dragging) handle.before = handle.source.value; // a run of presses is one turn
     handle.source.value = value;
     this.stage.hold();
     this.#turn(handle);
     clearTimeout(handle.pause);
     handle.dragging = true;
-    handle.pause = setTimeout(() => {
-      handle.dragging = false;
-      this.#settle(handle);
-      this.stage.release();
-    }, 500);
+    handle.pause = setTimeout(() => this.#rest(handle), 500);
   }
 
   // The value after a press of a key; null where it stays, undefined where the key means nothing here.

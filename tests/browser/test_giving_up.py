@@ -142,6 +142,11 @@ def test_a_handle_on_the_stage(shelf: Study, drive: Driver) -> None:
         escape,
     )
     assert stage(drive)["foot"] == before and row_value(drive, "post") == "(120, 80) mm"
+    drive(lambda page: page.get_by_role("button", name="Post, a point to drag").focus())
+    drive(lambda page: [page.keyboard.press(key) for key in ("ArrowRight", "ArrowLeft")])
+    drive(lambda page: page.wait_for_timeout(700))
+    settled(drive)
+    assert stage(drive)["foot"] == before
     assert unchanged(shelf, shelf.head_id)
 
 
