@@ -17,9 +17,9 @@ export const inserting = () => ({
     return this.insertAt !== null;
   },
 
-  beginInsert(row) {
-    const last = this.writing.openRow ?? this.showing.rows.at(-1) ?? { line: 0, height: 1 };
-    const at = row?.line === undefined ? last : row;
+  // Below a row; else below the line that is open, or the last.
+  beginInsert(row = null) {
+    const at = row ?? this.writing.openRow ?? this.showing.rows.at(-1) ?? { line: 0, height: 1 };
     this.insertAt = at.line + at.height - 1;
     this.form = null;
     this.need ??= "An input";

@@ -98,7 +98,7 @@ export const keys = () => ({
   altShortcut(event) {
     const actions = {
       KeyN: () => (this.drawer.focusedRow ? this.writing.addBelow(this.drawer.focusedRow) : this.writing.addAtEnd()),
-      KeyI: () => this.inserting.beginInsert(this.drawer.focusedRow ?? undefined),
+      KeyI: () => this.inserting.beginInsert(this.drawer.focusedRow),
       KeyT: () => this.text.toggleText(),
       KeyD: () => this.drawing.toggleDrawing(),
       KeyC: () => this.looking.toggleCut(),

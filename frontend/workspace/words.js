@@ -102,7 +102,7 @@ export const words = () => ({
 
   insert(entry) {
     this.close();
-    this.inserting.beginInsert(this.writing.openRow ?? undefined);
+    this.inserting.beginInsert();
     this.inserting.chooseOffer({ title: entry.name, meaning: entry.meaning, construct: lineOf(entry.word, this.writing.namesNow()) });
   },
 });

@@ -100,7 +100,7 @@ export const writing = () => ({
 
   addAtEnd(text = "") {
     const last = this.showing.rows.at(-1) ?? { line: 0, height: 1 };
-    return this.addBelow(last, typeof text === "string" ? text : "");
+    return this.addBelow(last, text);
   },
 
   start({ editing = null, adding = null, typed }) {
