@@ -23,8 +23,7 @@ export const keeping = () => ({
   },
 
   async keepSheet() {
-    const plan = this.planning.plan;
-    const set = this.planning.around;
+    const { plan, around: set } = this.planning;
     const shown = { values: this.planning.valuesShown, x: this.plotting.plotX, y: this.plotting.plotY, aims: this.plotting.aims, sorted: this.looking.sortedBy, falling: this.looking.falling, parts: this.planning.parts, pinned: this.looking.pinned };
     if (await this.sheetsAfter("variations/keep", { title: this.sheetTitle, plan, set, shown })) this.sheetTitle = "";
   },

@@ -61,9 +61,7 @@ export const trying = () => ({
     this.complain();
     const run = (this.runs += 1);
     this.running = run;
-    const plan = this.planning.plan;
-    const set = this.planning.around;
-    const parts = this.planning.parts;
+    const { plan, around: set, parts } = this.planning;
     Object.assign(results, { plan: JSON.parse(JSON.stringify(plan)), set: JSON.parse(JSON.stringify(set)), trials: [] });
     Object.assign(this, { done: 0, total: 0, began: performance.now() });
     this.looking.forgetLooks();

@@ -17,7 +17,7 @@ export const guiding = () => ({
     if (!this.guided) return;
     let seen;
     Alpine.effect(() => {
-      const revision = this.study.revision;
+      const { revision } = this.study;
       if (revision === seen) return;
       seen = revision;
       queueMicrotask(() => this.lookAtSteps());

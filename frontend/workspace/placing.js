@@ -126,7 +126,7 @@ export const placing = () => ({
   },
 
   async changePiece(one) {
-    const card = this.looking.card;
+    const { card } = this.looking;
     if (!(await this.writing.keepDraft()) || !(await this.saving.change("edit", edit(one)))) return false;
     if (this.looking.card === card || this.looking.card?.part === card.part) {
       await this.looking.showCard(card.part, card.item);
@@ -145,7 +145,7 @@ export const placing = () => ({
 
   // True where the pick went to the pieces that are picked already.
   async pickWith(event, hit) {
-    const card = this.looking.card;
+    const { card } = this.looking;
     if (!event.shiftKey || !card?.piece || !hit || hit.part === card.part) return false;
     /** @type {import("../answers").ItemSaid | null} */
     const found = await this.asking.answerTo("item", { name: hit.part, index: hit.item });
@@ -170,7 +170,7 @@ export const placing = () => ({
   // A handle where it stands, while its card is open.
   showPieceHandle() {
     const { stage } = window.ovolo;
-    const card = this.looking.card;
+    const { card } = this.looking;
     const model = card && stage.parts.get(card.part);
     if (!card?.piece?.place || !model) return stage.handles.showPiece(null);
     const { symbol, size } = this.showing.lengthUnit;
@@ -197,7 +197,7 @@ export const placing = () => ({
 
   turnHandle(model, centre) {
     const { stage } = window.ovolo;
-    const card = this.looking.card;
+    const { card } = this.looking;
     const size = model.bounds.getSize(new THREE.Vector3());
     const turned = (angle) => {
       const here = new THREE.Vector3(...centre);
