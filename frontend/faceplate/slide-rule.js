@@ -112,7 +112,7 @@ export class SlideRule {
       move: (moved) => this.#turnTo(this.#valueAt(moved)),
       drop: () => this.#end(before),
       back: () => {
-        this.#turnTo(before);
+        this.#show(before); // which may lie between two steps
         this.#end(before);
       },
     });
@@ -156,7 +156,10 @@ export class SlideRule {
   }
 
   #turnTo(value) {
-    const next = steppedTo(value, this.scale);
+    this.#show(steppedTo(value, this.scale));
+  }
+
+  #show(next) {
     if (next === this.value) return;
     this.value = next;
     this.said = null; // it shows something else than what was given last

@@ -42,7 +42,7 @@ export class RangeRule {
     end.addEventListener("pointerdown", (event) => {
       const before = this.range[place];
       this.box = this.body.getBoundingClientRect();
-      drag(event, { move: (moved) => this.#move(place, this.#valueAt(moved.clientX)), back: () => this.#move(place, before) });
+      drag(event, { move: (moved) => this.#move(place, this.#valueAt(moved.clientX)), back: () => this.#set(place, before) });
       end.focus();
     });
     end.addEventListener("keydown", (event) => {
@@ -61,7 +61,10 @@ export class RangeRule {
   }
 
   #move(place, value) {
-    const next = steppedTo(value, this.scale);
+    this.#set(place, steppedTo(value, this.scale));
+  }
+
+  #set(place, next) {
     this.range[place] = place ? Math.max(next, this.range[0]) : Math.min(next, this.range[1]);
     this.#draw();
     this.narrowed([...this.range]);

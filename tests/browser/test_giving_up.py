@@ -21,11 +21,12 @@ units mm, deg
 
 == Sizes ==
 input wide = 0.90 m from 300 mm to 1500 mm step 10 mm "Width"
+input deep = 203 mm from 100 mm to 300 mm step 10 mm "Depth"
 input post = (120 mm, 80 mm) "Post"
 high = wide * 2
 
 == Parts ==
-part board = box(wide, 200 mm, 20 mm) "Board"
+part board = box(wide, deep, 20 mm) "Board"
 part foot = cylinder(20 mm, 90 mm).move(post.x, post.y) "Foot"
 dim wide along x "Width"
 """
@@ -69,19 +70,20 @@ def unchanged(study: Study, revision: int | None) -> bool:
     return bool(study.head_id == revision and study.text == SHELF)
 
 
-def test_a_turn_of_a_slide_rule(shelf: Study, drive: Driver) -> None:
+@pytest.mark.parametrize(("name", "shown"), [("wide", "900"), ("deep", "203")])
+def test_a_turn_of_a_slide_rule(name: str, shown: str, shelf: Study, drive: Driver) -> None:
+    """Also from a value between two steps."""
     press(drive, "Words")
-    dragged(
-        drive,
-        rule,
-        (60, 0),
-        lambda page: (expect(page.locator("#value-wide")).not_to_have_value("900"), escape(page)),
-    )
-    assert row_value(drive, "wide") == "900 mm" and row_value(drive, "high") == "1800 mm"
-    assert drive(lambda page: page.locator("#value-wide").input_value()) == "900"
-    drive(
-        lambda page: expect(page.locator("#words")).to_be_visible()
-    )  # Escape gave up the turn, and closed nothing
+    value, body = f"#value-{name}", f"[data-input={name}] .rule-body"
+
+    def last(page: Page) -> None:
+        expect(page.locator(value)).not_to_have_value(shown)
+        escape(page)
+
+    dragged(drive, lambda page: page.locator(body), (60, 0), last)
+    assert row_value(drive, name) == f"{shown} mm" and row_value(drive, "high") == "1800 mm"
+    assert drive(lambda page: page.locator(value).input_value()) == shown
+    drive(lambda page: expect(page.locator("#words")).to_be_visible())  # Escape closed nothing
     assert unchanged(shelf, shelf.head_id)
 
 
