@@ -157,6 +157,7 @@ export const saving = () => ({
   complain(message = "", hint = "") {
     this.complaint = message;
     this.hint = hint;
+    if (!message && this.status === "Not saved") this.status = ""; // what was refused is forgotten
   },
 
   undo() {

@@ -51,6 +51,9 @@ def test_limits_and_the_step_are_typed_where_they_stand(stair: Study, drive: Dri
     assert "input going = 240 mm from 200 mm to 0.4 m step 10 mm" in head_text(stair)
     type_limit("lower limit of Going", "3 kg")
     assert "mass" in alert(drive) and "from 200 mm to 0.4 m" in head_text(stair)
+    drive(lambda page: expect(page.get_by_text("Not saved")).to_be_visible())
+    press(drive, "Close")
+    drive(lambda page: expect(page.get_by_text("Not saved")).to_be_hidden())
     drag_rule(drive, "going", 1.0)
     assert row_value(drive, "going") == "400 mm"
 
