@@ -375,18 +375,13 @@ export interface SeenSaid {
   done: boolean;
 }
 
-export interface TriedValueSaid {
-  name: string;
-  shown: string;
-}
-
 export interface TriedCheckSaid {
   said: string;
   holds: boolean | null;
 }
 
 export interface TriedSaid {
-  values: TriedValueSaid[];
+  values: LocalValueSaid[];
   problems: string[];
   checks: TriedCheckSaid[];
   picture: string;

@@ -231,15 +231,13 @@ export class PlatePicture {
   #listen() {
     this.canvas.addEventListener("pointerdown", (event) => {
       const before = this.look;
-      let from = event;
       const lookAt = (look) => {
         this.look = look;
         this.again();
       };
-      const move = (to) => {
+      const move = (_, by) => {
         if (!this.at) return;
-        const [x, y] = this.back(this.width / 2 - (to.clientX - from.clientX), this.height / 2 + 10 - (to.clientY - from.clientY));
-        from = to;
+        const [x, y] = this.back(this.width / 2 - by[0], this.height / 2 + 10 - by[1]);
         lookAt({ scale: this.scale, x, y });
       };
       drag(event, { move, back: () => lookAt(before) });

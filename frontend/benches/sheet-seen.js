@@ -24,16 +24,14 @@ export const sheetSeen = () => ({
     const host = document.getElementById("cut-sheet");
     host.addEventListener("pointerdown", (event) => {
       const before = this.box;
-      let from = event;
       const show = (box) => {
         this.box = box;
         this.showBox();
       };
-      const move = (to) => {
+      const move = (_, by) => {
         const [x, y, width, height] = this.box;
         const scale = width / host.clientWidth;
-        show([x - (to.clientX - from.clientX) * scale, y - (to.clientY - from.clientY) * scale, width, height]);
-        from = to;
+        show([x - by[0] * scale, y - by[1] * scale, width, height]);
       };
       if (before) drag(event, { move, back: () => show(before) });
     });

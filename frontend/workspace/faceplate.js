@@ -121,11 +121,12 @@ export const faceplate = () => ({
     return this.saving.change("edit", edit({ edit: "set", name, value }));
   },
 
-  // A turn came back to where it began. What is being saved of an earlier one stays.
+  // A turn came back to where it began: what an earlier one is still being set to is shown, else what is saved.
   unturn(name, value) {
     if (String(turning[name]) !== String(value)) return undefined; // nothing was turned
-    if (!may("edit") || this.saving.isSending) return this.settle(name, value);
-    delete turning[name];
+    if (!may("edit")) return this.settle(name, value);
+    turning[name] = this.saving.valueOnItsWay(name);
+    if (turning[name] === undefined) delete turning[name];
     return this.showing.refresh();
   },
 

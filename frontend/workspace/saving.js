@@ -237,6 +237,11 @@ export const saving = () => ({
     return sending || waiting.length > 0;
   },
 
+  // The value that an input is being set to by the newest change that is not accepted yet.
+  valueOnItsWay(name) {
+    return waiting.findLast(({ body }) => body.edit === "set" && body.name === name)?.body.value;
+  },
+
   get clashes() {
     return this.conflict?.clashes ?? [];
   },

@@ -8,6 +8,7 @@ from ovolo.drawing.figures import AXONOMETRIC
 from ovolo.drawing.picture import drawn, loose_page, natural_view
 from ovolo.formats.attached import read_files
 from ovolo.formats.svg import write_svg
+from ovolo.outcome.answers import LocalValueSaid
 from ovolo.outcome.outcome import Outcome, outcome_of, show_line
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import GEOMETRY, ListOf
@@ -23,11 +24,6 @@ MOST_CHARACTERS = 4_000
 """So long a sheet may be that is tried beside the reference."""
 
 
-class TriedValueSaid(TypedDict):
-    name: str
-    shown: str
-
-
 class TriedCheckSaid(TypedDict):
     """Whether a check holds; unknown where it could not be worked out."""
 
@@ -38,7 +34,7 @@ class TriedCheckSaid(TypedDict):
 class TriedSaid(TypedDict):
     """What a small sheet yields; `picture` is SVG, empty where there is nothing to be seen."""
 
-    values: list[TriedValueSaid]
+    values: list[LocalValueSaid]
     problems: list[str]
     checks: list[TriedCheckSaid]
     picture: str
@@ -73,7 +69,7 @@ def tried(text: str) -> TriedSaid:
             f"here at most {MOST_CHARACTERS:,} characters are tried", "make a study of it"
         )
     outcome = outcome_of(text, tables=_TABLES)
-    values: list[TriedValueSaid] = [
+    values: list[LocalValueSaid] = [
         {"name": one.line.name, "shown": str(show_line(one, outcome.units))}
         for one in outcome.lines
         if one.line.name and one.has_value and not one.problems and one.line.kind not in GEOMETRY

@@ -20,7 +20,7 @@ class MovesSaid(TypedDict):
 
 
 class LocalValueSaid(TypedDict):
-    """A local value of an item, or a figure that was measured."""
+    """A value by its name: of an item, measured, or of a sheet that is tried."""
 
     name: str
     shown: str

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled, stage
@@ -30,6 +31,8 @@ part board = box(wide, deep, 20 mm) "Board"
 part foot = cylinder(20 mm, 90 mm).move(post.x, post.y) "Foot"
 dim wide along x "Width"
 """
+
+SEEN = "() => document.querySelector('#sheet').innerText.includes('wide * 3')"
 
 
 @pytest.fixture
@@ -103,11 +106,7 @@ def test_a_window_whose_turn_came_to_nothing_follows_others(
         dragged(drive, rule, (60, 0), ends.get(way, lambda page: None))
     assert unchanged(shelf, shelf.head_id)
     shelf.save_text(SHELF.replace("wide * 2", "wide * 3"), shelf.head_id, "three times")
-    drive(
-        lambda page: page.wait_for_function(
-            "() => document.querySelector('#sheet').innerText.includes('wide * 3')"
-        )
-    )
+    drive(lambda page: page.wait_for_function(SEEN))
 
 
 def test_a_line_that_is_moved(shelf: Study, drive: Driver) -> None:
@@ -174,3 +173,48 @@ def test_the_other_buttons_of_the_mouse_drag_nothing(shelf: Study, drive: Driver
     drive(right)
     settled(drive)
     assert row_value(drive, "wide") == "900 mm" and unchanged(shelf, shelf.head_id)
+
+
+def test_a_turn_given_up_while_the_one_before_is_being_saved(shelf: Study, drive: Driver) -> None:
+    """What was turned first stays, and is all that is saved; then the window is at rest."""
+    held: list[Route] = []
+    drive(lambda page: page.route("**/edit", lambda route: held.append(route)))
+
+    def twice(page: Page) -> None:
+        box = rule(page).bounding_box()
+        assert box
+        y, end = box["y"] + box["height"] / 2, box["x"] + box["width"]
+        for to, last in ((end, "Tab"), (box["x"], "Escape")):
+            page.mouse.move(box["x"] + box["width"] / 2, y)
+            page.mouse.down()
+            page.mouse.move(to, y, steps=4)
+            if last == "Escape":
+                page.keyboard.press(last)
+            page.mouse.up()
+
+    drive(twice)
+    at_first = re.compile(r"wide.*1\s?500\s?mm", re.DOTALL)
+    drive(lambda page: expect(page.locator(".row", has_text="Width").first).to_have_text(at_first))
+    assert len(held) == 1
+    drive(lambda page: page.unroute("**/edit"))  # now it goes on
+    settled(drive)
+    assert row_value(drive, "wide") == "1500 mm"
+    shelf.refresh_from_db()
+    assert "input wide = 1.5 m" in shelf.text and shelf.revisions.count() == 2
+    shelf.save_text(shelf.text.replace("wide * 2", "wide * 3"), shelf.head_id, "three times")
+    drive(lambda page: page.wait_for_function(SEEN))
+
+
+def test_a_range_of_a_plan(shelf: Study, drive: Driver) -> None:
+    """Also from a limit between two steps."""
+    shelf.save_text(SHELF.replace("to 300 mm step 10 mm", "to 297 mm step 10 mm"), shelf.head_id)
+    drive.visit(f"/studies/{shelf.pk}/variations")
+    settled(drive)
+    end: Place = lambda page: page.get_by_role("slider", name="greatest Depth")  # noqa: E731
+
+    def last(page: Page) -> None:
+        expect(end(page)).not_to_have_attribute("aria-valuenow", "297")
+        escape(page)
+
+    dragged(drive, end, (-60, 0), last)
+    drive(lambda page: expect(end(page)).to_have_attribute("aria-valuenow", "297"))
