@@ -1,4 +1,5 @@
 // The page of a word: its picture, and its example, worked out anew while it is changed.
+import { Newest } from "./newest.js";
 import { postForJson } from "./server.js";
 import { pictureOf } from "./sheet/picture.js";
 
@@ -11,7 +12,7 @@ if (picture && place) place.append(pictureOf(JSON.parse(picture.textContent)));
 const sheet = /** @type {HTMLTextAreaElement | null} */ (document.getElementById("try"));
 const said = document.getElementById("tried");
 const drawn = /** @type {HTMLImageElement} */ (document.getElementById("tried-picture"));
-let newest = 0;
+const tries = new Newest();
 
 function line(text, kind = "") {
   const shown = document.createElement("p");
@@ -21,12 +22,12 @@ function line(text, kind = "") {
 }
 
 async function attempt() {
-  const mine = (newest += 1);
   document.body.dataset.settled = "no";
   try {
-    /** @type {import("./answers").TriedSaid} */
-    const { values, problems, checks, picture: svg } = await postForJson("/reference/try", { text: sheet.value });
-    if (mine !== newest) return;
+    /** @type {import("./answers").TriedSaid | undefined} */
+    const found = await tries.of(() => postForJson("/reference/try", { text: sheet.value }));
+    if (!found) return;
+    const { values, problems, checks, picture: svg } = found;
     said.replaceChildren(
       ...values.map((one) => line(`${one.name} = ${one.shown}`, "mono")),
       ...checks.map((one) => line(`${one.said}: ${one.holds ? "holds" : "fails"}`, one.holds ? "" : "complaint")),
@@ -36,9 +37,9 @@ async function attempt() {
     if (svg) drawn.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`;
     drawn.alt = svg ? "What the sheet draws" : "";
   } catch (error) {
-    if (mine === newest) said.replaceChildren(line(`✕ ${error.message}`, "complaint"));
+    said.replaceChildren(line(`✕ ${error.message}`, "complaint"));
   }
-  if (mine === newest) document.body.dataset.settled = "yes";
+  document.body.dataset.settled = "yes";
 }
 
 if (sheet) {

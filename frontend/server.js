@@ -155,6 +155,7 @@ export function decodeScene(buffer) {
 export class NewestWins {
   #running = false;
   #waiting = null;
+  #work = Promise.resolve();
   #whenIdle;
 
   constructor(whenIdle) {
@@ -163,7 +164,12 @@ export class NewestWins {
 
   ask(job) {
     this.#waiting = job;
-    if (!this.#running) this.#run();
+    if (!this.#running) this.#work = this.#run();
+  }
+
+  // Resolved when nothing is under way any more.
+  get done() {
+    return this.#work;
   }
 
   get busy() {

@@ -134,9 +134,9 @@ export const printing = () => ({
         const { runs } = this.working;
         try {
           if (this.settingUp.isThere && laid.lines?.layer !== this.layer) {
-            const { print } = laid;
+            const { figures } = laid; // others, once it is laid out anew or another plate is looked at
             const lines = await postLong(`${this.settingUp.address}print/layer`, { ...this.settingUp.asked, plate: this.plate, first: this.layer });
-            if (print === laid.print) laid.lines = lines;
+            if (figures === laid.figures) laid.lines = lines;
           }
           this.picturing.drawPicture();
         } catch (error) {

@@ -1,9 +1,12 @@
 // What is set on a bench: the machine's profile, what is set otherwise, and what the parts are.
 import { dialog } from "../elements.js";
 import { may } from "../may.js";
+import { InTurn, Newest } from "../newest.js";
 import { getJson, postForJson } from "../server.js";
 import { watched } from "../workspace/settled.js";
 
+const profiles = new Newest();
+const keeping = new InTurn();
 const same = (one, other) => JSON.stringify(one) === JSON.stringify(other);
 
 export const settingUp = () => ({
@@ -103,6 +106,7 @@ export const settingUp = () => ({
   },
 
   async chooseMachine({ target }) {
+    profiles.drop();
     this.machine = target.value;
     this.settings = {};
     if (await this.making.again()) this.keepSettings();
@@ -124,15 +128,16 @@ export const settingUp = () => ({
 
   keepSettings() {
     if (!may("edit")) return undefined; // it is set up for oneself
-    return postForJson(`${this.address}${this.kind}/keep`, this.asked).catch((error) => this.complain(error));
+    return keeping.run(() => postForJson(`${this.address}${this.kind}/keep`, this.asked)).catch((error) => this.complain(error));
   },
 
   // --- the text of the profile ---
 
   async openProfile() {
-    /** @type {import("../answers").ProfileSaid} */
-    const { text, own } = await getJson(`/benches/${this.profileOf}/profile?title=${encodeURIComponent(this.machine)}`);
-    Object.assign(this, { profileText: text, isOwn: own, profileComplaint: "" });
+    /** @type {import("../answers").ProfileSaid | undefined} */
+    const found = await profiles.of(() => getJson(`/benches/${this.profileOf}/profile?title=${encodeURIComponent(this.machine)}`));
+    if (!found) return;
+    Object.assign(this, { profileText: found.text, isOwn: found.own, profileComplaint: "" });
     dialog("profile").showModal();
   },
 

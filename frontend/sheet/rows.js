@@ -42,6 +42,29 @@ export function withKept(rows, after, text) {
   return [...before, { ...kept, section: before.at(-1)?.section ?? "" }, ...moved];
 }
 
+// Tells where a line of some rows is among others: where its text is once among those that came or were changed,
+// else where its name is, else where as many lines stand there as before; null where it is gone.
+/** @typedef {{ line: number, text: string, own: string }} Placed */
+/** @param {Placed[]} before  @param {Placed[]} after  @returns {(line: number) => number | null} */
+export function lineFollower(before, after) {
+  let first = 0;
+  while (first < Math.min(before.length, after.length) && before[first].text === after[first].text) first += 1;
+  let last = 0;
+  while (last < Math.min(before.length, after.length) - first && before.at(-1 - last).text === after.at(-1 - last).text) last += 1;
+  const changed = before.slice(first, before.length - last);
+  const now = after.slice(first, after.length - last);
+  const only = (found) => (found.length === 1 ? found[0] : null);
+  return (line) => {
+    const at = before.findIndex((row) => row.line === line);
+    if (at < 0) return null;
+    if (at < first) return after[at].line;
+    if (at >= before.length - last) return after[at - before.length + after.length].line;
+    const { text, own } = before[at];
+    const same = only(now.filter((row) => row.text === text)) ?? only(now.filter((row) => own && row.own === own));
+    return (same ?? (changed.length === now.length ? now[at - first] : null))?.line ?? null;
+  };
+}
+
 /** @param {import("../scene").LineSaid} line  @param {Partial<import("../scene").SceneSaid>} scene */
 function row(line, scene) {
   const outcome = scene.outcomes?.[line.line];

@@ -1,5 +1,6 @@
 // Comparing: stages side by side with one camera, or laid over each other as ghosts, and a table.
 import Alpine from "../alpine.js";
+import { Newest } from "../newest.js";
 import { getJson, postForScene, postLong } from "../server.js";
 import { Stage } from "../stage/stage.js";
 import { watched } from "../workspace/settled.js";
@@ -7,6 +8,7 @@ import { watched } from "../workspace/settled.js";
 const MOST = 4;
 
 let stages = [];
+const drawings = new Newest();
 
 export const comparing = () => ({
   needs: ["study", "planning", "trying", "looking"],
@@ -120,9 +122,8 @@ export const comparing = () => ({
     const hosts = [...document.querySelectorAll("[data-compared]")].map((one) => /** @type {HTMLElement} */ (one));
     for (const host of hosts) host.replaceChildren();
     stages = hosts.map((host) => new Stage(host));
-    const scenes = []; // one after another: a newer request of a window replaces an older one
-    for (const side of sides) scenes.push(await this.sceneOf(side));
-    if (this.sides !== sides) return;
+    const scenes = await drawings.of(() => this.scenesOf(sides));
+    if (!scenes || this.sides !== sides) return;
     if (this.overlaid) {
       const [first, ...more] = scenes;
       const ghosts = more.flatMap((scene, at) => scene.parts.map((part) => ({ ...part, name: `${part.name} ${at + 2}` })));
@@ -149,6 +150,13 @@ export const comparing = () => ({
         leading = false;
       });
     }
+  },
+
+  // One after another: a newer request of a window replaces an older one.
+  async scenesOf(sides) {
+    const scenes = [];
+    for (const side of sides) scenes.push(await this.sceneOf(side));
+    return scenes;
   },
 
   sceneOf(side) {

@@ -58,7 +58,7 @@ export const keeping = () => ({
     this.looking.sortedBy = sorted ?? "number";
     this.looking.falling = Boolean(falling);
     this.staleSaid = one.stale ? `The sheet has changed since “${one.title}” was kept: its trials are made anew.` : "";
-    await this.trying.run();
+    if (!(await this.trying.run())) return;
     this.looking.pinned = (pinned ?? []).filter((number) => this.looking.trial(number));
     this.looking.showCards();
   },

@@ -1,5 +1,6 @@
 // The contact sheet: which trials are seen, in which order; pinned, chosen, taken.
 import Alpine from "../alpine.js";
+import { InTurn } from "../newest.js";
 import { postForFile, postForJson } from "../server.js";
 import { saveAs } from "../workspace/handover.js";
 import { edit } from "../workspace/edit.js";
@@ -13,6 +14,7 @@ const MOST_PINNED = 4;
 
 let cards = null;
 let darkroom = null;
+const changes = new InTurn();
 
 export const looking = () => ({
   needs: ["study", "planning", "trying", "plotting"],
@@ -167,7 +169,7 @@ export const looking = () => ({
     return watched(async () => {
       try {
         /** @type {import("../answers").StateSaid} */
-        const state = await postForJson(`${this.study.address}edit`, { revision: this.study.revision, ...edit(one) });
+        const state = await changes.run(() => postForJson(`${this.study.address}edit`, { revision: this.study.revision, ...edit(one) }));
         this.study.revision = state.revision;
         return true;
       } catch (error) {

@@ -56,6 +56,7 @@ export const trying = () => ({
     return watched(() => this.carryOut());
   },
 
+  // True where no newer run took its place.
   async carryOut() {
     this.stop();
     this.complain();
@@ -68,16 +69,17 @@ export const trying = () => ({
     try {
       /** @type {import("../answers").PlanSaid} */
       const { count } = await postForJson(`${this.study.address}variations/plan`, { plan, set });
-      if (this.running !== run) return;
+      if (this.running !== run) return false;
       this.total = count;
       await this.tryAll(run, { plan, set, parts }, count);
     } catch (error) {
       if (this.running === run) this.complain(error);
     }
-    if (this.running !== run) return;
+    if (this.running !== run) return this.runs === run;
     this.took = performance.now() - this.began;
     this.running = 0;
     this.looking.showTrials();
+    return true;
   },
 
   // Pieces go out in their order, a few at once; results are put where they belong.

@@ -1,5 +1,6 @@
 // Aim and reach: how far each input moves a value, and what makes it what is wanted.
 import Alpine from "../alpine.js";
+import { Newest } from "../newest.js";
 import { postLong } from "../server.js";
 import { edit } from "./edit.js";
 import { box } from "../elements.js";
@@ -7,6 +8,8 @@ import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
 
 const AIMED_AT = ["number", "length", "angle", "area", "volume", "mass", "time", "other"];
+
+const questions = new Newest();
 
 export const aiming = () => ({
   needs: ["study", "saving", "writing"],
@@ -23,22 +26,22 @@ export const aiming = () => ({
     if (!(await this.writing.keepDraft())) return;
     this.aim = { name, label: row.label || name, reach: null, by: [], goal: "", found: null, complaint: "" };
     const reach = await this.askToAim("reach", { name, set: { ...turning } });
-    if (!reach || this.aim?.name !== name) return;
+    if (!reach) return;
     Object.assign(this.aim, { reach, by: reach.bars.slice(0, 1).map((bar) => bar.name) });
     Alpine.nextTick(() => box("#aim-goal")?.focus());
   },
 
   endAim() {
+    questions.drop();
     this.aim = null;
   },
 
   async askToAim(action, body) {
     try {
-      return await watched(() => postLong(this.study.address + action, body));
+      return await watched(() => questions.of(() => postLong(this.study.address + action, body)));
     } catch (error) {
-      if (this.aim) this.aim.complaint = [error.message, error.hint].filter(Boolean).join(": ");
-      else this.saving.fail(error);
-      return null;
+      this.aim.complaint = [error.message, error.hint].filter(Boolean).join(": ");
+      return undefined;
     }
   },
 
@@ -58,7 +61,7 @@ export const aiming = () => ({
     Object.assign(this.aim, { found: null, complaint: "" });
     const { name, by } = this.aim;
     const found = await this.askToAim("aim", { name, by, goal, set: { ...turning } });
-    if (found && this.aim?.name === name) this.aim.found = found;
+    if (found) this.aim.found = found;
   },
 
   aimAtTyped() {

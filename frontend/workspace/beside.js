@@ -1,7 +1,11 @@
 // The other studies of the project: who uses this one, which it may use, and swapping one for another.
+import { Newest } from "../newest.js";
 import { getJson } from "../server.js";
 import { freeName } from "../sheet/rows.js";
 import { edit } from "./edit.js";
+
+const looks = new Newest();
+const swaps = new Newest();
 
 export const beside = () => ({
   needs: ["study", "saving", "showing", "writing", "drawer"],
@@ -16,9 +20,9 @@ export const beside = () => ({
 
   lookBeside() {
     return this.drawer.fileWork(async () => {
-      /** @type {import("../answers").BesideSaid} */
-      const found = await getJson(`${this.study.address}beside`);
-      Object.assign(this, { others: found.others, users: found.users });
+      /** @type {import("../answers").BesideSaid | undefined} */
+      const found = await looks.of(() => getJson(`${this.study.address}beside`));
+      if (found) Object.assign(this, { others: found.others, users: found.users });
     });
   },
 
@@ -53,10 +57,11 @@ export const beside = () => ({
   },
 
   async beginSwap(row) {
+    swaps.drop();
     if (this.isSwapping(row)) return (this.swapping = null);
     await this.drawer.fileWork(async () => {
-      const found = await getJson(`${this.study.address}swaps/${encodeURIComponent(row.own)}`);
-      Object.assign(this, { swaps: found.swaps, swapping: row.own });
+      const found = await swaps.of(() => getJson(`${this.study.address}swaps/${encodeURIComponent(row.own)}`));
+      if (found) Object.assign(this, { swaps: found.swaps, swapping: row.own });
     });
   },
 

@@ -1,7 +1,9 @@
 // The drawer at the bottom of the sheet: working, checks, parts, files, problems; and threads.
 import Alpine from "../alpine.js";
 import { whenReplaced } from "../alpine.js";
+import { box } from "../elements.js";
 import { formulaModule } from "../later.js";
+import { Newest } from "../newest.js";
 import { getJson, postForJson, sendFile } from "../server.js";
 import { reorderable } from "../sheet/reorder.js";
 import { sayProblem } from "../sheet/rows.js";
@@ -11,6 +13,7 @@ import { watched } from "./settled.js";
 const THREAD_PAUSE = 120; // milliseconds over a line before its threads are drawn
 
 let threading = null;
+const files = new Newest();
 
 const inWords = (count) => count.toLocaleString("en-GB");
 
@@ -98,6 +101,17 @@ export const drawer = () => ({
       this.workLine = row.line;
       this.showing.refresh();
     }
+  },
+
+  // The line that has the focus keeps it where it is among the lines as they are now.
+  follow(lineAfter) {
+    this.workLine = this.workLine && lineAfter(this.workLine);
+    if (!this.focusedRow) return;
+    const { line } = this.focusedRow;
+    const now = lineAfter(line);
+    this.focusedRow = this.showing.rows.find((row) => row.line === now) ?? null;
+    const here = box(`.row[data-line="${line}"]`);
+    if (now !== line && here && here === document.activeElement) Alpine.nextTick(() => this.writing.focusLine(now ?? this.showing.rows[0]?.line));
   },
 
   drawThreadsOf(line) {
@@ -189,22 +203,22 @@ export const drawer = () => ({
       event.target.value = "";
       return;
     }
-    this.fileWork(async () => {
-      this.saving.takeState(await sendFile(`${this.study.address}files/`, file));
-      this.seen = null;
-      this.showing.refresh();
-    }).finally(() => (event.target.value = ""));
-  },
-
-  detach(file) {
-    this.fileWork(async () => {
-      this.saving.takeState(await postForJson(`${this.fileAddress(file)}/remove`, {}));
-      this.showing.refresh();
+    this.saving.inTurn(() => sendFile(`${this.study.address}files/`, file)).then((taken) => {
+      if (taken) this.seen = null;
+      event.target.value = "";
     });
   },
 
+  detach(file) {
+    return this.saving.inTurn(() => postForJson(`${this.fileAddress(file)}/remove`, {}));
+  },
+
   see(file) {
+    files.drop();
     if (this.isSeen(file)) this.seen = null;
-    else this.fileWork(async () => (this.seen = { name: file.name, ...(await getJson(`${this.fileAddress(file)}?see`)) }));
+    else this.fileWork(async () => {
+      const found = await files.of(() => getJson(`${this.fileAddress(file)}?see`));
+      if (found) this.seen = { name: file.name, ...found };
+    });
   },
 });

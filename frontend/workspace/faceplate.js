@@ -2,6 +2,7 @@
 import Alpine from "../alpine.js";
 import { SlideRule } from "../faceplate/slide-rule.js";
 import { may } from "../may.js";
+import { Newest } from "../newest.js";
 import { edit } from "./edit.js";
 
 const HOVER_PAUSE = 250; // milliseconds over a slide rule before it shows what it moves
@@ -12,6 +13,7 @@ export const rules = new Map(); // by the name of the input: a slide rule for ea
 const AXES = ["x", "y", "z"];
 
 let hovering = null;
+const moves = new Newest();
 
 export const faceplate = () => ({
   needs: ["saving", "asking", "showing", "drawer"],
@@ -170,16 +172,16 @@ export const faceplate = () => ({
   },
 
   async showMoves(input) {
-    /** @type {import("../answers").MovesSaid | null} */
-    const found = await this.asking.answerTo("moves", { name: input.name, set: { ...turning } });
-    if (!found || !hovering) return;
+    /** @type {import("../answers").MovesSaid | null | undefined} */
+    const found = await moves.of(() => this.asking.answerTo("moves", { name: input.name, set: { ...turning } }));
+    if (!found) return;
     this.moved = Object.fromEntries(found.moves.map((move) => [move.line, move.after || "changes"]));
     window.ovolo.stage.mark(this.showing.parts.filter((part) => this.moved[part.line]).map((part) => part.name));
   },
 
   endMoves() {
     clearTimeout(hovering);
-    hovering = null;
+    moves.drop();
     if (!Object.keys(this.moved).length) return;
     this.moved = {};
     window.ovolo.stage.mark([]);

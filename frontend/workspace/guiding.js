@@ -1,8 +1,11 @@
 // The guide of an exercise: its steps beside the sheet, looked at again whenever the study has changed.
 import Alpine from "../alpine.js";
 import { may } from "../may.js";
+import { Newest } from "../newest.js";
 import { postForJson } from "../server.js";
 import { watched } from "./settled.js";
+
+const looks = new Newest();
 
 export const guiding = () => ({
   needs: ["study"],
@@ -26,8 +29,8 @@ export const guiding = () => ({
 
   // What the server does not answer is asked again with the next change.
   async lookAtSteps() {
-    /** @type {import("../answers").GuideSaid | null} */
-    const guide = await watched(() => postForJson(`${this.study.address}exercise`, {})).catch(() => null);
+    /** @type {import("../answers").GuideSaid | null | undefined} */
+    const guide = await watched(() => looks.of(() => postForJson(`${this.study.address}exercise`, {}))).catch(() => null);
     if (!guide) return;
     const before = this.currentStep;
     this.guide = guide;

@@ -1,7 +1,10 @@
 // The history of a study: what changed, in words; any moment restored or named.
 import Alpine from "../alpine.js";
+import { Newest } from "../newest.js";
 import { getJson, postForJson } from "../server.js";
 import { watched } from "./settled.js";
+
+const lists = new Newest();
 
 export const history = () => ({
   needs: ["study", "saving", "writing", "faceplate"],
@@ -24,10 +27,9 @@ export const history = () => ({
 
   async load() {
     try {
-      /** @type {import("../answers").MomentsSaid} */
-      const { moments, count } = await watched(() => getJson(`${this.study.address}history`));
-      this.moments = moments;
-      this.momentCount = count;
+      /** @type {import("../answers").MomentsSaid | undefined} */
+      const found = await watched(() => lists.of(() => getJson(`${this.study.address}history`)));
+      if (found) Object.assign(this, { moments: found.moments, momentCount: found.count });
     } catch (error) {
       this.saving.fail(error);
     }

@@ -130,7 +130,7 @@ export const keys = () => ({
     }
     if (!way || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
-    if (event.altKey) return this.writing.move(row, way);
+    if (event.altKey) return this.writing.moveFocused(way);
     const rows = all("#sheet .row").filter((one) => one.offsetParent);
     rows[rows.indexOf(event.currentTarget) + way]?.focus();
   },

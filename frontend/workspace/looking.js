@@ -7,6 +7,7 @@ import { NO_PICTURE } from "../stage/painter.js";
 import { roundLength } from "../stage/round-lengths.js";
 import { snapshot, turntable } from "../stage/snapshot.js";
 import { turning } from "./faceplate.js";
+import { Newest } from "../newest.js";
 import { figureTyped } from "../typed.js";
 import { saveAs } from "./handover.js";
 import { edit } from "./edit.js";
@@ -24,6 +25,8 @@ const NUMBER_PAUSE = 300; // milliseconds
 
 let cutRule = null;
 let numbering = 0;
+const numbered = new Newest();
+const cards = new Newest();
 
 export const looking = () => ({
   needs: ["saving", "asking", "showing", "writing", "faceplate", "measuring", "drawing", "drawer", "placing", "sketching"],
@@ -169,10 +172,11 @@ export const looking = () => ({
 
   async numberItems() {
     const { numbers } = window.ovolo.stage;
+    numbered.drop();
     if (!this.looks.numbers) return numbers.show(null);
-    /** @type {import("../answers").NumbersSaid | null} */
-    const found = await this.asking.answerTo("numbers", { set: { ...turning } });
-    if (found && this.looks.numbers) numbers.show(found);
+    /** @type {import("../answers").NumbersSaid | null | undefined} */
+    const found = await numbered.of(() => this.asking.answerTo("numbers", { set: { ...turning } }));
+    if (found) numbers.show(found);
     return undefined;
   },
 
@@ -361,6 +365,7 @@ export const looking = () => ({
     if (await this.placing.pickWith(event, hit)) return;
     stage.markItem(hit?.part ?? null, hit?.item);
     this.closeCardAt(hit);
+    cards.drop();
     if (!hit) return;
     const box = stage.host.getBoundingClientRect();
     this.cardStyle = { left: `${Math.min(event.clientX - box.left + 14, box.width - 272)}px`, top: `${Math.min(event.clientY - box.top + 14, Math.max(box.height - 160, 0))}px` };
@@ -380,8 +385,9 @@ export const looking = () => ({
     const drawn = this.drawnPart(part);
     if (!drawn) return this.closeCard();
     const { label, line } = drawn;
-    /** @type {import("../answers").ItemSaid | null} */
-    const found = await this.asking.answerTo("item", { name: part, index: item, ...(point ? { point } : {}) });
+    /** @type {import("../answers").ItemSaid | null | undefined} */
+    const found = await cards.of(() => this.asking.answerTo("item", { name: part, index: item, ...(point ? { point } : {}) }));
+    if (found === undefined) return undefined;
     const hole = found?.hole ?? null;
     const piece = hole ? null : found?.piece ?? null;
     const place = hole?.place ?? found?.place ?? null;
@@ -435,6 +441,7 @@ export const looking = () => ({
   },
 
   closeCard() {
+    cards.drop();
     if (this.card?.also.length) window.ovolo.stage.mark([]);
     this.card = null;
     this.placing.showPieceHandle();

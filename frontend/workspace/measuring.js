@@ -1,8 +1,11 @@
 // Measuring on the stage: one or two picked points or edges; the result becomes a dim or a check.
+import { Newest } from "../newest.js";
 import { postForJson } from "../server.js";
 import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
 import { edit } from "./edit.js";
+
+const measures = new Newest();
 
 export const measuring = () => ({
   needs: ["study", "saving", "showing", "writing", "looking", "drawing"],
@@ -21,6 +24,7 @@ export const measuring = () => ({
   },
 
   clear() {
+    measures.drop();
     this.picks = [];
     this.measured = null;
     window.ovolo.stage.marks.measure([], null);
@@ -41,7 +45,9 @@ export const measuring = () => ({
   async measurePicks() {
     const asked = { revision: this.study.revision, set: { ...turning }, picks: this.picks };
     try {
-      this.measured = await watched(() => postForJson(`${this.study.address}measure`, asked));
+      const found = await watched(() => measures.of(() => postForJson(`${this.study.address}measure`, asked)));
+      if (!found) return;
+      this.measured = found;
       window.ovolo.stage.marks.measure(this.measured.outline, this.measured.ends);
     } catch (error) {
       this.clear();

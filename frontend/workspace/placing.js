@@ -149,8 +149,10 @@ export const placing = () => ({
     if (!event.shiftKey || !card?.piece || !hit || hit.part === card.part) return false;
     /** @type {import("../answers").ItemSaid | null} */
     const found = await this.asking.answerTo("item", { name: hit.part, index: hit.item });
+    const { card: now } = this.looking;
+    if (now?.part !== card.part) return true; // something else was picked meanwhile
     if (found?.piece?.title !== card.piece.title) return false;
-    this.alsoPick(card.also.includes(hit.part) ? card.also.filter((name) => name !== hit.part) : [...card.also, hit.part]);
+    this.alsoPick(now.also.includes(hit.part) ? now.also.filter((name) => name !== hit.part) : [...now.also, hit.part]);
     return true;
   },
 

@@ -1,8 +1,11 @@
 // Proof: which values break the study, tried at the limits and proved for all values between them.
+import { Newest } from "../newest.js";
 import { postLong } from "../server.js";
 import { edit } from "./edit.js";
 import { turning } from "./faceplate.js";
 import { watched } from "./settled.js";
+
+const proofs = new Newest();
 
 export const proving = () => ({
   needs: ["study", "saving", "writing"],
@@ -15,8 +18,8 @@ export const proving = () => ({
     if (!(await this.writing.keepDraft())) return;
     const revision = this.study.revision;
     try {
-      this.proof = await watched(() => postLong(`${this.study.address}proof`, { set: { ...turning } }));
-      this.provedAt = revision;
+      const proof = await watched(() => proofs.of(() => postLong(`${this.study.address}proof`, { set: { ...turning } })));
+      if (proof) Object.assign(this, { proof, provedAt: revision });
     } catch (error) {
       this.saving.fail(error);
     }

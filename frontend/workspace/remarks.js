@@ -1,8 +1,11 @@
 // Remarks on lines: beside the sheet's text, following their lines.
 import Alpine from "../alpine.js";
 import { may } from "../may.js";
+import { InTurn } from "../newest.js";
 import { getJson, postForJson } from "../server.js";
 import { watched } from "./settled.js";
+
+const turns = new InTurn(); // of what is asked, each gives the whole list
 
 export const remarks = () => ({
   needs: ["study", "saving", "writing"],
@@ -32,7 +35,7 @@ export const remarks = () => ({
   async ask(ask) {
     try {
       /** @type {import("../answers").RemarksSaid} */
-      const { remarks: found, stamp } = await watched(ask);
+      const { remarks: found, stamp } = await watched(() => turns.run(ask));
       this.all = found;
       this.stamp = stamp;
       return true;

@@ -1,4 +1,5 @@
 // Rolling: a seed alone, or all inputs that are not on hold; one change each.
+import { InTurn } from "../newest.js";
 import { postLong } from "../server.js";
 import { edit } from "./edit.js";
 import { keep, kept } from "./kept.js";
@@ -6,6 +7,8 @@ import { watched } from "./settled.js";
 
 const MOST_ROLLS = 2 ** 31 - 1;
 const SEEDS = 9999;
+
+const turns = new InTurn();
 
 export const rolling = () => ({
   needs: ["study", "saving", "showing", "writing", "faceplate"],
@@ -49,7 +52,11 @@ export const rolling = () => ({
   },
 
   // All that is not held, here or on the page of variations.
-  async all() {
+  all() {
+    return turns.run(() => this.rollNow());
+  },
+
+  async rollNow() {
     if (!(await this.writing.keepDraft())) return;
     const roll = Math.floor(Math.random() * MOST_ROLLS);
     const offered = this.showing.inputs.map((input) => input.name);

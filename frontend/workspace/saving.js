@@ -95,8 +95,14 @@ export const saving = () => ({
   },
 
   enqueue(action, body) {
+    return this.inTurn(() => postForJson(this.study.address + action, { revision: this.study.revision, ...body }), { action, body });
+  },
+
+  // Anything whose answer is the study's state goes after the changes before it: the state before a change
+  // must not be taken for that after it.
+  inTurn(send, said = { action: "", body: {} }) {
     return new Promise((resolve) => {
-      waiting.push({ action, body, resolve });
+      waiting.push({ send, ...said, resolve });
       underWay(1);
       this.status = "Saving";
       this.sendWaiting();
@@ -108,11 +114,11 @@ export const saving = () => ({
     sending = true;
     let pause = 500;
     while (waiting.length) {
-      const [{ action, body, resolve }] = waiting;
+      const [{ send, action, body, resolve }] = waiting;
       let accepted = false;
       try {
         /** @type {import("../answers").StateSaid} */
-        const state = await postForJson(this.study.address + action, { revision: this.study.revision, ...body });
+        const state = await send();
         accepted = true;
         this.takeState(state);
         this.status = "Saved";

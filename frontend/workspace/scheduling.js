@@ -1,12 +1,15 @@
 // The schedule of pieces, in the drawer of parts: worked out when it is asked for, and again a moment
 // after the parts have changed.
 import { whenReplaced } from "../alpine.js";
+import { Newest } from "../newest.js";
 import { postForJson } from "../server.js";
 import { turning } from "./faceplate.js";
 
 const PAUSE = 400; // milliseconds after the last change
 
 let pausing = null;
+const schedules = new Newest();
+const cuts = new Newest();
 
 export const scheduling = () => ({
   needs: ["study", "showing", "drawer"],
@@ -22,6 +25,8 @@ export const scheduling = () => ({
   },
 
   toggle() {
+    schedules.drop();
+    cuts.drop();
     if (this.schedule) this.schedule = null;
     else this.load();
   },
@@ -33,7 +38,9 @@ export const scheduling = () => ({
 
   load() {
     return this.drawer.fileWork(async () => {
-      this.schedule = await postForJson(`${this.study.address}schedule`, { revision: this.study.revision, set: { ...turning } });
+      const found = await schedules.of(() => postForJson(`${this.study.address}schedule`, { revision: this.study.revision, set: { ...turning } }));
+      if (!found) return;
+      this.schedule = found;
       if (this.barSections.length) await this.askForBars();
     });
   },
@@ -46,8 +53,8 @@ export const scheduling = () => ({
   },
 
   async askForBars() {
-    const { sections } = await postForJson(`${this.study.address}bars`, { revision: this.study.revision, set: { ...turning }, ...this.bars });
-    this.barSections = sections;
+    const found = await cuts.of(() => postForJson(`${this.study.address}bars`, { revision: this.study.revision, set: { ...turning }, ...this.bars }));
+    if (found) this.barSections = found.sections;
   },
 
   get hasSchedule() {

@@ -2,7 +2,11 @@
 // copied, commented out and deleted together; what is copied goes over the clipboard as text.
 import Alpine from "../alpine.js";
 import { box } from "../elements.js";
+import { InTurn } from "../newest.js";
 import { edit } from "./edit.js";
+import { queue, watched } from "./settled.js";
+
+const turns = new InTurn();
 
 export const several = () => ({
   needs: ["saving", "showing", "writing", "drawer"],
@@ -55,6 +59,20 @@ export const several = () => ({
     this.picked = null;
   },
 
+  // A key on lines is for the lines as those before it have left them: it waits until they are seen.
+  inTurn(work) {
+    return watched(() => turns.run(async () => {
+      await queue.done;
+      await work();
+      await this.seen();
+    }));
+  },
+
+  async seen() {
+    await queue.done;
+    await Alpine.nextTick();
+  },
+
   // The lines that a key is meant for: those picked, else the one that has the focus.
   linesMeant() {
     const rows = this.severalPicked ? this.pickedRows : this.drawer.focusedRow ? [this.drawer.focusedRow] : [];
@@ -78,23 +96,30 @@ export const several = () => ({
     this.saving.status = `${this.pickedSaid} copied`;
   },
 
-  async pasteLines(event) {
+  pasteLines(event) {
     const text = event.clipboardData.getData("text/plain").replaceAll("\r\n", "\n").replace(/\n+$/, "");
-    const meant = this.atLines() && this.linesMeant();
-    if (!meant || !text.trim()) return;
+    if (!this.atLines() || !this.linesMeant() || !text.trim()) return undefined;
     event.preventDefault();
-    const last = meant.rows.at(-1);
-    const after = last.line + last.height - 1;
-    if (await this.saving.change("edit", edit({ edit: "insert", after, text }))) this.focusAfter(after + 1);
+    return this.inTurn(() => this.insertBehind(text));
   },
 
-  async deleteLines() {
+  async insertBehind(text) {
+    const last = this.linesMeant()?.rows.at(-1);
+    const after = last ? last.line + last.height - 1 : 0;
+    if (await this.saving.change("edit", edit({ edit: "insert", after, text }))) await this.focusAfter(after + 1);
+  },
+
+  deleteLines() {
+    return this.inTurn(() => this.deleteMeant());
+  },
+
+  async deleteMeant() {
     const meant = this.linesMeant();
     if (!meant) return;
     const all_the_same = this.writing.deleting === `${meant.line}-${meant.last}`;
     this.writing.deleting = null;
     const { line, last } = meant;
-    if (await this.saving.change("edit", edit({ edit: "delete", line, last, all_the_same }))) this.focusAfter(line);
+    if (await this.saving.change("edit", edit({ edit: "delete", line, last, all_the_same }))) await this.focusAfter(line);
     else if (this.saving.needed) this.writing.deleting = `${line}-${last}`;
   },
 
@@ -103,31 +128,45 @@ export const several = () => ({
     return meant && this.writing.deleting === `${meant.line}-${meant.last}` ? "Delete all the same" : "Delete";
   },
 
-  async commentLines() {
-    const meant = this.linesMeant();
-    if (meant) await this.saving.change("edit", edit({ edit: "comment", line: meant.line, last: meant.last }));
+  commentLines() {
+    return this.inTurn(async () => {
+      const meant = this.linesMeant();
+      if (meant) await this.saving.change("edit", edit({ edit: "comment", line: meant.line, last: meant.last }));
+    });
   },
 
   // The picked lines past the one above or below them.
-  async moveLines(way) {
+  moveLines(way) {
+    return this.inTurn(() => this.moveMeant(way));
+  },
+
+  async moveMeant(way) {
     const meant = this.linesMeant();
     const at = meant && this.showing.rows.indexOf(meant.rows[0]);
     const beyond = meant && (way < 0 ? this.showing.rows[at - 1] : this.showing.rows[at + meant.rows.length]);
     if (!beyond) return;
+    const { picked } = this;
     const before = way < 0 ? beyond.line : beyond.line + beyond.height;
     if (!(await this.saving.change("edit", edit({ edit: "move", line: meant.line, last: meant.last, before })))) return;
+    await this.seen();
     const shift = way * beyond.height;
-    this.picked = { anchor: this.picked.anchor + shift, head: this.picked.head + shift };
-    Alpine.nextTick(() => this.writing.focusLine(this.picked?.head));
+    this.picked = { anchor: picked.anchor + shift, head: picked.head + shift };
+    this.writing.focusLine(this.picked.head);
   },
 
   // The focus stays in the list where lines came or went.
-  focusAfter(line) {
+  async focusAfter(line) {
     this.unpick();
-    Alpine.nextTick(() => {
-      const row = this.showing.rows.findLast((one) => one.line <= line) ?? this.showing.rows[0];
-      this.writing.focusLine(row?.line);
-    });
+    await this.seen();
+    const row = this.showing.rows.findLast((one) => one.line <= line) ?? this.showing.rows[0];
+    this.writing.focusLine(row?.line);
+  },
+
+  // What was picked is where it is among the lines as they are now; with one of its ends it is gone.
+  follow(lineAfter) {
+    if (!this.picked) return;
+    const [anchor, head] = [lineAfter(this.picked.anchor), lineAfter(this.picked.head)];
+    this.picked = anchor && head ? { anchor, head } : null;
   },
 
   // On a line: keys for it and for those picked. True where the key was one of them.

@@ -1,6 +1,6 @@
 // Showing a scene: rows, inputs, parts, checks, problems, and the stage.
 import { postForScene } from "../server.js";
-import { drafted, rowsOf } from "../sheet/rows.js";
+import { drafted, lineFollower, rowsOf } from "../sheet/rows.js";
 import { Stage } from "../stage/stage.js";
 import { Steady } from "../steady.js";
 import { turning } from "./faceplate.js";
@@ -22,7 +22,7 @@ const PAUSE = 450; // milliseconds without a key
 let pausing = null;
 
 export const showing = () => ({
-  needs: ["study", "saving", "writing", "faceplate", "looking", "drawing", "drawer", "bands", "announcing"],
+  needs: ["study", "saving", "writing", "several", "faceplate", "looking", "drawing", "drawer", "bands", "announcing"],
 
   typedAt: 0, // when a key was pressed last in the open line
   rows: [],
@@ -81,9 +81,12 @@ export const showing = () => ({
     if (scene.stopped) this.saving.complain(scene.stopped);
     else this.writing.showProblems(scene, draft);
     const unfinished = draft && isUnfinished(typed, draft);
+    const before = this.rows;
     if (!unfinished || !draft.old) this.show("rows", rows, (row) => row.key);
     if (unfinished) return;
-    if (!rows.some((row) => row.line === this.drawer.focusedRow?.line)) this.drawer.focusedRow = null; // it was taken out
+    const lineAfter = lineFollower(before, this.rows);
+    this.drawer.follow(lineAfter);
+    this.several.follow(lineAfter);
     if (scene.stopped) return;
     this.show("inputs", scene.inputs, (input) => input.name);
     this.show("parts", scene.parts.map(partOf), (part) => part.name);

@@ -1,9 +1,12 @@
 // The sun of a place, a day and an hour, for light and shadows; worked out by the server.
+import { Newest } from "../newest.js";
 import { getJson } from "../server.js";
 import { watched } from "./settled.js";
 import { keep, kept } from "./kept.js";
 
 const LONDON = { shining: false, latitude: 51.5, date: "2026-06-21", hour: 10 };
+
+const suns = new Newest();
 
 export const sunlight = () => ({
   sun: LONDON,
@@ -24,12 +27,15 @@ export const sunlight = () => ({
   async shine() {
     const { stage } = window.ovolo;
     this.sunSaid = "";
+    suns.drop();
     if (!this.sun.shining) return stage.setSun(null);
     try {
       const { latitude, date, hour } = this.sun;
       const asked = new URLSearchParams(Object.entries({ latitude, day: dayOfYear(date), hour }).map(([name, value]) => [name, String(value)]));
-      /** @type {import("../answers").SunSaid} */
-      const { direction, height, turn } = await watched(() => getJson(`/sun?${asked}`));
+      /** @type {import("../answers").SunSaid | undefined} */
+      const found = await watched(() => suns.of(() => getJson(`/sun?${asked}`)));
+      if (!found) return undefined;
+      const { direction, height, turn } = found;
       stage.setSun(direction);
       this.sunSaid = height > 0 ? `${Math.round(height)}° high, ${Math.round(turn)}° from north` : "the sun is down";
     } catch (error) {

@@ -32,9 +32,10 @@ export const together = () => ({
 
   async lookForNewer() {
     if (document.hidden || this.saving.isSending || this.saving.conflict || queue.busy) return;
+    const { revision } = this.study;
     try {
       const news = await this.askNews();
-      if (this.saving.isSending || this.saving.conflict) return;
+      if (this.saving.isSending || this.saving.conflict || this.study.revision !== revision) return; // it is older than what was saved here
       if (this.saving.status.startsWith("No server")) {
         this.saving.status = "Saved";
         this.showing.refresh();
@@ -57,11 +58,13 @@ export const together = () => ({
     return !this.writing.isOpen && !this.writing.opening && !this.text.asText && (!may("edit") || !Object.keys(turning).length);
   },
 
-  // What was begun while the answer was under way is not taken away.
+  // What was begun while the answer was under way is not taken away, nor what was saved.
   async follow(news) {
     const { by, undo_said: said } = news;
+    const { revision } = this.study;
     /** @type {import("../answers").StateSaid} */
     const state = await getJson(`${this.study.address}state`);
+    if (this.saving.isSending || this.study.revision !== revision) return;
     if (!this.isAtRest) {
       this.newer = news;
       return;

@@ -288,13 +288,17 @@ export const writing = () => ({
   },
 
   // Deleting a line that others need is asked for twice: the first time says who they are.
-  async remove(row) {
+  remove(row) {
+    return this.several.inTurn(() => this.removeNow(row));
+  },
+
+  async removeNow(row) {
     const all_the_same = this.deleting === row.line;
     this.deleting = null;
     this.typed = row.text;
     if (await this.saving.change("edit", edit({ edit: "delete", line: row.line, all_the_same }))) {
       this.closeLine();
-      this.several.focusAfter(row.line);
+      await this.several.focusAfter(row.line);
     }
     else if (this.saving.needed) this.deleting = row.line;
   },
@@ -403,7 +407,19 @@ export const writing = () => ({
   // --- order ---
 
   // A line moves past the one above or below it; a section moves past the next section.
-  async move(row, way) {
+  move(row, way) {
+    return this.several.inTurn(() => this.moveNow(row, way));
+  },
+
+  // By its key: the line that has the focus when it is this key's turn.
+  moveFocused(way) {
+    return this.several.inTurn(async () => {
+      const row = this.drawer.focusedRow;
+      if (row) await this.moveNow(row, way);
+    });
+  },
+
+  async moveNow(row, way) {
     const section = row.type === "section";
     const stops = this.showing.rows.filter((one) => !section || one.type === "section").map((one) => one.line);
     const end = this.showing.rows.at(-1).line + this.showing.rows.at(-1).height;
@@ -413,8 +429,8 @@ export const writing = () => ({
     if (!(await this.keepDraft())) return;
     if (!(await this.saving.change("edit", edit({ edit: "move", line: row.line, before })))) return;
     this.closeLine();
-    const moved = way < 0 ? before : before - row.height;
-    Alpine.nextTick(() => this.focusLine(moved));
+    await this.several.seen();
+    this.focusLine(way < 0 ? before : before - row.height);
   },
 
   async moveTo(line, before) {

@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { drafted, freeName, rowsOf } from "../../frontend/sheet/rows.js";
+import { drafted, freeName, lineFollower, rowsOf } from "../../frontend/sheet/rows.js";
 import { following, tiesOf } from "../../frontend/sheet/threads.js";
 
 const line = (at, text, more = {}) => ({ line: at, text, type: "formula", lead: "", name: null, body: text, comment: "", title: "", ...more });
@@ -77,4 +77,22 @@ test("a free name is a name that no line has", () => {
   assert.equal(freeName("bolt plate", rowsOf(scene)), "bolt_plate");
   assert.equal(freeName("height", rowsOf(scene)), "height_2");
   assert.equal(freeName("3 holes", rowsOf(scene)), "_3_holes");
+});
+
+test("a line is found among those of a sheet that was changed", () => {
+  const sheet = (text) => text.split("|").map((one, at) => ({ line: at + 1, text: one, own: one.match(/^(\w+) =/)?.[1] ?? "" }));
+  const before = sheet("a = 1|b = 2|c = 3|# x|# x");
+  const cases = [
+    ["a = 1|b = 2|c = 3|# x|# x", [1, 2, 3, 4, 5]],
+    ["n = 0|m = 0|a = 1|b = 2|c = 3|# x|# x", [3, 4, 5, 6, 7]], // lines came above
+    ["b = 2|c = 3|# x|# x", [null, 1, 2, 3, 4]], // one went
+    ["c = 3|a = 1|b = 2|# x|# x", [2, 3, 1, 4, 5]], // one was moved
+    ["a = 1|n = 0|b = 7|c = 3|# x|# x", [1, 3, 4, 5, 6]], // one came and the next was changed: known by its name
+    ["a = 1|d = 2|c = 3|# x|# x", [1, 2, 3, 4, 5]], // one was renamed where it stands
+    ["", [null, null, null, null, null]],
+  ];
+  for (const [after, wanted] of cases) {
+    const lineAfter = lineFollower(before, sheet(after));
+    assert.deepEqual([1, 2, 3, 4, 5].map(lineAfter), wanted, after);
+  }
 });

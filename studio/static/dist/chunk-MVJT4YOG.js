@@ -1,0 +1,1 @@
+var s=class{#t=0;async of(e){this.#t+=1;let t=this.#t;try{let r=await e();return t===this.#t?r:void 0}catch(r){if(t===this.#t)throw r;return}}drop(){this.#t+=1}},n=class{#t=Promise.resolve();run(e){let t=this.#t.then(e);return this.#t=t.catch(()=>null),t}};export{s as a,n as b};

@@ -1,0 +1,208 @@
+"""What is shown answers what was asked last, also where an older answer comes later; keys on lines are for the
+lines that are seen, however quickly they follow each other, and whoever else changes the sheet."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+from studio.projects.models import Study
+from tests.browser.conftest import Driver, place_on_screen, settled
+from tests.browser.editor import open_line, press
+from tests.browser.test_saving import ask_for_news, head_text
+from tests.browser.test_several import pick
+
+pytestmark = pytest.mark.browser
+Opener = Callable[[str, str], Study]
+Step = Callable[[Page], Any]
+
+PEGS = """study "Pegs"
+units mm, deg
+input wide = 40 mm from 20 mm to 80 mm step 1 mm "Width"
+area = wide * wide
+part left = box(wide, 30 mm, 20 mm).move(x = -60 mm) "Left"
+part right = box(30 mm, 30 mm, 20 mm).move(x = 60 mm) "Right"
+"""
+
+
+def overtaken(drive: Driver, address: str, first: Step, then: Step, shown: Step) -> None:
+    """The answer to what is asked first comes after that to what is asked then."""
+
+    def work(page: Page) -> None:
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route) if not held else route.continue_()
+
+        page.route(re.compile(address), hold)
+        with page.expect_request(re.compile(address)):
+            first(page)
+        with page.expect_response(re.compile(address)):
+            then(page)
+        with page.expect_response(re.compile(address)):
+            held[0].continue_()
+        page.unroute_all()
+
+    drive(work)
+    settled(drive)
+    drive(shown)
+
+
+def test_the_sun_is_that_of_the_hour_set_last(open_study: Opener, drive: Driver) -> None:
+    open_study("Pegs", PEGS)
+    press(drive, "Looks")
+
+    def shine(page: Page) -> None:
+        page.locator("#looks-sun summary").click()
+        page.get_by_label("light and shadows of a place").check()
+        page.get_by_label("latitude").fill("0")
+        page.get_by_label("day").fill("2026-03-22")
+
+    drive(shine)
+    settled(drive)
+
+    def at(hour: str) -> Step:
+        return lambda page: page.get_by_role("slider", name="hour").fill(hour)
+
+    sun = "#looks-sun summary"
+    overtaken(
+        drive, "/sun", at("9"), at("12"),
+        lambda page: expect(page.locator(sun)).to_contain_text("90° high", timeout=500),
+    )  # fmt: skip
+    off: Step = lambda page: page.get_by_label("light and shadows of a place").uncheck()  # noqa: E731
+
+    def gone(page: Page) -> None:
+        with page.expect_response(re.compile("/sun")):
+            at("8")(page)
+            off(page)
+
+    drive(gone)
+    settled(drive)
+    assert drive(lambda page: page.evaluate("window.ovolo.stage.ground.slant")) == [0.22, 0.3]
+
+
+def test_the_card_and_the_measure_are_those_of_what_was_picked_last(
+    open_study: Opener, drive: Driver
+) -> None:
+    open_study("Pegs", PEGS)
+    left, right = (place_on_screen(drive, [x, 0, 20]) for x in (-60, 60))
+    pick_left, pick_right = (lambda page, at=at: page.mouse.click(*at) for at in (left, right))
+    overtaken(
+        drive, "/item", pick_left, pick_right,
+        lambda page: expect(page.locator("#card")).to_contain_text("Right", timeout=500),
+    )  # fmt: skip
+    press(drive, "Measure")
+    low = place_on_screen(drive, [45, -15, 20]), place_on_screen(drive, [75, -15, 20])
+    overtaken(
+        drive, "/measure", lambda page: page.mouse.click(*low[0]), lambda page: page.mouse.click(*low[1]),
+        lambda page: expect(page.locator("#measure")).to_contain_text("30 mm", timeout=500),
+    )  # fmt: skip
+
+
+def test_an_aim_is_what_was_asked_last(open_study: Opener, drive: Driver) -> None:
+    open_study("Pegs", PEGS)
+    open_line(drive, "area")
+    press(drive, "Aim and reach…")
+
+    def ask(name: str) -> Step:
+        return lambda page: page.get_by_role("button", name=name).click()
+
+    overtaken(
+        drive, "/aim", ask("as small as possible"), ask("as large as possible"),
+        lambda page: expect(page.locator("#aim")).to_contain_text("wide 80 mm", timeout=500),
+    )  # fmt: skip
+
+
+def test_what_was_saved_here_is_not_replaced_by_an_older_state(
+    open_study: Opener, drive: Driver
+) -> None:
+    """Another changed the study; while its state is on the way, something is saved here."""
+    study = open_study("Pegs", PEGS)
+    study.save_text(PEGS.replace("Left", "West"), study.head_id, "West")
+    reply: list[dict[str, Any]] = []
+
+    def work(page: Page) -> None:
+        held: list[Route] = []
+        page.route(re.compile("/state$"), lambda route: held.append(route))
+        page.evaluate("() => dispatchEvent(new Event('focus'))")
+        while not held:
+            page.wait_for_timeout(20)
+        fetched = held[0].fetch()
+        reply.append(fetched.json())
+        with page.expect_response(re.compile("/edit$")):
+            page.get_by_role("slider", name="Width").press("ArrowRight")
+        expect(page.locator("#value-wide")).to_have_value("41")
+        page.locator("body[data-settled='yes']").wait_for()
+        held[0].fulfill(response=fetched)
+        page.wait_for_timeout(100)
+        page.unroute_all()
+
+    drive(work)
+    settled(drive)
+    study.refresh_from_db()
+    assert study.head_id != reply[0]["revision"] and "wide = 41 mm" in study.text
+    drive(lambda page: expect(page.locator("#value-wide")).to_have_value("41"))
+    assert "West" in head_text(study), "both changes are there"
+
+
+FIVE = 'study "Five"\nunits mm, deg\n' + "".join(
+    f"{one} = {at} mm\n" for at, one in enumerate("abcdef", 1)
+)
+
+
+def order(study: Study) -> str:
+    return "".join(re.findall(r"^([a-z]+) =", head_text(study), re.MULTILINE))
+
+
+def focus(name: str) -> Step:
+    return lambda page: page.locator(f".row:has(.row-name:text-is('{name}'))").focus()
+
+
+@pytest.mark.parametrize(
+    ("picked", "key", "wanted"),
+    [
+        (("e", "e"), "Alt+ArrowUp", "aebcdf"),
+        (("b", "b"), "Alt+ArrowDown", "acdebf"),
+        (("e", "f"), "Alt+ArrowUp", "aefbcd"),
+        (("b", "b"), "Delete", "aef"),
+    ],
+)
+def test_keys_on_lines_go_after_each_other(
+    picked: tuple[str, str], key: str, wanted: str, open_study: Opener, drive: Driver
+) -> None:
+    study = open_study("Five", FIVE)
+    if picked[0] == picked[1]:
+        drive(focus(picked[0]))
+    else:
+        pick(drive, *picked)
+    drive(lambda page: [page.keyboard.press(key) for _ in range(3)])
+    settled(drive)
+    assert order(study) == wanted
+
+
+def test_the_line_with_the_focus_stays_the_same_while_others_change_the_sheet(
+    open_study: Opener, drive: Driver
+) -> None:
+    study = open_study("Five", FIVE)
+    drive(focus("c"))
+    more = FIVE.replace("a = ", "y = 8 mm\nz = 9 mm\na = ")
+    study.save_text(more, study.head_id, "two lines more")
+    ask_for_news(drive)
+    drive(lambda page: page.locator(".row-name:text-is('z')").wait_for())
+    settled(drive)
+    drive(lambda page: page.keyboard.press("Delete"))
+    settled(drive)
+    assert order(study) == "yzabdef"
+    pick(drive, "b", "d")
+    study.refresh_from_db()
+    study.save_text(head_text(study).replace("y = 8 mm\n", ""), study.head_id, "one line less")
+    ask_for_news(drive)
+    drive(lambda page: expect(page.locator(".row-name:text-is('y')")).to_have_count(0))
+    settled(drive)
+    drive(lambda page: page.keyboard.press("Delete"))
+    settled(drive)
+    assert order(study) == "zaef"
