@@ -23,16 +23,25 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 	  sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq python3 python3-venv && \
 	  python3 -m venv .venv )
 
+# The locks hold all that is needed, each with its hash: nothing is looked up beside them.
+PIP := $(BIN)/python -m pip install -q --no-compile --no-deps --disable-pip-version-check --require-hashes
+
 $(STAMPS)/app: requirements/app.txt pyproject.toml | .venv/bin/python
 	@echo "Installing what the application needs"
-	@$(BIN)/python -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/app.txt
+	@$(PIP) -r requirements/app.txt
 	@$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@mkdir -p $(STAMPS) && touch $@
 
-$(STAMPS)/dev: requirements/dev.txt $(STAMPS)/app
+# What only the tests need: the locked packages that the application does without, so that both are installed side by side.
+$(STAMPS)/tests: requirements/app.txt requirements/dev.txt | .venv/bin/python
 	@echo "Installing what the tests need"
-	@$(BIN)/python -m pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements/dev.txt
-	@mkdir -p $(STAMPS) && touch $@
+	@mkdir -p $(STAMPS)
+	@awk 'NR == FNR { if (/==/) app[$$0]; next } /==/ { kept = !($$0 in app) } kept' requirements/app.txt requirements/dev.txt > $(STAMPS)/tests.txt
+	@$(PIP) -r $(STAMPS)/tests.txt
+	@touch $@
+
+$(STAMPS)/dev: $(STAMPS)/app $(STAMPS)/tests
+	@touch $@
 
 # Node 20 or newer: the machine's own, else the one that comes as a Python package.
 $(STAMPS)/node: package-lock.json requirements/node.txt | .venv/bin/python
@@ -80,7 +89,7 @@ lint-scripts: $(STAMPS)/node
 # What is installed from different places is installed side by side, and what can be checked by then is. The other checks
 # of the text run beside the tests, which leave some of two cores idle.
 test:
-	@$(MAKE) --no-print-directory -j 3 $(STAMPS)/dev lint-scripts $(STAMPS)/system
+	@$(MAKE) --no-print-directory -j 4 $(STAMPS)/dev lint-scripts $(STAMPS)/system
 	@$(MAKE) --no-print-directory -j 2 pytest lint-python
 
 pytest: $(STAMPS)/dev $(STAMPS)/system $(STAMPS)/node

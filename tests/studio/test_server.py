@@ -177,7 +177,7 @@ def test_a_large_body_that_arrives_at_an_honest_rate_is_taken(impatient: int) ->
 
 def test_work_that_takes_longer_than_sending_may_is_answered(tmp_path: Path) -> None:
     """The limit is for what is sent; the next request of the same person works as well."""
-    slow = "a = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) for j in 0 .. 500])"
+    slow = "a = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) for j in 0 .. 1200])"
     studies = people(tmp_path, "a = 1", "patient")
     with served(tmp_path, OVOLO_SENDING_SECONDS="0.4") as port:
         patient = Person(port, "patient")
