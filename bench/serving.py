@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import http.cookiejar
 import json
 import os
 import socket
@@ -10,25 +9,38 @@ import subprocess
 import sys
 import time
 import urllib.error
-import urllib.parse
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 ROOT = Path(__file__).parents[1]
+_DATABASE = "ovolo.sqlite3"
+_SESSION = "the-session-of-{}"
 _PEOPLE = """
-from django.core.management import call_command
-call_command("migrate", verbosity=0)
+from datetime import timedelta
+from django.conf import settings
 from django.contrib.auth.models import User
+from django.contrib.sessions.models import Session
+from django.utils import timezone
 from studio.projects.models import Project, Study
 for name in {names!r}:
-    owner = User.objects.create_user(name, password="a long secret")
+    owner = User.objects.create_user(name)
     study = Study.objects.create(project=Project.objects.create(owner=owner, title="P"), title="S")
     study.save_text({text!r}, None)
+    signed_in = dict(
+        _auth_user_id=str(owner.pk),
+        _auth_user_backend=settings.AUTHENTICATION_BACKENDS[-1],
+        _auth_user_hash=owner.get_session_auth_hash(),
+    )
+    Session.objects.save({session!r}.format(name), signed_in, timezone.now() + timedelta(hours=1))
     print(name, study.pk)
 """
+TOKEN = "a" * 32
+"""What tells a server that a request comes from a page of its own: the same in a cookie and in a header."""
 
 
 def started(folder: Path, **environment: str) -> tuple[subprocess.Popen[bytes], int]:
@@ -75,37 +87,41 @@ def at_share(times: list[float], share: float) -> float:
     return ordered[min(int(share * len(ordered)), len(ordered) - 1)]
 
 
+@cache
+def _new_database() -> bytes:
+    with TemporaryDirectory() as folder:
+        managed(Path(folder), "migrate")
+        return (Path(folder) / _DATABASE).read_bytes()
+
+
 def people(folder: Path, text: str, *names: str) -> dict[str, int]:
-    """Persons in a new database, each with a study: the numbers of their studies."""
-    told = managed(folder, "shell", "-c", _PEOPLE.format(names=names, text=text))
+    """Persons who are signed in, in a new database, each with a study: the numbers of their studies."""
+    (folder / _DATABASE).write_bytes(_new_database())
+    told = managed(
+        folder, "shell", "-c", _PEOPLE.format(names=names, text=text, session=_SESSION)
+    )
     pairs = (line.split() for line in told.splitlines() if line)
     return {name: int(number) for name, number in pairs}
 
 
 class Person:
-    """Somebody signed in to a server."""
+    """Somebody who is signed in to a server."""
 
     def __init__(self, port: int, name: str) -> None:
         self.address = f"http://127.0.0.1:{port}"
-        self.cookies = http.cookiejar.CookieJar()
-        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies))
-        self.opener.open(f"{self.address}/sign-in/", timeout=60).read()
-        form = {"username": name, "password": "a long secret", "csrfmiddlewaretoken": self.token}
-        data = urllib.parse.urlencode(form).encode()
-        self.opener.open(f"{self.address}/sign-in/", data, timeout=60).read()
-
-    @property
-    def token(self) -> str:
-        return next((one.value or "" for one in self.cookies if one.name == "csrftoken"), "")
+        self.headers = {
+            "Cookie": f"sessionid={_SESSION.format(name)}; csrftoken={TOKEN}",
+            "X-CSRFToken": TOKEN,
+            "Content-Type": "application/json",
+        }
 
     def asks(self, path: str, body: Any = None) -> tuple[int, bytes, float]:
         """Status, answer and seconds of a request; `body` is sent as JSON, bytes as they are."""
         data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
-        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token}
-        request = urllib.request.Request(f"{self.address}{path}", data, headers)
+        request = urllib.request.Request(f"{self.address}{path}", data, self.headers)
         begun = time.monotonic()
         try:
-            with self.opener.open(request, timeout=120) as answer:
+            with urllib.request.urlopen(request, timeout=120) as answer:
                 return answer.status, answer.read(), time.monotonic() - begun
         except urllib.error.HTTPError as error:
             return error.code, error.read(), time.monotonic() - begun
