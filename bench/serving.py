@@ -97,9 +97,7 @@ def _new_database() -> bytes:
 def people(folder: Path, text: str, *names: str) -> dict[str, int]:
     """Persons who are signed in, in a new database, each with a study: the numbers of their studies."""
     (folder / _DATABASE).write_bytes(_new_database())
-    told = managed(
-        folder, "shell", "-c", _PEOPLE.format(names=names, text=text, session=_SESSION)
-    )
+    told = managed(folder, "shell", "-c", _PEOPLE.format(names=names, text=text, session=_SESSION))
     pairs = (line.split() for line in told.splitlines() if line)
     return {name: int(number) for name, number in pairs}
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from dataclasses import asdict
 from functools import lru_cache, partial
@@ -399,9 +400,9 @@ def tried(text: str) -> TriedSaid:
     return tried_out(text)
 
 
-def vocabulary() -> dict[str, Any]:
-    """The words of the language, with their pictures."""
-    return all_words()
+def vocabulary() -> bytes:
+    """The words of the language, with their pictures, as JSON."""
+    return json.dumps(all_words(), separators=(",", ":")).encode()
 
 
 def with_input_for(text: str, name: str, line: int, files: Files) -> str:

@@ -185,6 +185,13 @@ def test_the_vocabulary_is_for_all(signed_in: Client) -> None:
     assert Client().get(reverse("vocabulary")).json() == found
 
 
+def test_the_vocabulary_is_sent_once_to_each_browser(signed_in: Client) -> None:
+    """RFC 9110, 13.1.2: a browser that names what it has is told that it is still so."""
+    first = signed_in.get(reverse("vocabulary"))
+    again = signed_in.get(reverse("vocabulary"), headers={"If-None-Match": first.headers["ETag"]})
+    assert (again.status_code, again.content) == (304, b"")
+
+
 def test_a_new_study_is_empty_or_begins_like_one_of_the_demonstration(
     signed_in: Client, study: Study
 ) -> None:
