@@ -25,8 +25,12 @@ written("classes", (element) => element.className, (element, said) => (element.c
 // `x-said`: words for people, in which what stands in backticks is set as code.
 written("said", (element) => element.dataset.said ?? "", (element, said) => {
   element.dataset.said = said;
-  element.replaceChildren(...said.split(/`([^`]+)`/).map((piece, at) => (at % 2 ? code(piece) : piece)));
+  element.replaceChildren(...saidIn(said));
 });
+
+export function saidIn(said) {
+  return said.split(/`([^`]+)`/).map((piece, at) => (at % 2 ? code(piece) : piece));
+}
 
 function code(text) {
   return Object.assign(document.createElement("code"), { textContent: text, className: wordIn(text) ? "known" : "" });

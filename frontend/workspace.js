@@ -2,6 +2,7 @@
 import Alpine from "./alpine.js";
 
 import { component } from "./rooms.js";
+import "./sheet/line-shown.js";
 import { aiming } from "./workspace/aiming.js";
 import { announcing } from "./workspace/announcing.js";
 import { bands } from "./workspace/bands.js";

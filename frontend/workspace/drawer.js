@@ -18,7 +18,7 @@ const files = new Newest();
 const inWords = (count) => count.toLocaleString("en-GB");
 
 export const drawer = () => ({
-  needs: ["study", "saving", "showing", "writing", "several", "text", "looking", "beside"],
+  needs: ["study", "saving", "showing", "writing", "several", "text", "faceplate", "looking", "beside", "together", "remarks"],
 
   tab: "",
   /** @type {(import("../answers").FileSeenSaid & { name: string }) | null} */
@@ -130,6 +130,18 @@ export const drawer = () => ({
     this.threaded = null;
     document.getElementById("threads").replaceChildren();
     window.ovolo.stage.mark([]);
+  },
+
+  // What a line shows, with what others say of it; told anew where any of it changes.
+  shownOf(row) {
+    const { mark, number_shown, title, colour, name, body, problem, hint, check, measured, number, unit } = row;
+    return {
+      ...{ mark, number_shown, title, colour, name, body, problem, hint, check, measured, number, unit },
+      others: this.together.othersAt(row),
+      remarks: this.remarks.saidAt(row),
+      quiet: this.looking.looks.notes ? row.quiet : "",
+      moved: this.faceplate.movedTo(row),
+    };
   },
 
   rowClass(row) {

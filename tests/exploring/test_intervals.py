@@ -60,8 +60,8 @@ def both(formula: str, box: tuple[float, float, float, float]) -> tuple[Any, lis
     line = program.by_name["r"]
     found: list[float | None] = []
     memo = Memo(10)
-    for a in np.unique([*np.linspace(xl, xh, 13), *[v for v in (0.0, 1.0, -1.0) if xl <= v <= xh]]):
-        for b in np.linspace(yl, yh, 5):
+    for a in np.unique([*np.linspace(xl, xh, 9), *[v for v in (0.0, 1.0, -1.0) if xl <= v <= xh]]):
+        for b in np.linspace(yl, yh, 3):
             outcome = evaluate_only(program, [line], {"x": float(a), "y": float(b)}, memo)[-1]
             found.append(float(outcome.value) if outcome.has_value else None)
     return reading, found
