@@ -2,6 +2,7 @@
 // study on its card, and is moved, turned and copied where it stands. All of it is written into its line.
 import * as THREE from "three";
 
+import { InTurn } from "../newest.js";
 import { PieceHandle, TurnHandle } from "../stage/handle-sources.js";
 import { figureTyped } from "../typed.js";
 import { edit } from "./edit.js";
@@ -9,6 +10,8 @@ import { edit } from "./edit.js";
 const TARGET = 6; // pixels for one step of a place
 const TURN_REACH = 0.6; // of the diagonal of a piece in plan, at which it is turned
 const COPY = 0.1; // of the picture, by which a copy stands beside
+
+const turns = new InTurn();
 
 export const placing = () => ({
   needs: ["saving", "asking", "showing", "writing", "looking", "sketching"],
@@ -79,21 +82,24 @@ export const placing = () => ({
     return 10 ** Math.floor(Math.log10(Math.max(TARGET * window.ovolo.stage.millimetresPerPixel(), this.showing.lengthUnit.size / 1000)));
   },
 
-  async placeHere(event) {
+  placeHere(event) {
     const under = this.placeUnder(event);
-    const title = this.placingTitle;
-    if (!under || !(await this.writing.keepDraft())) return;
-    if (await this.saving.change("edit", edit({ edit: "place_study", title, ...under }))) this.end();
+    return under && this.place(under);
   },
 
-  async placeTyped(event) {
+  // Once: what is clicked while the first is on its way is meant for the same.
+  place(under) {
+    return turns.run(async () => {
+      if (!this.isPlacing || !(await this.writing.keepDraft())) return;
+      if (await this.saving.change("edit", edit({ edit: "place_study", title: this.placingTitle, ...under }))) this.end();
+    });
+  },
+
+  placeTyped(event) {
     const { symbol, size } = this.showing.lengthUnit;
     const figures = event.target.value.split(/[;,]/).map((one) => figureTyped(one, symbol) * size);
     if (figures.length < 2 || figures.length > 3 || !figures.every(Number.isFinite)) return this.saving.complain("two or three figures are wanted", `for example 2, 3.5 (in ${symbol})`);
-    if (!(await this.writing.keepDraft())) return undefined;
-    const at = [...figures, 0].slice(0, 3);
-    if (await this.saving.change("edit", edit({ edit: "place_study", title: this.placingTitle, at }))) this.end();
-    return undefined;
+    return this.place({ at: [...figures, 0].slice(0, 3) });
   },
 
   get placingSaid() {

@@ -3,6 +3,7 @@
 import Alpine from "../alpine.js";
 import * as THREE from "three";
 
+import { InTurn } from "../newest.js";
 import { postForJson } from "../server.js";
 import { figureTyped } from "../typed.js";
 import { edit } from "./edit.js";
@@ -13,6 +14,8 @@ import { keptSquare } from "./square.js";
 // By view the axes that lie across and up, and the one along which one looks.
 const WAYS = { straight: "straight", smooth: "without a bend", through: "arc through", radius: "arc of radius" };
 const PLANES = { plan: ["x", "y", "z"], front: ["x", "z", "y"], side: ["y", "z", "x"] };
+
+const turns = new InTurn();
 
 export const sketching = () => ({
   needs: ["study", "saving", "showing", "writing", "looking", "drawing", "placing"],
@@ -194,7 +197,12 @@ export const sketching = () => ({
     return this.keepSketch("mirrored");
   },
 
-  async keepSketch(ending) {
+  // Once: whoever asks again while it is on its way means the same.
+  keepSketch(ending) {
+    return turns.run(async () => this.isSketching && this.keepNow(ending));
+  },
+
+  async keepNow(ending) {
     const through = this.sketchThrough;
     if (through && ending === "closed") this.sketch = [...this.sketch, { ...this.sketch[0], through }]; // the arc closes it
     else if (through) return this.saving.complain("the arc has no end yet", "click where it ends, or press Backspace");

@@ -1,5 +1,6 @@
 """What is shown answers what was asked last, also where an older answer comes later; keys on lines are for the
-lines that are seen, however quickly they follow each other, and whoever else changes the sheet."""
+lines that are seen, however quickly they follow each other, and whoever else changes the sheet; what is clicked
+twice by habit is done once."""
 
 from __future__ import annotations
 
@@ -206,3 +207,41 @@ def test_the_line_with_the_focus_stays_the_same_while_others_change_the_sheet(
     drive(lambda page: page.keyboard.press("Delete"))
     settled(drive)
     assert order(study) == "zaef"
+
+
+def test_what_is_clicked_twice_is_done_once(open_study: Opener, drive: Driver) -> None:
+    """A second dim, and a yes to what the first click asks, were not meant."""
+    study = open_study("Pegs", PEGS)
+    press(drive, "Measure")
+    x, y = place_on_screen(drive, [60, 0, 20])
+    drive(lambda page: page.mouse.click(x, y))
+    settled(drive)
+    at = place_on_screen(drive, [-60, 0, 20])
+    drive(lambda page: page.mouse.click(*at))
+    settled(drive)
+    drive(lambda page: page.get_by_role("button", name="Keep as a dim").dblclick())
+    settled(drive)
+    assert len(re.findall("^dim ", head_text(study), re.MULTILINE)) == 1
+    open_line(drive, "wide")
+    drive(lambda page: page.get_by_role("button", name="Delete line").dblclick())
+    settled(drive)
+    assert "input wide" in head_text(study), "others need it, which is asked first"
+    drive(lambda page: page.get_by_role("button", name="Delete all the same").click())
+    settled(drive)
+    assert "input wide" not in head_text(study)
+
+
+def test_an_outline_that_is_closed_twice_is_written_once(open_study: Opener, drive: Driver) -> None:
+    study = open_study("Pegs", PEGS)
+    press(drive, "Outline")
+    corners = [place_on_screen(drive, [x, y, 0]) for x, y in ((-20, 10), (20, 10), (20, -10))]
+
+    def draw(page: Page) -> None:
+        for x, y in corners:
+            page.mouse.click(x, y)
+        page.keyboard.press("Enter")
+        page.keyboard.press("Enter")
+
+    drive(draw)
+    settled(drive)
+    assert len(re.findall("^outline.*close", head_text(study), re.MULTILINE)) == 1
