@@ -1,4 +1,5 @@
 // The cutting bench: pieces on sheets and bars, the way of the tool, and the simulated cutter.
+import "./dropped.js";
 import Alpine from "./alpine.js";
 import { cutting } from "./benches/cutting.js";
 import { settingUp } from "./benches/setting-up.js";

@@ -1,4 +1,5 @@
 // The page on which a hand-over is put together.
+import "./dropped.js";
 import Alpine from "./alpine.js";
 import { choosing } from "./handover/choosing.js";
 import { taking } from "./handover/taking.js";

@@ -1,4 +1,5 @@
 // The print bench: what is set, the layers of a plate, what they take, and the simulated printer.
+import "./dropped.js";
 import Alpine from "./alpine.js";
 import { printing } from "./benches/printing.js";
 import { picturing } from "./benches/picturing.js";

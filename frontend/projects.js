@@ -1,5 +1,6 @@
 // The projects page: a picture on each study's card. Those that were not drawn yet of the state a
 // study is in are drawn here, by one renderer in turn, and kept with their study.
+import "./dropped.js";
 import "./forms.js";
 import "./new-study.js";
 import { keepPicture, wrongSaid } from "./pictures.js";

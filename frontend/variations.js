@@ -1,4 +1,5 @@
 // The page of variations: a plan, its trials on a contact sheet and in a plot, compared and taken.
+import "./dropped.js";
 import Alpine from "./alpine.js";
 import { component } from "./rooms.js";
 

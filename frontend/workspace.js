@@ -1,6 +1,7 @@
 // The workspace of a study: its page is one component, put together from a room for each concern.
 import Alpine from "./alpine.js";
 
+import "./dropped.js";
 import "./once.js";
 import { component } from "./rooms.js";
 import "./sheet/line-shown.js";

@@ -215,6 +215,7 @@ export const drawer = () => ({
       event.target.value = "";
       return;
     }
+    if (!this.isTab("files")) this.toggle("files");
     this.saving.inTurn(() => sendFile(`${this.study.address}files/`, file)).then((taken) => {
       if (taken) this.seen = null;
       event.target.value = "";

@@ -88,10 +88,10 @@ export const keys = () => ({
       event.preventDefault();
       return this.words.lookUp("");
     }
-    if (event.key === "?" && !typing) return this.toggle();
+    if (event.key === "?" && !typing && !event.repeat) return this.toggle();
     if (this.writing.carry(event)) return undefined;
     if (event.key === "Escape" && !event.defaultPrevented && this.closing.closeOne()) return event.preventDefault();
-    if (event.key === "Delete" && !typing && this.looking.card?.place && !event.defaultPrevented) return this.looking.turnLeftOut();
+    if (event.key === "Delete" && !typing && !event.repeat && this.looking.card?.place && !event.defaultPrevented) return this.looking.turnLeftOut();
     if (event.altKey && !event.ctrlKey && !event.metaKey) this.altShortcut(event);
   },
 
@@ -111,7 +111,7 @@ export const keys = () => ({
     const action = actions[event.code];
     if (!action) return;
     event.preventDefault();
-    action();
+    if (!event.repeat) action(); // a key that is held does it once
   },
 
   // All lines are one stop of the Tab key: that where one was last.

@@ -4,12 +4,14 @@
 import Alpine from "../alpine.js";
 
 import { may } from "../may.js";
+import { InTurn } from "../newest.js";
 import { getJson, NoServer, postForJson, Refusal } from "../server.js";
 import { turning } from "./faceplate.js";
 import { tellSettled, underWay, watched } from "./settled.js";
 
 const LONGEST_PAUSE = 5000;
 
+const steps = new InTurn(); // of undo and redo: whether there is one more is known after the one before
 const waiting = []; // changes not yet accepted, the oldest first
 let sending = false;
 
@@ -175,7 +177,11 @@ export const saving = () => ({
   },
 
   // A line that is being typed is kept first, so that it too can be taken back.
-  async step(action) {
+  step(action) {
+    return steps.run(() => this.stepNow(action));
+  },
+
+  async stepNow(action) {
     if (!(await this.writing.keepDraft())) return;
     if (this.writing.isOpen) this.writing.closeLine();
     if (action === "undo" ? this.canUndo : this.canRedo) await this.change(action, {});

@@ -179,8 +179,8 @@ export const several = () => ({
       if (next) this.pickTo(next);
       this.writing.focusLine(next?.line);
     } else if (way && event.altKey && this.severalPicked) this.moveLines(way);
-    else if (event.key === "Delete") this.deleteLines();
-    else if (command && event.key === "/") this.commentLines();
+    else if (event.key === "Delete") event.repeat || this.deleteLines(); // held, it takes out no more
+    else if (command && event.key === "/") event.repeat || this.commentLines();
     else if (event.key === "Escape" && this.picked) this.unpick();
     else {
       if (way) this.unpick();

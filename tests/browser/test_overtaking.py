@@ -245,3 +245,18 @@ def test_an_outline_that_is_closed_twice_is_written_once(open_study: Opener, dri
     drive(draw)
     settled(drive)
     assert len(re.findall("^outline.*close", head_text(study), re.MULTILINE)) == 1
+
+
+def test_a_key_that_is_held_takes_out_one_line(open_study: Opener, drive: Driver) -> None:
+    """And undo, pressed more often than there is anything to take back, complains of nothing."""
+    study = open_study("Five", FIVE)
+    drive(focus("b"))
+    drive(lambda page: [page.keyboard.down("Delete") for _ in range(4)])
+    drive(lambda page: page.keyboard.up("Delete"))
+    settled(drive)
+    assert order(study) == "acdef"
+    drive(lambda page: page.locator("body").press("Control+z"))
+    drive(lambda page: [page.keyboard.press("Control+z") for _ in range(3)])
+    settled(drive)
+    assert order(study) == "abcdef"
+    drive(lambda page: expect(page.get_by_role("alert").filter(visible=True)).to_have_count(0))
