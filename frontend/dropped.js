@@ -1,5 +1,5 @@
-// A file that is let go over a page goes to where files of its kind are chosen. (The browser would leave the page
-// for it.)
+// Files that are let go over a page go to where files of their kind are chosen. (The browser would leave the page
+// for them.)
 import { all } from "./elements.js";
 import { may } from "./may.js";
 
@@ -18,9 +18,11 @@ addEventListener("drop", (event) => {
   if (!brings(event)) return;
   event.preventDefault();
   event.stopPropagation();
-  const { files } = event.dataTransfer;
+  const files = [...event.dataTransfer.files];
   const choice = files.length ? choiceFor(files[0].name, /** @type {Element} */ (event.target)) : undefined;
   if (!choice) return;
-  choice.files = files;
+  const taken = new DataTransfer();
+  for (const file of choice.multiple ? files : files.slice(0, 1)) taken.items.add(file);
+  choice.files = taken.files;
   choice.dispatchEvent(new Event("change", { bubbles: true }));
 }, { capture: true });

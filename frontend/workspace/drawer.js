@@ -13,7 +13,7 @@ import { watched } from "./settled.js";
 const THREAD_PAUSE = 120; // milliseconds over a line before its threads are drawn
 
 let threading = null;
-const files = new Newest();
+const seeing = new Newest();
 
 const inWords = (count) => count.toLocaleString("en-GB");
 
@@ -206,20 +206,19 @@ export const drawer = () => ({
     }
   },
 
-  attach(event) {
-    const [file] = event.target.files;
-    if (!file) return;
-    const most = Number(event.target.dataset.most);
-    if (file.size > most) {
-      this.saving.complain(`${file.name} has ${inWords(file.size)} bytes; at most ${inWords(most)} are taken`);
-      event.target.value = "";
-      return;
-    }
+  async attach({ target }) {
+    const files = [...target.files];
+    if (!files.length) return;
     if (!this.isTab("files")) this.toggle("files");
-    this.saving.inTurn(() => sendFile(`${this.study.address}files/`, file)).then((taken) => {
-      if (taken) this.seen = null;
-      event.target.value = "";
-    });
+    const most = Number(target.dataset.most);
+    const large = files.find((file) => file.size > most);
+    if (large) this.saving.complain(`${large.name} has ${inWords(large.size)} bytes; at most ${inWords(most)} are taken`);
+    else await Promise.all(files.map((file) => this.attachOne(file)));
+    target.value = "";
+  },
+
+  async attachOne(file) {
+    if (await this.saving.inTurn(() => sendFile(`${this.study.address}files/`, file))) this.seen = null;
   },
 
   detach(file) {
@@ -227,10 +226,10 @@ export const drawer = () => ({
   },
 
   see(file) {
-    files.drop();
+    seeing.drop();
     if (this.isSeen(file)) this.seen = null;
     else this.fileWork(async () => {
-      const found = await files.of(() => getJson(`${this.fileAddress(file)}?see`));
+      const found = await seeing.of(() => getJson(`${this.fileAddress(file)}?see`));
       if (found) this.seen = { name: file.name, ...found };
     });
   },

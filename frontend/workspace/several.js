@@ -104,7 +104,7 @@ export const several = () => ({
   },
 
   async insertBehind(text) {
-    const last = this.linesMeant()?.rows.at(-1);
+    const last = this.linesMeant()?.rows.at(-1) ?? this.showing.rows.at(-1);
     const after = last ? last.line + last.height - 1 : 0;
     if (await this.saving.change("edit", edit({ edit: "insert", after, text }))) await this.focusAfter(after + 1);
   },

@@ -225,27 +225,28 @@ def test_flat_parts_are_handed_over_as_drawings(
     assert b"LWPOLYLINE" in drive(lambda page: save(page, "Flat parts as DXF"))
 
 
-def test_a_file_that_is_let_go_over_the_page_is_attached(
+def test_files_that_are_let_go_over_the_page_are_attached(
     open_study: Callable[[str, str], Study], drive: Driver
 ) -> None:
     """Also over the editor, which would take its text; one that cannot be read is refused in words."""
     study = open_study("Bolts", "a = 1 mm")
     open_line(drive, "a")
 
-    def let_go(name: str, place: str) -> None:
+    def let_go(names: list[str], place: str) -> None:
         def work(page: Page) -> None:
-            made = """(name) => { const data = new DataTransfer();
-                data.items.add(new File(["size,hole [mm]\\nM6,6.6\\n"], name)); return data; }"""
-            data = page.evaluate_handle(made, name)
+            made = """(names) => { const data = new DataTransfer();
+                for (const name of names) data.items.add(new File(["size,hole [mm]\\nM6,6.6\\n"], name));
+                return data; }"""
+            data = page.evaluate_handle(made, names)
             assert not page.dispatch_event(place, "dragover", {"dataTransfer": data})
             page.dispatch_event(place, "drop", {"dataTransfer": data})
 
         drive(work)
         settled(drive)
 
-    let_go("bolts.csv", ".editor .cm-content")
-    assert [one.name for one in study.attachments.all()] == ["bolts.csv"]
+    let_go(["bolts.csv", "nuts.csv"], ".editor .cm-content")
+    assert sorted(one.name for one in study.attachments.all()) == ["bolts.csv", "nuts.csv"]
     drive(lambda page: expect(page.locator(".editor .cm-content")).to_have_text("a = 1 mm"))
     drive(lambda page: expect(page.locator("#drawer")).to_contain_text("bolts.csv"))
-    let_go("bolts.doc", "#stage canvas")
-    assert "bolts.doc" in alert(drive) and study.attachments.count() == 1
+    let_go(["bolts.doc"], "#stage canvas")
+    assert "bolts.doc" in alert(drive) and study.attachments.count() == 2
