@@ -21,7 +21,7 @@ import pypdf
 import pytest
 import shapely
 import svgpathtools
-from gcodeparser import GcodeParser
+from gcodeparser import parse_gcode_lines
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -339,7 +339,7 @@ def test_files_are_read_back() -> None:
 def test_an_independent_parser_reads_the_program() -> None:
     (sheet,) = plan(PLATE, replace(SMALL, kerf=0.0, lead=0.0)).sheets
     at, length = np.zeros(2), 0.0
-    for line in GcodeParser(write_code(sheet, "Plate").decode()).lines:
+    for line in parse_gcode_lines(write_code(sheet, "Plate").decode()):
         to = np.array([line.get_param(axis, default=at["XY".index(axis)]) for axis in "XY"])
         if line.command == ("G", 1):
             length += float(np.hypot(*(to - at)))

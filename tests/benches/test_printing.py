@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import shapely
-from gcodeparser import GcodeParser
+from gcodeparser import parse_gcode_lines
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -427,7 +427,7 @@ def test_the_simulated_printer_agrees() -> None:
 def test_an_independent_parser_reads_the_program() -> None:
     of = made("part s = box(20 mm, 15 mm, 4 mm)")
     figures, _ = all_figures(of)
-    lines = GcodeParser("\n".join(program(of, 0, "Box")), include_comments=False).lines
+    lines = list(parse_gcode_lines("\n".join(program(of, 0, "Box"))))
     moves = [one for one in lines if one.command == ("G", 1)]
     fed = sum(one.get_param("E") for one in moves)
     assert fed * of.printer.thread_area == pytest.approx(

@@ -72,7 +72,7 @@ def test_the_sun_is_that_of_the_hour_set_last(open_study: Opener, drive: Driver)
     sun = "#looks-sun summary"
     overtaken(
         drive, "/sun", at("9"), at("12"),
-        lambda page: expect(page.locator(sun)).to_contain_text("90° high", timeout=500),
+        lambda page: expect(page.locator(sun)).to_contain_text("90° high"),
     )  # fmt: skip
     off: Step = lambda page: page.get_by_label("light and shadows of a place").uncheck()  # noqa: E731
 
@@ -94,13 +94,13 @@ def test_the_card_and_the_measure_are_those_of_what_was_picked_last(
     pick_left, pick_right = (lambda page, at=at: page.mouse.click(*at) for at in (left, right))
     overtaken(
         drive, "/item", pick_left, pick_right,
-        lambda page: expect(page.locator("#card")).to_contain_text("Right", timeout=500),
+        lambda page: expect(page.locator("#card")).to_contain_text("Right"),
     )  # fmt: skip
     press(drive, "Measure")
     low = place_on_screen(drive, [45, -15, 20]), place_on_screen(drive, [75, -15, 20])
     overtaken(
         drive, "/measure", lambda page: page.mouse.click(*low[0]), lambda page: page.mouse.click(*low[1]),
-        lambda page: expect(page.locator("#measure")).to_contain_text("30 mm", timeout=500),
+        lambda page: expect(page.locator("#measure")).to_contain_text("30 mm"),
     )  # fmt: skip
 
 
@@ -114,7 +114,7 @@ def test_an_aim_is_what_was_asked_last(open_study: Opener, drive: Driver) -> Non
 
     overtaken(
         drive, "/aim", ask("as small as possible"), ask("as large as possible"),
-        lambda page: expect(page.locator("#aim")).to_contain_text("wide 80 mm", timeout=500),
+        lambda page: expect(page.locator("#aim")).to_contain_text("wide 80 mm"),
     )  # fmt: skip
 
 
@@ -130,8 +130,9 @@ def test_what_was_saved_here_is_not_replaced_by_an_older_state(
         held: list[Route] = []
         page.route(re.compile("/state$"), lambda route: held.append(route))
         page.evaluate("() => dispatchEvent(new Event('focus'))")
-        while not held:
-            page.wait_for_timeout(20)
+        for _ in range(1000):
+            if not held:
+                page.wait_for_timeout(20)
         fetched = held[0].fetch()
         reply.append(fetched.json())
         with page.expect_response(re.compile("/edit$")):

@@ -112,8 +112,8 @@ def test_a_condition_is_decided_only_where_it_is(
     reading = Boxes(program, 1, given, {}).truth(check.checked.value)
     assert isinstance(reading, Truth)
     memo = Memo(10)
-    for x in np.linspace(xl, xh, 9):
-        for y in np.linspace(yl, yh, 5):
+    for x in np.linspace(xl, xh, 7):
+        for y in np.linspace(yl, yh, 3):
             found = evaluate_only(program, [check], {"x": float(x), "y": float(y)}, memo)[-1]  # fmt: skip
             if not found.has_value:
                 assert not reading.sure[0]

@@ -10,7 +10,7 @@ from tests.sheets import demo
 ORDINATES = [4.683, 5.738, 6.002, 5.803, 5.294, 4.563, 3.664, 2.623, 1.448]
 
 
-@pytest.mark.parametrize(("tenth", "percent"), enumerate(ORDINATES, start=1))
+@pytest.mark.parametrize(("tenth", "percent"), list(enumerate(ORDINATES, start=1)))
 def test_the_drawn_outline_has_the_published_thickness(tenth: int, percent: float) -> None:
     """Measured on the spline of the section, not taken from the formula."""
     text = demo("wind-vane") + (

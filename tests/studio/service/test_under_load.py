@@ -78,6 +78,8 @@ def test_twenty_people_a_backup_and_a_kill(tmp_path: Path) -> None:
     finally:
         os.killpg(server.pid, signal.SIGKILL)
         server.wait(20)
+        assert server.stdout is not None
+        server.stdout.close()
     crowd.over.set()
     for one in threads:
         one.join()
