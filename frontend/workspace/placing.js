@@ -48,7 +48,7 @@ export const placing = () => ({
   placeUnder(event) {
     if (this.placingOn === "face") return this.faceUnder(event);
     const { stage } = window.ovolo;
-    const away = { front: "y", side: "x" }[this.looking.view] ?? "z";
+    const away = { front: "y", back: "y", side: "x", left: "x" }[this.looking.view] ?? "z";
     const corner = stage.picking.cornerAt(event.clientX, event.clientY);
     const lies = (axis) => axis === away && this.looking.view !== "axonometric"; // in plan it stands on the ground
     if (corner) return { at: corner.map((one, at) => (lies("xyz"[at]) ? 0 : Number(one.toPrecision(9)))) };

@@ -21,6 +21,7 @@ export const sketching = () => ({
   needs: ["study", "saving", "showing", "writing", "looking", "drawing", "placing"],
 
   sketch: null, // the corners so far, each { at, snapped } and how the piece that leads to it goes
+  sketchIn: "plan", // the view in whose plane it lies, from wherever one looks at it meanwhile
   sketchWays: Object.entries(WAYS).map(([name, label]) => ({ name, label })),
   sketchWay: "straight", // how the next piece goes
   sketchThrough: null, // the place that an arc goes through, once it was clicked
@@ -44,7 +45,7 @@ export const sketching = () => ({
     this.looking.closeCard();
     if (!(this.looking.view in PLANES) || this.drawing.drawn) this.looking.setView("plan");
     this.drawing.drawn = false;
-    Object.assign(this, { sketch: [], sketchWay: "straight", sketchThrough: null, sketchRadius: "", sketchLength: "", sketchTurn: "" });
+    Object.assign(this, { sketch: [], sketchIn: this.looking.view, sketchWay: "straight", sketchThrough: null, sketchRadius: "", sketchLength: "", sketchTurn: "" });
     window.ovolo.stage.host.classList.add("measuring");
     this.keepStripFree();
     return undefined;
@@ -77,7 +78,7 @@ export const sketching = () => ({
   sketchCorner(event) {
     const { stage } = window.ovolo;
     const near = this.nearBeginning(event) ?? stage.picking.cornerAt(event.clientX, event.clientY) ?? stage.picking.middleAt(event.clientX, event.clientY);
-    const plane = PLANES[this.looking.view];
+    const plane = PLANES[this.sketchIn];
     if (near) return { at: near.map((one, axis) => ("xyz"[axis] === plane[2] ? 0 : Number(one.toPrecision(9)))), snapped: true };
     const normal = new THREE.Vector3();
     normal[plane[2]] = 1;
@@ -145,7 +146,7 @@ export const sketching = () => ({
     const last = this.sketch.at(-1)?.at ?? [0, 0, 0];
     if (!Number.isFinite(length) || !Number.isFinite(turn)) return this.saving.complain("a length and a direction are wanted", `for example 1200 and 30 (${symbol} and degrees)`);
     const at = [...last];
-    const [across, up] = PLANES[this.looking.view].map((axis) => "xyz".indexOf(axis));
+    const [across, up] = PLANES[this.sketchIn].map((axis) => "xyz".indexOf(axis));
     at[across] = Number((at[across] + length * Math.cos(turn)).toPrecision(9));
     at[up] = Number((at[up] + length * Math.sin(turn)).toPrecision(9));
     this.addCorner({ at, snapped: false, typed: [length, turn] });
@@ -209,7 +210,7 @@ export const sketching = () => ({
     this.sketchThrough = null;
     if (!(await this.writing.keepDraft())) return undefined;
     try {
-      const asked = { revision: this.study.revision, set: { ...turning }, picks: this.sketch, name: this.looking.view, ending, named: this.sketchNamed };
+      const asked = { revision: this.study.revision, set: { ...turning }, picks: this.sketch, name: this.sketchIn, ending, named: this.sketchNamed };
       const { lines } = await watched(() => postForJson(`${this.study.address}outline`, asked));
       const last = this.showing.rows.at(-1);
       if (await this.saving.change("edit", edit({ edit: "insert", after: last ? last.line + last.height - 1 : 0, text: lines.join("\n") }))) this.end();

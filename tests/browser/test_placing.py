@@ -593,3 +593,25 @@ def test_an_item_of_an_array_may_differ(open_study: Opener, drive: Driver) -> No
     line = "part pegs = row(c -> if c.index == 2 then cylinder(20 mm, 90 mm) else cylinder(20 mm, 90 mm), 4, 100 mm)"
     assert last_line(study) == line
     drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())
+
+
+def test_an_outline_lies_in_the_plane_in_which_it_was_begun(
+    open_study: Opener, drive: Driver
+) -> None:
+    """One may look at it from elsewhere while it is drawn: what is clicked there is in that plane, too."""
+    study = open_study("Roof", ROOF)
+    press(drive, "Outline")
+
+    def click(place: list[float]) -> None:
+        x, y = place_on_screen(drive, place)
+        drive(lambda page: page.mouse.move(x, y))
+        drive(lambda page: page.mouse.click(x, y))
+
+    click([1000, 500, 0])
+    click([3000, 500, 0])
+    press(drive, "Axonometric")
+    click([3000, 1000, 0])
+    press(drive, "Close it")
+    figures = re.findall(r"\((-?[\d.]+) m, (-?[\d.]+) m\)", last_line(study))
+    found = [float(figure) for pair in figures for figure in pair]
+    assert found == pytest.approx([1, 0.5, 3, 0.5, 3, 1], abs=0.05)
