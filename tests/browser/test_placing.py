@@ -397,17 +397,21 @@ def test_a_study_stands_on_the_face_of_a_wall_and_on_a_surface(
     assert head_text(study) == text
 
 
-def test_from_the_front_a_study_is_placed_in_the_upright_plane(
+def test_from_the_front_and_from_behind_a_study_is_placed_in_the_upright_plane(
     yard: Callable[[str], Study], drive: Driver
 ) -> None:
     study = yard("")
     press(drive, "Files")
-    press(drive, "Place… Post")
-    press(drive, "Front")
-    clicked(drive, [4_000, 0, 500])
-    settled(drive)
-    found = re.fullmatch(r'part post_1 = post\(\)\.move\((\S+) m, 0 m, (\S+) m\) "Post 1"', last_line(study))  # fmt: skip
-    assert found and [float(one) for one in found.groups()] == pytest.approx([4, 0.5], abs=0.06)
+    for turned in (False, True):
+        press(drive, "Place… Post")
+        press(drive, "Front")
+        if turned:
+            drive(lambda page: page.keyboard.press("Alt+5"))
+        clicked(drive, [4_000, 0, 500])
+        settled(drive)
+        found = re.fullmatch(r'part post_1 = post\(\)\.move\((\S+) m, 0 m, (\S+) m\) "Post 1"', last_line(study))  # fmt: skip
+        assert found and [float(one) for one in found.groups()] == pytest.approx([4, 0.5], abs=0.06)
+        press(drive, "Undo")
 
 
 def clicked(drive: Driver, *places: list[float]) -> None:
