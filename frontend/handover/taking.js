@@ -1,9 +1,11 @@
 // Looking at what would leave, taking it, and making again what has left.
+import { Newest } from "../newest.js";
 import { NewestWins, jobs, postForFile, postLong, stopJob } from "../server.js";
 import { saveAs } from "../workspace/handover.js";
 import { tellSettled, watched } from "../workspace/settled.js";
 
 const looks = new NewestWins(tellSettled);
+const found = new Newest();
 
 function sizeSaid(bytes) {
   if (bytes < 1000) return `${bytes} B`;
@@ -24,7 +26,6 @@ export const taking = () => ({
   complaint: "",
   hint: "",
   working: 0,
-  asked: 0, // how often it was looked, so that only the newest is shown
   refusedAgain: null,
 
   begin({ study, title, past, refused }) {
@@ -66,18 +67,18 @@ export const taking = () => ({
 
   // Carries out work of which only the newest is shown.
   look() {
-    this.asked += 1;
-    const asked = this.asked;
-    looks.ask(() => watched(() => this.lookNow(asked)));
+    found.drop();
+    looks.ask(() => watched(() => this.lookNow()));
   },
 
-  async lookNow(asked) {
+  async lookNow() {
     this.working += 1;
     this.said = "working it out";
     this.refusedAgain = null;
     try {
-      const { manifest, pictures } = await postLong(`${this.address}/look`, { order: this.choosing.order }, 120);
-      if (asked !== this.asked) return;
+      const seen = await found.of(() => postLong(`${this.address}/look`, { order: this.choosing.order }, 120));
+      if (!seen) return;
+      const { manifest, pictures } = seen;
       this.complain();
       this.files = manifest.files.map((one) => ({ name: one.name, preset: one.preset || "as it is", size: sizeSaid(one.bytes), digest: one.sha256.slice(0, 12) }));
       this.warnings = manifest.warnings;
@@ -85,7 +86,6 @@ export const taking = () => ({
         .filter((one) => one.svg)
         .map((one) => ({ preset: one.preset, said: one.preset || "as it is", source: `data:image/svg+xml;charset=utf-8,${encodeURIComponent(one.svg)}` }));
     } catch (error) {
-      if (asked !== this.asked) return;
       this.complain(error);
       Object.assign(this, { files: [], warnings: [], pictures: [] });
     } finally {

@@ -213,12 +213,18 @@ export const drawer = () => ({
     const most = Number(target.dataset.most);
     const large = files.find((file) => file.size > most);
     if (large) this.saving.complain(`${large.name} has ${inWords(large.size)} bytes; at most ${inWords(most)} are taken`);
-    else await Promise.all(files.map((file) => this.attachOne(file)));
+    else await this.attachAll(files);
     target.value = "";
   },
 
-  async attachOne(file) {
-    if (await this.saving.inTurn(() => sendFile(`${this.study.address}files/`, file))) this.seen = null;
+  // Those that are refused are told together, for the next that is taken would close what was said of them.
+  async attachAll(files) {
+    const refused = [];
+    for (const file of files) {
+      if (await this.saving.inTurn(() => sendFile(`${this.study.address}files/`, file))) this.seen = null;
+      else refused.push({ message: this.saving.complaint, hint: this.saving.hint });
+    }
+    if (refused.length) this.saving.complain(refused.map(({ message }) => message).join("; "), refused[0].hint);
   },
 
   detach(file) {

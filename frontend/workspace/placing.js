@@ -9,6 +9,7 @@ import { edit } from "./edit.js";
 
 const TARGET = 6; // pixels for one step of a place
 const TURN_REACH = 0.6; // of the diagonal of a piece in plan, at which it is turned
+const LEAST_FACING = 0.02; // of a ray, towards a plane that one points into
 const COPY = 0.1; // of the picture, by which a copy stands beside
 
 const turns = new InTurn();
@@ -52,11 +53,20 @@ export const placing = () => ({
     const corner = stage.picking.cornerAt(event.clientX, event.clientY);
     const lies = (axis) => axis === away && this.looking.view !== "axonometric"; // in plan it stands on the ground
     if (corner) return { at: corner.map((one, at) => (lies("xyz"[at]) ? 0 : Number(one.toPrecision(9)))) };
-    const { ray } = stage.rayAt(event.clientX, event.clientY);
+    const at = this.inPlane(event, away);
+    return at && { at };
+  },
+
+  // Where one points in the plane through the origin that faces an axis, on a round step; null, with a complaint,
+  // where it is seen from its edge: what is hit there is far away, and a hair beside it further.
+  inPlane(event, away) {
+    const { ray } = window.ovolo.stage.rayAt(event.clientX, event.clientY);
     const normal = new THREE.Vector3();
     normal[away] = 1;
-    const met = ray.intersectPlane(new THREE.Plane(normal, 0), new THREE.Vector3());
-    return met && { at: met.toArray().map((one, at) => ("xyz"[at] === away ? 0 : this.onStep(one))) };
+    const met = Math.abs(ray.direction[away]) > LEAST_FACING && ray.intersectPlane(new THREE.Plane(normal, 0), new THREE.Vector3());
+    if (met) return met.toArray().map((one, at) => ("xyz"[at] === away ? 0 : this.onStep(one)));
+    if (event.type !== "pointermove") this.saving.complain("the plane is seen from its edge", "turn the picture until it faces you");
+    return null;
   },
 
   // The face of a part that one clicks, { at, facing, on }: at a corner or a middle that is near, else along

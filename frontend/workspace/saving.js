@@ -208,7 +208,16 @@ export const saving = () => ({
   },
 
   async takeNewer() {
-    this.showNewer(await getJson(`${this.study.address}state`));
+    const state = await this.stateNow();
+    if (state) this.showNewer(state);
+  },
+
+  // The study as the server has it; undefined where something was saved here while that was on its way, for it is newer.
+  /** @returns {Promise<import("../answers").StateSaid | undefined>} */
+  async stateNow() {
+    const { revision } = this.study;
+    const state = await getJson(`${this.study.address}state`);
+    return this.isSending || this.study.revision !== revision ? undefined : state;
   },
 
   showNewer(state) {

@@ -1,4 +1,5 @@
 // Showing a scene: rows, inputs, parts, checks, problems, and the stage.
+import Alpine from "../alpine.js";
 import { postForScene } from "../server.js";
 import { drafted, lineFollower, rowsOf } from "../sheet/rows.js";
 import { Stage } from "../stage/stage.js";
@@ -81,10 +82,10 @@ export const showing = () => ({
     if (scene.stopped) this.saving.complain(scene.stopped);
     else this.writing.showProblems(scene, draft);
     const unfinished = draft && isUnfinished(typed, draft);
-    const before = this.rows;
+    const before = Alpine.raw(this.rows); // compared line by line, at every turn
     if (!unfinished || !draft.old) this.show("rows", rows, (row) => row.key);
     if (unfinished) return;
-    const lineAfter = lineFollower(before, this.rows);
+    const lineAfter = lineFollower(before, rows);
     this.drawer.follow(lineAfter);
     this.several.follow(lineAfter);
     if (scene.stopped) return;

@@ -80,11 +80,8 @@ export const sketching = () => ({
     const near = this.nearBeginning(event) ?? stage.picking.cornerAt(event.clientX, event.clientY) ?? stage.picking.middleAt(event.clientX, event.clientY);
     const plane = PLANES[this.sketchIn];
     if (near) return { at: near.map((one, axis) => ("xyz"[axis] === plane[2] ? 0 : Number(one.toPrecision(9)))), snapped: true };
-    const normal = new THREE.Vector3();
-    normal[plane[2]] = 1;
-    const met = stage.rayAt(event.clientX, event.clientY).ray.intersectPlane(new THREE.Plane(normal, 0), new THREE.Vector3());
-    if (!met) return null;
-    const at = met.toArray().map((one) => this.placing.onStep(one));
+    const at = this.placing.inPlane(event, plane[2]);
+    if (!at) return null;
     const last = this.sketch.at(-1);
     if (!event.shiftKey || !last) return { at, snapped: false };
     const [a, b] = plane.map((axis) => "xyz".indexOf(axis));

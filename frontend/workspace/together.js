@@ -61,10 +61,8 @@ export const together = () => ({
   // What was begun while the answer was under way is not taken away, nor what was saved.
   async follow(news) {
     const { by, undo_said: said } = news;
-    const { revision } = this.study;
-    /** @type {import("../answers").StateSaid} */
-    const state = await getJson(`${this.study.address}state`);
-    if (this.saving.isSending || this.study.revision !== revision) return;
+    const state = await this.saving.stateNow();
+    if (!state) return;
     if (!this.isAtRest) {
       this.newer = news;
       return;

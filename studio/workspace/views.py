@@ -161,10 +161,9 @@ def bars(request: HttpRequest, study_id: int) -> HttpResponse:
 def vocabulary(request: HttpRequest) -> HttpResponse:
     """The words of the language and lines ready to fill, for the editor: half a megabyte, that a browser
     asks for again only where it is another."""
-    words = cache.get("vocabulary")
-    if words is None:
-        words = worked(request, tasks.vocabulary, seconds=15.0)
-        cache.set("vocabulary", words, None)
+    words = cache.get_or_set(
+        "vocabulary", lambda: worked(request, tasks.vocabulary, seconds=15.0), None
+    )
     response = HttpResponse(words, content_type="application/json")
     patch_cache_control(response, private=True, max_age=300)
     return response

@@ -57,3 +57,21 @@ def press(drive: Driver, name: str) -> None:
 
 def alert(drive: Driver) -> str:
     return drive(lambda page: page.locator("[role=alert]").inner_text())
+
+
+_BROUGHT = """(files) => {
+  const data = new DataTransfer();
+  for (const [name, text] of Object.entries(files)) data.items.add(new File([text], name));
+  return data;
+}"""
+
+
+def let_go(drive: Driver, place: str, files: dict[str, str]) -> None:
+    """Files are brought from elsewhere and let go over a place of the page."""
+
+    def work(page: Page) -> None:
+        data = page.evaluate_handle(_BROUGHT, files)
+        for event in ("dragover", "drop"):
+            page.dispatch_event(place, event, {"dataTransfer": data})
+
+    drive(work)

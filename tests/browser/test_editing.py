@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled, stage
-from tests.browser.editor import add_line, alert, open_line, press, row_value
+from tests.browser.editor import add_line, alert, let_go, open_line, press, row_value
 from tests.browser.test_workspace import drag_rule, head_text
 
 pytestmark = pytest.mark.browser
@@ -232,21 +232,15 @@ def test_files_that_are_let_go_over_the_page_are_attached(
     study = open_study("Bolts", "a = 1 mm")
     open_line(drive, "a")
 
-    def let_go(names: list[str], place: str) -> None:
-        def work(page: Page) -> None:
-            made = """(names) => { const data = new DataTransfer();
-                for (const name of names) data.items.add(new File(["size,hole [mm]\\nM6,6.6\\n"], name));
-                return data; }"""
-            data = page.evaluate_handle(made, names)
-            assert not page.dispatch_event(place, "dragover", {"dataTransfer": data})
-            page.dispatch_event(place, "drop", {"dataTransfer": data})
-
-        drive(work)
-        settled(drive)
-
-    let_go(["bolts.csv", "nuts.csv"], ".editor .cm-content")
+    table = "size,hole [mm]\nM6,6.6\n"
+    let_go(drive, ".editor .cm-content", {"bolts.csv": table, "nuts.csv": table})
+    settled(drive)
     assert sorted(one.name for one in study.attachments.all()) == ["bolts.csv", "nuts.csv"]
     drive(lambda page: expect(page.locator(".editor .cm-content")).to_have_text("a = 1 mm"))
     drive(lambda page: expect(page.locator("#drawer")).to_contain_text("bolts.csv"))
-    let_go(["bolts.doc"], "#stage canvas")
-    assert "bolts.doc" in alert(drive) and study.attachments.count() == 2
+    mixed = {"bolts.doc": table, "washers.csv": table, "nuts.doc": table}
+    let_go(drive, "#stage canvas", mixed)
+    settled(drive)
+    said = alert(drive)
+    assert "bolts.doc" in said and "nuts.doc" in said, "also where another was taken after it"
+    assert study.attachments.count() == 3

@@ -14,6 +14,7 @@ from playwright.sync_api import Page, Route, expect
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, place_on_screen, settled
 from tests.browser.editor import open_line, press
+from tests.browser.test_looking import shine_on_the_equator
 from tests.browser.test_saving import ask_for_news, head_text
 from tests.browser.test_several import pick
 
@@ -56,23 +57,18 @@ def overtaken(drive: Driver, address: str, first: Step, then: Step, shown: Step)
 def at_rest(drive: Driver) -> None:
     """Waits until the picture, which makes room for what lies over it, stands still."""
     before = None
-    while (now := place_on_screen(drive, [0, 0, 0])) != before:
+    for _ in range(40):
+        now = place_on_screen(drive, [0, 0, 0])
+        if now == before:
+            return
         before = now
         drive(lambda page: page.wait_for_timeout(250))
+    pytest.fail("the picture goes on moving")
 
 
 def test_the_sun_is_that_of_the_hour_set_last(open_study: Opener, drive: Driver) -> None:
     open_study("Pegs", PEGS)
-    press(drive, "Looks")
-
-    def shine(page: Page) -> None:
-        page.locator("#looks-sun summary").click()
-        page.get_by_label("light and shadows of a place").check()
-        page.get_by_label("latitude").fill("0")
-        page.get_by_label("day").fill("2026-03-22")
-
-    drive(shine)
-    settled(drive)
+    shine_on_the_equator(drive)
 
     def at(hour: str) -> Step:
         return lambda page: page.get_by_role("slider", name="hour").fill(hour)
@@ -182,6 +178,7 @@ def focus(name: str) -> Step:
         (("b", "b"), "Alt+ArrowDown", "acdebf"),
         (("e", "f"), "Alt+ArrowUp", "aefbcd"),
         (("b", "b"), "Delete", "aef"),
+        (("b", "b"), "Control+/", "acdef"),  # out, in again, and out
     ],
 )
 def test_keys_on_lines_go_after_each_other(

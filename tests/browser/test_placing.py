@@ -414,6 +414,16 @@ def test_from_the_front_and_from_behind_a_study_is_placed_in_the_upright_plane(
         press(drive, "Undo")
 
 
+def test_a_double_click_places_a_study_once(yard: Callable[[str], Study], drive: Driver) -> None:
+    study = yard("")
+    press(drive, "Files")
+    press(drive, "Place… Post")
+    x, y = place_on_screen(drive, [4_000, 2_000, 0])
+    drive(lambda page: page.mouse.dblclick(x, y))
+    settled(drive)
+    assert head_text(study).count("post().move(") == 1
+
+
 def clicked(drive: Driver, *places: list[float]) -> None:
     for place in places:
         x, y = place_on_screen(drive, place)
@@ -619,3 +629,11 @@ def test_an_outline_lies_in_the_plane_in_which_it_was_begun(
     figures = re.findall(r"\((-?[\d.]+) m, (-?[\d.]+) m\)", last_line(study))
     found = [float(figure) for pair in figures for figure in pair]
     assert found == pytest.approx([1, 0.5, 3, 0.5, 3, 1], abs=0.05)
+    press(drive, "Undo")
+    press(drive, "Plan")
+    press(drive, "Outline")
+    click([1000, 500, 0])
+    press(drive, "Front")
+    click([3000, 0, 1000])
+    assert "seen from its edge" in alert(drive)
+    drive(lambda page: expect(page.locator("#sketch")).to_contain_text("1 corner."))

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from studio.projects.models import Picture, Project, Study
 from studio.projects.pictures import state_shown
 from tests.browser.conftest import Driver
+from tests.browser.editor import let_go
 from tests.sheets import demo
 
 pytestmark = [pytest.mark.browser, pytest.mark.painted]
@@ -80,6 +81,10 @@ def test_a_study_goes_out_as_a_file_and_comes_in_again(project: Project, drive: 
         {"name": "walk.ovo", "mimeType": "text/plain", "buffer": data}))  # fmt: skip
     drive(lambda page: page.locator("body[data-settled='yes']").wait_for())
     assert Study.objects.get(title="Boardwalk 2").text.count("part boards") == 1
+    drive.visit("/")
+    let_go(drive, f"section[aria-label='{project.title}'] h2", {"walk.ovo": data.decode()})
+    drive(lambda page: page.wait_for_url("**/studies/*/"))
+    assert Study.objects.filter(title="Boardwalk 3").exists(), "let go over the project"
 
 
 def test_a_study_is_copied_put_into_the_bin_and_brought_back(

@@ -101,3 +101,21 @@ test("rooms find each other by name, in circles too", () => {
   assert.throws(() => furnished({ one: () => ({ needs: ["other"] }) }), /one needs other/);
   assert.throws(() => furnished({ one: () => ({ needs: ["other"], other: 1 }), other: () => ({}) }), /one has a other of its own/);
 });
+
+// Questions that are answered past `Newest`, and why an older answer does no harm there.
+const ASKED_OTHERWISE = {
+  "workspace/text.js": "the vocabulary, once",
+  "workspace/placing.js": "what is picked is added to what is picked by then",
+  "workspace/saving.js": "the state is dropped where something was saved meanwhile; to take over, the newest is wanted",
+  "workspace/together.js": "news are dropped where something was saved meanwhile",
+  "workspace/words.js": "it is compared with what was asked last",
+  "workspace/remarks.js": "one after another",
+  "variations/comparing.js": "what may be compared, once",
+  "workspace/asking.js": "asks for others",
+};
+
+test("what is asked and shown goes through Newest", () => {
+  const files = readdirSync(HOME, { recursive: true }).filter((name) => name.endsWith(".js") && name !== "server.js");
+  const past = files.filter((name) => read(name).split("\n").some((line) => /(?<!import.*)\b(getJson|answerTo)\(/.test(line) && !/\.of\(\(\) =>/.test(line)));
+  assert.deepEqual(past.sort(), Object.keys(ASKED_OTHERWISE).sort());
+});
