@@ -504,13 +504,13 @@ def test_rings_of_several_areas() -> None:
 def test_the_command(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     target = tmp_path / "gear.gcode"
     gear = str(DEMO / "06-dome-drive-gear.ovo")
-    assert main(["print", gear, "--with", "layer=0.4", "--with", "line=0.9 mm", "--to", str(target)]) == 0  # fmt: skip
+    assert main(["print", gear, "--with", "layer=0.7", "--with", "line=1.5 mm", "--to", str(target)]) == 0  # fmt: skip
     said = capsys.readouterr().out
-    assert "50 layers" in said and "1 × Wheel: 0.1 mm lost to layers" in said
+    assert "29 layers" in said and "1 × Wheel: 0.1 mm lost to layers" in said
     laid = SimulatedPrinter(Printer()).run(target.read_text("ascii").splitlines())
-    assert main(["print", gear, "--with", "layer=0.4", "--with", "line=0.9 mm", "--json"]) == 0
+    assert main(["print", gear, "--with", "layer=0.7", "--with", "line=1.5 mm", "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
-    assert laid.volume == pytest.approx(told["volume"], rel=1e-4) and told["layers"] == 50
+    assert laid.volume == pytest.approx(told["volume"], rel=1e-4) and told["layers"] == 29
     assert main(["print", gear, "--plate", "2"]) == 2
     assert "there is no plate 2" in capsys.readouterr().err
     own = tmp_path / "mine.toml"

@@ -45,11 +45,17 @@ def opened(data: bytes, tmp_path: Path) -> Any:
     return ifcopenshell.open(str(path))
 
 
-def test_ifc_is_valid(tmp_path: Path) -> None:
-    model = opened(exported(run(*PEGS), "a.ifc"), tmp_path)
+def faults(model: Any, monkeypatch: pytest.MonkeyPatch) -> list[Any]:
+    """By the schema and its rules; without the long words for a rule that is broken, which each time take four seconds."""
+    monkeypatch.setattr("_pytest.assertion.rewrite.rewrite_asserts", lambda **_: None)
     log = ifcopenshell.validate.json_logger()
     ifcopenshell.validate.validate(model, log, express_rules=True)
-    assert log.statements == []
+    return list(log.statements)
+
+
+def test_ifc_is_valid(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    model = opened(exported(run(*PEGS), "a.ifc"), tmp_path)
+    assert faults(model, monkeypatch) == []
 
 
 def test_copies_share_a_map_in_ifc_and_keep_their_volume(tmp_path: Path) -> None:
@@ -110,14 +116,14 @@ def in_space(placement: Any) -> Any:
     return place if above is None else in_space(above) @ place
 
 
-def test_placed_studies_are_occurrences_of_types_in_their_places(tmp_path: Path) -> None:
+def test_placed_studies_are_occurrences_of_types_in_their_places(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Read back by ifcopenshell: the placement of each to a millionth of a mm, by the rules of plane
     geometry; those that are set alike have one type, and their items have that of their shape."""
     outcome = using(*PLACED, studies=beside(POST))
     model = opened(exported(outcome, "a.ifc"), tmp_path)
-    log = ifcopenshell.validate.json_logger()
-    ifcopenshell.validate.validate(model, log, express_rules=True)
-    assert log.statements == []
+    assert faults(model, monkeypatch) == []
     found = {one.Tag: one for one in model.by_type("IfcElementAssembly")}
     c, s = math.cos(math.radians(30)), math.sin(math.radians(30))
     h = math.sqrt(0.5)

@@ -77,7 +77,7 @@ def between(chance: random.Random, text: str, outcome: Outcome, memo: Memo, tabl
     assert chord_tolerance() == CHORD_TOLERANCE, "nothing of a run is left"
 
 
-@pytest.mark.parametrize("lines", ["part ball = sphere(500 mm)", "part p = cylinder(3 mm, 9 mm) - sphere(2 mm)", "part c = circle(9 mm)", 'part t = text("Quill", 9 mm)'])  # fmt: skip
+@pytest.mark.parametrize("lines", ["part ball = sphere(500 mm)", "part p = box(3 mm, 3 mm, 3 mm) - sphere(0.2 mm)", "part c = circle(9 mm)", 'part t = text("Quill", 9 mm)'])  # fmt: skip
 def test_a_coarse_study_leaves_nothing_behind(lines: str) -> None:
     before = run(lines)
     names = (
