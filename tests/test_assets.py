@@ -31,6 +31,11 @@ def test_nothing_is_fetched_from_elsewhere() -> None:
 
 
 def test_lock_files_carry_no_registry_address() -> None:
-    for name in ("requirements/app.txt", "requirements/dev.txt", "requirements/uv.txt", "package-lock.json"):
+    for name in (
+        "requirements/app.txt",
+        "requirements/dev.txt",
+        "requirements/uv.txt",
+        "package-lock.json",
+    ):
         text = (ROOT / name).read_text(encoding="utf-8")
         assert "index-url" not in text and '"resolved"' not in text, name

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import wraps
 from typing import Any
 
@@ -127,15 +127,21 @@ def files_of(study: Study, text: str) -> Files:
 
 def heads_used(study: Study) -> dict[str, int | None]:
     """The newest revisions of all studies on which this one rests, by their titles."""
-    found: dict[str, int | None] = {}
+    beside = study.project.studies.select_related("head")
+    rests_on = studies_under(study, lambda titles: beside.filter(title__in=titles))
+    return {title: one.head_id for title, one in sorted(rests_on.items())}
+
+
+def studies_under(study: Study, called: Callable[[set[str]], Iterable[Study]]) -> dict[str, Study]:
+    """All studies on which this one rests, by their titles; `called` finds those of its project with these titles."""
+    found: dict[str, Study] = {}
     waiting = [study.text]
     while waiting:
         new = set(studies_used(waiting.pop()).values()) - found.keys()
-        beside = study.project.studies.select_related("head").filter(title__in=new) if new else ()
-        for one in beside:
-            found[one.title] = one.head_id
+        for one in called(new) if new else ():
+            found[one.title] = one
             waiting.append(one.text)
-    return dict(sorted(found.items()))
+    return found
 
 
 def shelf_of(study: Study) -> Shelf:

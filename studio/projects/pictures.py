@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import struct
+from datetime import datetime
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
 from studio.engine.requests import number_said
-from studio.projects.access import entered, heads_used, study_with
+from studio.projects.access import entered, studies_under, study_with
 from studio.projects.models import Attachment, Picture, Study
 from studio.rights.right import Right
 
@@ -23,9 +24,37 @@ _PNG = b"\x89PNG\r\n\x1a\n"
 def state_shown(study: Study) -> str:
     """What tells the state that a picture shows: the newest revisions of the study and of all it
     uses, and the files of each."""
-    rests_on = [study, *study.project.studies.filter(title__in=heads_used(study))]
-    files = Attachment.objects.filter(study__in=rests_on).order_by("pk")
-    told = [(one.pk, one.head_id) for one in rests_on], [*files.values_list("pk", "changed")]
+    beside = study.project.studies.select_related("head")
+    under = studies_under(study, lambda titles: beside.filter(title__in=titles))
+    rests_on = [study, *under.values()]
+    return _told(rests_on, _files_of(rests_on))
+
+
+def states_shown(studies: list[Study]) -> dict[int, str]:
+    """The states of all studies of a project, by their numbers; the database is asked once for all of them."""
+    by_title = {one.title: one for one in studies}
+    files = _files_of(studies)
+
+    def called(titles: set[str]) -> list[Study]:
+        return [by_title[title] for title in titles & by_title.keys()]
+
+    return {one.pk: _told([one, *studies_under(one, called).values()], files) for one in studies}
+
+
+_Files = dict[int, list[tuple[int, datetime]]]
+"""Of each study, by its number, the files that are attached to it and when each was changed."""
+
+
+def _files_of(studies: list[Study]) -> _Files:
+    found: _Files = {}
+    attached = Attachment.objects.filter(study__in=studies).order_by("pk")
+    for study, number, changed in attached.values_list("study_id", "pk", "changed"):
+        found.setdefault(study, []).append((number, changed))
+    return found
+
+
+def _told(rests_on: list[Study], files: _Files) -> str:
+    told = sorted({(one.pk, one.head_id, *files.get(one.pk, ())) for one in rests_on}, key=repr)
     return hashlib.sha256(repr(told).encode()).hexdigest()
 
 

@@ -27,7 +27,7 @@ from studio.projects.copies import EMPTY, brought_back, copied, free_title, new_
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
 from studio.projects.packing import packed, unpacked
-from studio.projects.pictures import state_shown
+from studio.projects.pictures import states_shown
 from studio.rights.right import Right, Role
 
 
@@ -59,8 +59,9 @@ def _shown(request: HttpRequest, project: Project, asked: str, order: str) -> di
     studies = studies.order_by(*_ORDERS.get(order, _ORDERS["place"])[1])
     everything = list(studies)
     tell_users(everything)
+    states = states_shown(everything)
     for one in everything:
-        one.state = state_shown(one)
+        one.state = states[one.pk]
     wanted = asked.casefold()
     if order == "place":
         _tell_places(everything)

@@ -6,7 +6,9 @@ import struct
 from typing import Any
 
 import pytest
+from django.db import connection
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from studio.projects.models import Picture, Project, Study
@@ -126,6 +128,24 @@ def test_a_picture_is_kept_for_the_state_it_was_drawn_of(signed_in: Client, stud
     assert keep(signed_in, study, png(900, 600), state_shown(study)) == 200
     assert seen(signed_in, study) and Picture.objects.filter(study=study).count() == 1
     assert signed_in.get(f"{reverse('picture', args=[study.pk])}?of={first}").status_code == 404
+
+
+def test_a_page_of_many_studies_asks_the_database_as_often_as_one_of_few(
+    signed_in: Client, study: Study, django_assert_num_queries: Any
+) -> None:
+    """Its states are those of each study asked for alone: of a row of studies that use each other, one with a file."""
+    page(signed_in)  # what is remembered of who is signed in is there
+    with CaptureQueriesContext(connection) as few:
+        page(signed_in)
+    study.attachments.create(name="a.csv", data=b"a\n1")
+    rests_on = study
+    for at in range(12):
+        one = study.project.studies.create(title=f"Over it {at}")
+        one.save_text(f'use a from "{rests_on.title}"\nuse b from "Nothing"', None)
+        rests_on = study if at % 4 == 3 else one
+    with django_assert_num_queries(len(few)):
+        shown = page(signed_in)
+    assert all(f'data-of="{state_shown(one)}"' in shown for one in study.project.studies.all())
 
 
 def test_a_picture_is_drawn_anew_when_what_the_study_rests_on_changes(
