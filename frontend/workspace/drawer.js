@@ -5,6 +5,7 @@ import { box } from "../elements.js";
 import { formulaModule } from "../later.js";
 import { Newest } from "../newest.js";
 import { getJson, postForJson, sendFile } from "../server.js";
+import { keepOpenLineInSight } from "../sheet/in-sight.js";
 import { reorderable } from "../sheet/reorder.js";
 import { sayProblem } from "../sheet/rows.js";
 import { drawThreads, following, tiesOf } from "../sheet/threads.js";
@@ -28,7 +29,9 @@ export const drawer = () => ({
   threaded: null, // the line whose threads are drawn, with the lines it is tied to
 
   begin() {
-    reorderable(document.getElementById("sheet"), {
+    const sheet = document.getElementById("sheet");
+    keepOpenLineInSight(sheet);
+    reorderable(sheet, {
       end: () => this.showing.rows.at(-1).line + this.showing.rows.at(-1).height,
       moveTo: (line, before) => this.writing.moveTo(line, before),
     });
@@ -165,11 +168,19 @@ export const drawer = () => ({
   },
 
   get problemSummary() {
-    const waiting = this.showing.problems.filter((problem) => problem.waiting).length;
-    const wrong = this.showing.problems.length - waiting;
+    const wrong = this.showing.problems.length - this.waiting;
     if (!wrong && this.showing.draftRow?.failing) return "unfinished line";
     if (!wrong) return "no problems";
-    return `${wrong} problem${wrong > 1 ? "s" : ""}${waiting ? `, ${waiting} waiting` : ""}`;
+    return `${wrong} problem${wrong > 1 ? "s" : ""}`;
+  },
+
+  get waiting() {
+    return this.showing.problems.filter((problem) => problem.waiting).length;
+  },
+
+  // Beside the problems where there is room.
+  get waitingSaid() {
+    return this.waiting ? `, ${this.waiting} waiting` : "";
   },
 
   problemSaid: sayProblem,

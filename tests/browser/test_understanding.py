@@ -69,10 +69,20 @@ _WIDTHS = """() => [...document.querySelectorAll('#working .katex svg')].map((on
   .map((node) => node.getBoundingClientRect().width))"""
 
 
-def test_the_working_can_be_printed_alone(stair: Study, drive: Driver) -> None:
-    open_line(drive, "rise")
+LOWEST_IN_SIGHT = """() => {
+  const end = document.getElementById("sheet").getBoundingClientRect().bottom;
+  const rows = [...document.querySelectorAll("#sheet .row:has(.row-name)")];
+  return rows.findLast((row) => row.getBoundingClientRect().bottom < end).querySelector(".row-name").textContent;
+}"""
+
+
+def test_the_working_leaves_its_line_in_sight_and_can_be_printed_alone(
+    stair: Study, drive: Driver
+) -> None:
+    open_line(drive, drive(lambda page: page.evaluate(LOWEST_IN_SIGHT)))
     press(drive, "Working")
     drive(lambda page: page.locator("#working .katex").first.wait_for())
+    drive(lambda page: expect(page.locator("#sheet .cm-content")).to_be_in_viewport(ratio=1))
     drive(lambda page: page.emulate_media(media="print"))
     drive(lambda page: expect(page.locator("#working")).to_be_visible())
     for hidden in ("header", "#sheet", "#stage", ".faceplate", "footer"):
