@@ -434,19 +434,19 @@ def test_a_bookshelf_is_written_as_a_newcomer_writes_it(open_study: Opener, driv
     study = open_study("Shelf", "units mm")
 
     def stumble(page: Page, wrong: str, answer: str) -> None:
-        page.get_by_role("button", name="Add a line", exact=True).click()
         expect(page.locator(".editor .cm-content")).to_be_focused()
         page.keyboard.insert_text(wrong)
         expect(page.locator(".open-said")).to_contain_text(answer)
         page.keyboard.press("Control+a")
         page.keyboard.press("Delete")
 
+    drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
     for wrong, answer, right in BOOKSHELF:
         drive(lambda page, wrong=wrong, answer=answer: stumble(page, wrong, answer))  # type: ignore[misc]
         drive(lambda page, right=right: page.keyboard.insert_text(right))  # type: ignore[misc]
         drive(lambda page: page.keyboard.press("Enter"))
         settled(drive)
-        drive(lambda page: page.keyboard.press("Escape"))
+    drive(lambda page: page.keyboard.press("Escape"))
     settled(drive)
     assert head_text(study).split("\n")[1:] == [right for _, _, right in BOOKSHELF]
     drive(lambda page: expect(page.get_by_role("button", name="no problems")).to_be_visible())

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -154,8 +153,6 @@ BAD_LINES = {
     "x = spam": "nothing here is called spam",
     "x = rise + pitch": "a length (rise) plus an angle (pitch) makes no sense",
     "x = 1 / (risers - 18)": "division by zero",
-    "x = polygon(risers / 4, 1 m)": "wants a whole number here, and this is 4.5",
-    "x = [1, 2, 3][risers]": "there is no item 18",
     "x = half(extrude(wedge, 1 mm), -z)": "nothing is left of this solid",
     "x = x + 1": "this line needs itself",
 }
@@ -170,20 +167,6 @@ def test_bad_input_is_a_problem_at_its_line(stair: Study, drive: Driver) -> None
         assert row_value(drive, "rise") == "180 mm"
         assert stage(drive)["treads"]["instances"] == 17
         assert drive(lambda page: page.locator("footer").inner_text()).endswith("1 problem")
-
-
-def test_an_endless_formula_ends_at_its_limit(
-    open_study: Callable[[str, str], Study], drive: Driver
-) -> None:
-    text = (
-        'slow = sum([sum([len("{i * j}") for i in 0 .. 3000]) for j in 0 .. 3000])\nquick = 1 + 1'
-    )
-    open_study("Slow", text)
-    assert "takes too long" in row_value(drive, "slow")
-    assert row_value(drive, "quick") == "2"
-    open_line(drive, "slow")
-    type_line(drive, "slow = 3")
-    assert row_value(drive, "slow") == "3"
 
 
 def test_escape_leaves_a_line_as_it_was(stair: Study, drive: Driver) -> None:
