@@ -12,7 +12,7 @@ from tests.browser.conftest import Driver, settled
 from tests.browser.editor import press
 from tests.browser.test_workspace import head_text
 
-pytestmark = [pytest.mark.browser, pytest.mark.painted]
+pytestmark = pytest.mark.browser
 Opener = Callable[[str, str], Study]
 
 

@@ -132,7 +132,6 @@ def test_a_figure_in_a_formula(shelf: Study, drive: Driver) -> None:
     assert unchanged(shelf, shelf.head_id)
 
 
-@pytest.mark.painted
 def test_a_handle_on_the_stage(shelf: Study, drive: Driver) -> None:
     press(drive, "Plan")
     before = stage(drive)["foot"]

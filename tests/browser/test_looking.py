@@ -15,7 +15,7 @@ from tests.browser.editor import press
 from tests.browser.test_turning import drag_handle
 from tests.browser.test_workspace import head_text
 
-pytestmark = [pytest.mark.browser, pytest.mark.painted]
+pytestmark = pytest.mark.browser
 Opener = Callable[[str, str], Study]
 BLOCK = "input h = 40 mm\npart block = box(200 mm, 100 mm, h) - cylinder(20 mm, 100 mm)"
 
@@ -46,6 +46,7 @@ def pixel(drive: Driver, point: list[float]) -> list[int]:
         }""", point))  # fmt: skip
 
 
+@pytest.mark.painted
 def test_the_cut_is_filled_and_moves_by_slide_rule_and_by_dragging(
     block: Study, drive: Driver
 ) -> None:
@@ -83,6 +84,7 @@ def test_the_cut_of_a_solid_is_hatched_where_it_says_so(open_study: Opener, driv
     assert lines == pytest.approx(across / 10, abs=2)
 
 
+@pytest.mark.painted
 def test_the_cut_follows_when_an_input_turns(block: Study, drive: Driver) -> None:
     press(drive, "Cut")
     drive(lambda page: page.get_by_role("radio", name="y", exact=True).click())
@@ -103,6 +105,7 @@ def test_parts_are_ghosted_and_hidden(stair: Study, drive: Driver) -> None:
     assert not stage(drive)["treads"]["visible"]
 
 
+@pytest.mark.painted
 def test_wire_or_plaster_ground_and_dims(stair: Study, drive: Driver) -> None:
     plaster = picture(drive)
     press(drive, "Looks")
@@ -294,6 +297,7 @@ def test_one_walks_around_by_keys_and_comes_back_to_a_view_that_was_kept(
     drive(lambda page: expect(page.get_by_text("By the wall")).to_have_count(0))
 
 
+@pytest.mark.painted
 def test_the_stage_is_saved_as_a_picture_of_any_size(open_study: Opener, drive: Driver) -> None:
     import io
 
@@ -359,6 +363,7 @@ def test_dims_are_clear_of_each_other(open_study: Opener, drive: Driver) -> None
                 assert beside or other[1] <= top + 1 or other[0] >= bottom - 1
 
 
+@pytest.mark.painted
 def test_what_is_said_at_a_dim_is_clear_of_the_parts_and_led_back(
     open_study: Opener, drive: Driver
 ) -> None:
@@ -382,6 +387,7 @@ def test_what_is_said_at_a_dim_is_clear_of_the_parts_and_led_back(
     drive(lambda page: expect(page.locator(".dim-leader")).to_be_hidden())
 
 
+@pytest.mark.painted
 def test_hollows_are_shaded_and_open_faces_are_not(open_study: Opener, drive: Driver) -> None:
     """Seen from above: the bottom of a slot is darker than it was, the open top is not."""
     open_study("Slot", "units mm\npart block = box(400 mm, 400 mm, 200 mm) - box(400 mm, 40 mm, 150 mm).move(0 mm, 0 mm, 160 mm)")  # fmt: skip
@@ -426,6 +432,7 @@ def shine_on_the_equator(drive: Driver) -> None:
     settled(drive)
 
 
+@pytest.mark.painted
 def test_light_and_shadows_follow_the_sun_of_a_place_and_an_hour(
     open_study: Opener, drive: Driver
 ) -> None:
@@ -447,6 +454,7 @@ def test_light_and_shadows_follow_the_sun_of_a_place_and_an_hour(
     assert drive(lambda page: page.evaluate("window.ovolo.stage.ground.slant")) == [0.22, 0.3]
 
 
+@pytest.mark.painted
 def test_a_turn_around_the_parts_is_saved_as_a_film(open_study: Opener, drive: Driver) -> None:
     open_study("Pegs", PEGS)
     before = viewpoint(drive)

@@ -15,7 +15,7 @@ from tests.browser.conftest import Driver, place_on_screen, settled
 from tests.browser.editor import alert, press
 from tests.browser.test_workspace import head_text
 
-pytestmark = [pytest.mark.browser, pytest.mark.painted]
+pytestmark = pytest.mark.browser
 Opener = Callable[[str, str], Study]
 
 POST = """study "Post"
@@ -52,6 +52,7 @@ def last_line(study: Study) -> str:
 PLACED = 'part post_1 = post().move(2 m, 3 m) "Post 1"\n'
 
 
+@pytest.mark.painted
 def test_a_study_is_placed_where_one_clicks_and_where_one_types(
     yard: Callable[[str], Study], drive: Driver
 ) -> None:

@@ -11,7 +11,7 @@ from tests.browser.conftest import Driver
 from tests.browser.editor import let_go
 from tests.sheets import demo
 
-pytestmark = [pytest.mark.browser, pytest.mark.painted]
+pytestmark = pytest.mark.browser
 
 
 def boardwalk_in(project: Project) -> Study:
@@ -20,6 +20,7 @@ def boardwalk_in(project: Project) -> Study:
     return study
 
 
+@pytest.mark.painted
 def test_cards_have_live_pictures_and_lead_to_the_workspace(
     project: Project, drive: Driver
 ) -> None:
@@ -134,6 +135,7 @@ def test_a_study_is_copied_put_into_the_bin_and_brought_back(
     assert not Study.everything.filter(title="Boardwalk (copy)").exists()
 
 
+@pytest.mark.painted
 def test_a_picture_is_drawn_once_and_kept_until_the_study_changes(
     project: Project, drive: Driver
 ) -> None:
@@ -189,6 +191,7 @@ def test_what_is_not_there_is_said_in_the_manner_of_the_house(
     drive(lambda page: expect(page.get_by_text("Quillmere Observatory")).to_be_visible())
 
 
+@pytest.mark.painted
 def test_the_window_that_changed_a_study_draws_its_picture(boardwalk: Study, drive: Driver) -> None:
     def drawn(page: Page) -> int:
         with page.expect_response("**/keep-picture*") as kept:

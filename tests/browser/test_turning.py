@@ -13,7 +13,7 @@ from tests.browser.conftest import Driver, settled, stage
 from tests.browser.editor import alert, open_line, press, row_value, type_line
 from tests.browser.test_workspace import drag_rule, head_text
 
-pytestmark = [pytest.mark.browser, pytest.mark.painted]
+pytestmark = pytest.mark.browser
 Opener = Callable[[str, str], Study]
 
 
@@ -121,6 +121,7 @@ def test_an_input_with_a_problem_says_so_in_its_place(stair: Study, drive: Drive
     drive(lambda page: expect(page.locator(".editor .cm-content")).to_be_focused())
 
 
+@pytest.mark.painted
 def test_the_boardwalk_is_pulled_out_to_its_length(boardwalk: Study, drive: Driver) -> None:
     before = handles(drive)["dim 32"]["value"] if "dim 32" in handles(drive) else None
     key = next(key for key in handles(drive) if key.startswith("dim"))
