@@ -71,6 +71,19 @@ def test_a_study_is_placed_where_one_clicks_and_where_one_types(
     press(drive, "Undo")
     assert head_text(study) == SITE
     press(drive, "Place… Post")
+    x, y = place_on_screen(drive, [10_000, 6_000, 0])
+    drive(lambda page: page.mouse.click(x - 3, y + 2))
+    settled(drive)
+    assert "move(10 m, 6 m)" in last_line(study), "near a corner, at that"
+    press(drive, "Undo")
+    press(drive, "Place… Post")
+    x, y = place_on_screen(drive, [4_000, 2_000, 0])
+    drive(lambda page: page.mouse.dblclick(x, y))
+    settled(drive)
+    assert head_text(study).count("post().move(") == 1, "a double click places it once"
+    press(drive, "Undo")
+    assert head_text(study) == SITE
+    press(drive, "Place… Post")
     for wrong in ("2000 mm, 3", "2"):  # in metres, as the box says
         drive(lambda page, wrong=wrong: page.get_by_label("Where it is to stand").fill(wrong))  # type: ignore[misc]
         drive(lambda page: page.keyboard.press("Enter"))
@@ -80,16 +93,6 @@ def test_a_study_is_placed_where_one_clicks_and_where_one_types(
     drive(lambda page: page.keyboard.press("Enter"))
     settled(drive)
     assert last_line(study) + "\n" == PLACED
-
-
-def test_a_click_near_a_corner_places_it_there(yard: Callable[[str], Study], drive: Driver) -> None:
-    study = yard("")
-    press(drive, "Files")
-    press(drive, "Place… Post")
-    x, y = place_on_screen(drive, [10_000, 6_000, 0])
-    drive(lambda page: page.mouse.click(x - 3, y + 2))
-    settled(drive)
-    assert "move(10 m, 6 m)" in last_line(study)
 
 
 def test_a_placed_piece_has_the_inputs_of_its_study_on_its_card(
@@ -117,7 +120,9 @@ def test_a_placed_piece_has_the_inputs_of_its_study_on_its_card(
     assert "is a mass" in alert(drive) and last_line(study) + "\n" == PLACED
 
 
-def test_a_piece_is_dragged_turned_and_copied(yard: Callable[[str], Study], drive: Driver) -> None:
+def test_a_piece_is_dragged_turned_copied_and_moved_by_keys(
+    yard: Callable[[str], Study], drive: Driver
+) -> None:
     study = yard(PLACED)
     press(drive, "Plan")
     pick(drive, 2000, 3000, 1000)
@@ -148,6 +153,15 @@ def test_a_piece_is_dragged_turned_and_copied(yard: Callable[[str], Study], driv
     for _ in range(3):
         press(drive, "Undo")
     assert last_line(study) + "\n" == PLACED, "one undo each"
+    pick(drive, 2000, 3000, 1000)
+    drive(lambda page: handle.focus())
+    for key in ("ArrowRight", "ArrowRight", "ArrowUp"):
+        drive(lambda page, key=key: page.keyboard.press(key))  # type: ignore[misc]
+    drive(lambda page: page.wait_for_timeout(700))
+    settled(drive)
+    place = last_line(study).split("move(")[1].split(")")[0]
+    x, y = (float(one.removesuffix(" m")) for one in place.split(", "))
+    assert x - 2 == pytest.approx(2 * (y - 3)) and y > 3, "by keys in steps"
 
 
 def test_an_input_is_set_for_several_pieces_at_once(
@@ -168,20 +182,6 @@ def test_an_input_is_set_for_several_pieces_at_once(
     assert head_text(study).count("post(high = 1.5 m)") == 2
     press(drive, "Undo")
     assert head_text(study) == SITE + two, "one change"
-
-
-def test_keys_move_a_piece_by_steps(yard: Callable[[str], Study], drive: Driver) -> None:
-    study = yard(PLACED)
-    pick(drive, 2000, 3000, 1000)
-    handle = drive.page.get_by_role("button", name="Post 1, a piece to move")
-    drive(lambda page: handle.focus())
-    for key in ("ArrowRight", "ArrowRight", "ArrowUp"):
-        drive(lambda page, key=key: page.keyboard.press(key))  # type: ignore[misc]
-    drive(lambda page: page.wait_for_timeout(700))
-    settled(drive)
-    place = last_line(study).split("move(")[1].split(")")[0]
-    x, y = (float(one.removesuffix(" m")) for one in place.split(", "))
-    assert x - 2 == pytest.approx(2 * (y - 3)) and y > 3
 
 
 def test_a_place_that_is_a_formula_is_not_dragged_and_says_so(
@@ -231,8 +231,13 @@ def type_dim(drive: Driver, said: str, typed: str) -> None:
 
 
 def test_a_dim_is_typed_and_its_input_takes_the_value(open_study: Opener, drive: Driver) -> None:
+    """Where it is a formula, that is aimed at; where it has no name, that is said."""
     study = open_study("Plate", DIMS)
     press(drive, "Plan")
+    type_dim(drive, "2 * w", "1 m")
+    said = "which is no line of its own"
+    drive(lambda page: expect(page.get_by_role("alert").first).to_contain_text(said))
+    assert head_text(study) == DIMS
     drive(lambda page: page.locator(".dim-said", has_text="w").first.locator("b").click())
     drive(lambda page: page.get_by_label("w, value", exact=True).fill("45 cm"))
     drive(lambda page: page.keyboard.press("Enter"))
@@ -240,24 +245,10 @@ def test_a_dim_is_typed_and_its_input_takes_the_value(open_study: Opener, drive:
     assert "input w = 450 mm from" in head_text(study) or "input w = 45 cm from" in head_text(study)
     press(drive, "Undo")
     assert head_text(study) == DIMS
-
-
-def test_a_dim_of_a_formula_is_aimed_at(open_study: Opener, drive: Driver) -> None:
-    study = open_study("Plate", DIMS)
-    press(drive, "Plan")
     type_dim(drive, "half", "200 mm")
     drive(lambda page: expect(page.get_by_role("list", name="Found")).to_contain_text("w 400 mm"))
     press(drive, "Take it")
     assert "input w = 400 mm from" in head_text(study)
-
-
-def test_a_dim_of_something_without_a_name_says_so(open_study: Opener, drive: Driver) -> None:
-    study = open_study("Plate", DIMS)
-    press(drive, "Plan")
-    type_dim(drive, "2 * w", "1 m")
-    said = "which is no line of its own"
-    drive(lambda page: expect(page.get_by_role("alert").first).to_contain_text(said))
-    assert head_text(study) == DIMS
 
 
 ROOF = """units m
@@ -288,7 +279,9 @@ def test_the_roof_triangle_is_drawn_without_typing_a_coordinate_that_a_name_has(
     assert head_text(study) == ROOF
 
 
-def test_lengths_and_directions_are_typed_while_drawing(open_study: Opener, drive: Driver) -> None:
+def test_lengths_and_directions_are_typed_or_at_right_angles(
+    open_study: Opener, drive: Driver
+) -> None:
     study = open_study("Roof", ROOF)
     press(drive, "Outline")
     x, y = place_on_screen(drive, [0, 0, 0])
@@ -299,6 +292,15 @@ def test_lengths_and_directions_are_typed_while_drawing(open_study: Opener, driv
         press(drive, "Add")
     press(drive, "Leave it open")
     assert last_line(study) == "outline_1 = start((0 m, 0 m)).to((3 m, 0 m)).to((3 m, 2 m))"
+    press(drive, "Undo")
+    press(drive, "Outline")
+    clicked(drive, [0, 0, 0], [4000, 1500, 0])
+    x, y = place_on_screen(drive, [4000 + 300, 1500 - 790, 0])
+    drive(lambda page: page.keyboard.down("Shift"))
+    drive(lambda page: page.mouse.click(x, y))
+    drive(lambda page: page.keyboard.up("Shift"))
+    press(drive, "Leave it open")
+    assert re.search(r"\.to\(\(w, h\) \+ 0\.\d+ m \* unit\(\(w, h\) - \(0 m, 0 m\)\)\.turn\(-90°\)\)$", last_line(study))  # fmt: skip
 
 
 WALL = """part wall = box(4 m, 0.2 m, 3 m).move(5 m, 3 m) "Wall"
@@ -413,16 +415,6 @@ def test_from_the_front_and_from_behind_a_study_is_placed_in_the_upright_plane(
         found = re.fullmatch(r'part post_1 = post\(\)\.move\((\S+) m, 0 m, (\S+) m\) "Post 1"', last_line(study))  # fmt: skip
         assert found and [float(one) for one in found.groups()] == pytest.approx([4, 0.5], abs=0.06)
         press(drive, "Undo")
-
-
-def test_a_double_click_places_a_study_once(yard: Callable[[str], Study], drive: Driver) -> None:
-    study = yard("")
-    press(drive, "Files")
-    press(drive, "Place… Post")
-    x, y = place_on_screen(drive, [4_000, 2_000, 0])
-    drive(lambda page: page.mouse.dblclick(x, y))
-    settled(drive)
-    assert head_text(study).count("post().move(") == 1
 
 
 def clicked(drive: Driver, *places: list[float]) -> None:
@@ -586,18 +578,6 @@ def test_half_a_tooth_is_drawn_and_mirrored_in_one_step(open_study: Opener, driv
     )
     press(drive, "Undo")
     assert head_text(study) == text
-
-
-def test_shift_keeps_to_right_angles_of_what_is_drawn(open_study: Opener, drive: Driver) -> None:
-    study = open_study("Roof", ROOF)
-    press(drive, "Outline")
-    clicked(drive, [0, 0, 0], [4000, 1500, 0])
-    x, y = place_on_screen(drive, [4000 + 300, 1500 - 790, 0])
-    drive(lambda page: page.keyboard.down("Shift"))
-    drive(lambda page: page.mouse.click(x, y))
-    drive(lambda page: page.keyboard.up("Shift"))
-    press(drive, "Leave it open")
-    assert re.search(r"\.to\(\(w, h\) \+ 0\.\d+ m \* unit\(\(w, h\) - \(0 m, 0 m\)\)\.turn\(-90°\)\)$", last_line(study))  # fmt: skip
 
 
 def test_an_item_of_an_array_may_differ(open_study: Opener, drive: Driver) -> None:
