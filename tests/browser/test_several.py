@@ -33,7 +33,7 @@ def names(study: Study) -> list[str]:
     return [line.split(" ")[0] for line in head_text(study).split("\n")]
 
 
-def test_picked_lines_move_together_and_one_undo_brings_them_back(
+def test_picked_lines_move_together_and_are_commented_out_and_in_again(
     boardwalk: Study, drive: Driver
 ) -> None:
     before = head_text(boardwalk)
@@ -46,18 +46,35 @@ def test_picked_lines_move_together_and_one_undo_brings_them_back(
     drive(lambda page: expect(page.locator(".row.picked")).to_have_count(2))
     press(drive, "Undo")
     assert head_text(boardwalk) == before
-
-
-def test_picked_lines_are_commented_out_and_in_again(boardwalk: Study, drive: Driver) -> None:
+    drive(lambda page: page.keyboard.press("Escape"))
     before = head_text(boardwalk)
     pick(drive, "whole", "sliver")
     keys(drive, "Control+/")
     assert "\n# whole =" in head_text(boardwalk) and "\n# sliver =" in head_text(boardwalk)
     press(drive, "Comment out or in")
     assert head_text(boardwalk) == before
+    drive(lambda page: page.keyboard.press("Escape"))
+    before = head_text(boardwalk)
+    pick(drive, "whole", "sliver")
+    keys(drive, "Delete")
+    assert head_text(boardwalk) == before and "need" in alert(drive)
+    press(drive, "Delete all the same")
+    assert not {"whole", "sliver"} & set(names(boardwalk))
+    focused = drive(lambda page: page.evaluate("document.activeElement.className"))
+    assert "row" in focused.split()
 
 
-def test_picked_lines_are_copied_and_pasted_as_text(boardwalk: Study, drive: Driver) -> None:
+def test_the_text_may_have_the_whole_window_and_lines_are_pasted_as_text(
+    boardwalk: Study, drive: Driver
+) -> None:
+    press(drive, "As text")
+    press(drive, "Over the whole window")
+    wide = drive(lambda page: page.locator("#as-text").bounding_box())
+    assert wide and wide["width"] > 1270
+    press(drive, "Beside the picture")
+    narrow = drive(lambda page: page.locator("#as-text").bounding_box())
+    assert narrow and narrow["width"] < 700
+    press(drive, "As text")
     drive(lambda page: page.context.grant_permissions(["clipboard-read", "clipboard-write"]))
     lines = head_text(boardwalk).split("\n")
     wanted = [line for line in lines if line.startswith(("whole =", "sliver ="))]
@@ -73,29 +90,6 @@ def test_picked_lines_are_copied_and_pasted_as_text(boardwalk: Study, drive: Dri
     assert "row" in focused.split()
 
 
-def test_lines_that_others_need_are_asked_about_before_they_go(
-    boardwalk: Study, drive: Driver
-) -> None:
-    before = head_text(boardwalk)
-    pick(drive, "whole", "sliver")
-    keys(drive, "Delete")
-    assert head_text(boardwalk) == before and "need" in alert(drive)
-    press(drive, "Delete all the same")
-    assert not {"whole", "sliver"} & set(names(boardwalk))
-    focused = drive(lambda page: page.evaluate("document.activeElement.className"))
-    assert "row" in focused.split()
-
-
-def test_the_text_may_have_the_whole_window(boardwalk: Study, drive: Driver) -> None:
-    press(drive, "As text")
-    press(drive, "Over the whole window")
-    wide = drive(lambda page: page.locator("#as-text").bounding_box())
-    assert wide and wide["width"] > 1270
-    press(drive, "Beside the picture")
-    narrow = drive(lambda page: page.locator("#as-text").bounding_box())
-    assert narrow and narrow["width"] < 700
-
-
 def test_what_cannot_be_an_input_is_not_offered_as_one(boardwalk: Study, drive: Driver) -> None:
     offer = "Make it an input"
     open_line(drive, "whole")
@@ -106,12 +100,11 @@ def test_what_cannot_be_an_input_is_not_offered_as_one(boardwalk: Study, drive: 
     drive(lambda page: expect(page.get_by_role("button", name=offer)).to_be_hidden())
 
 
-def test_a_check_that_begins_to_fail_is_announced(boardwalk: Study, drive: Driver) -> None:
+def test_what_is_wrong_with_a_line_is_tied_to_its_box_and_announced(
+    boardwalk: Study, drive: Driver
+) -> None:
     add_line(drive, 'check 1 > 2 "too little"')
     drive(lambda page: expect(page.locator("#announced")).to_contain_text("Fails: too little"))
-
-
-def test_what_is_wrong_with_a_line_is_tied_to_its_box(boardwalk: Study, drive: Driver) -> None:
     open_line(drive, "whole")
     drive(lambda page: page.keyboard.type(" + nothing_such"))
     box = drive.page.locator(".editor .cm-content")

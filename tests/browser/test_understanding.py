@@ -26,15 +26,6 @@ def construction(drive: Driver) -> dict[str, tuple[int, int]]:
     return {one["name"]: (one["shapes"], one["points"]) for one in found}
 
 
-def test_an_open_line_shows_its_working(stair: Study, drive: Driver) -> None:
-    open_line(drive, "rise")
-    said = ".open-said .katex-mathml annotation"
-    drive(lambda page: page.locator(said).wait_for(state="attached"))
-    text = drive(lambda page: page.locator(said).text_content()) or ""
-    assert r"\dfrac{3\,240\,\text{mm}}{18} = 180\,\text{mm}" in text
-    assert drive(lambda page: page.locator(".open-said .katex-error").count()) == 0
-
-
 def test_the_working_goes_down_to_the_inputs(stair: Study, drive: Driver) -> None:
     open_line(drive, "gap")
     press(drive, "Working")
@@ -103,9 +94,6 @@ def test_threads_tie_a_line_to_what_it_uses_and_what_uses_it(stair: Study, drive
     drive(lambda page: page.mouse.move(900, 300))
     drive(lambda page: expect(page.locator("#threads path")).to_have_count(0))
     assert not stage(drive)["treads"]["marked"]
-
-
-def test_threads_follow_the_keyboard_too(stair: Study, drive: Driver) -> None:
     drive(
         lambda page: page.locator(".row", has=page.locator(".row-name:text-is('risers')")).focus()
     )
@@ -134,16 +122,13 @@ def middle_of(drive: Driver, part: str, item: int) -> tuple[float, float]:
     return x, y
 
 
-def test_hovering_geometry_marks_its_line(boardwalk: Study, drive: Driver) -> None:
+def test_an_item_of_an_array_is_hovered_and_picked_with_the_values_that_made_it(
+    boardwalk: Study, drive: Driver
+) -> None:
     x, y = middle_of(drive, "boards", 20)
     drive(lambda page: page.mouse.move(x - 4, y - 4))
     drive(lambda page: page.mouse.move(x, y))
     drive(lambda page: expect(page.locator(".row.pointed .row-name")).to_have_text("boards"))
-
-
-def test_an_item_of_an_array_is_picked_with_the_values_that_made_it(
-    boardwalk: Study, drive: Driver
-) -> None:
     x, y = middle_of(drive, "boards", 20)
     drive(lambda page: page.mouse.click(x, y))
     card = "#card"
@@ -175,10 +160,18 @@ def test_construction_is_shown_while_its_line_is_chosen_or_pinned(
     assert construction(drive) == {"foot": (0, 6)}, "what is pinned stays"
 
 
-def test_checks_show_the_measured_numbers_on_both_sides(stair: Study, drive: Driver) -> None:
+def test_checks_show_the_measured_numbers_and_an_open_line_its_working(
+    stair: Study, drive: Driver
+) -> None:
     press(drive, "Checks 5 hold")
     said = drive(lambda page: page.locator("#drawer").inner_text()).replace("\u2009", "")
     assert "550 mm <= 600 mm <= 700 mm" in said and "✓ holds" in said
+    open_line(drive, "rise")
+    said = ".open-said .katex-mathml annotation"
+    drive(lambda page: page.locator(said).wait_for(state="attached"))
+    text = drive(lambda page: page.locator(said).text_content()) or ""
+    assert r"\dfrac{3\,240\,\text{mm}}{18} = 180\,\text{mm}" in text
+    assert drive(lambda page: page.locator(".open-said .katex-error").count()) == 0
 
 
 def test_the_working_of_a_failing_line_says_why(stair: Study, drive: Driver) -> None:
