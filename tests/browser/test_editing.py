@@ -72,7 +72,29 @@ def test_a_formula_typed_into_a_value_box_takes_the_place_of_the_input(
     assert presets and not any("going = " in line for line in presets)
 
 
-def test_a_name_is_changed_everywhere(stair: Study, drive: Driver) -> None:
+def test_lines_become_inputs_and_back_are_moved_and_renamed(stair: Study, drive: Driver) -> None:
+    open_line(drive, "thickness")
+    press(drive, "Make it an input")
+    assert "input thickness = 40 mm\n" in head_text(stair)
+    drag_rule(drive, "thickness", 1.0)
+    assert row_value(drive, "thickness") == "80 mm"
+    open_line(drive, "thickness")
+    press(drive, "Make it a formula")
+    assert "\nthickness = 80 mm\n" in head_text(stair)
+    open_line(drive, "going")
+    press(drive, "Move up")
+    text = head_text(stair)
+    assert text.index("input going") < text.index("input floor_height")
+
+    def open_section(page: Page) -> None:
+        page.locator(".row.section", has_text="Post").click()
+
+    drive(open_section)
+    press(drive, "Move up")
+    text = head_text(stair)
+    assert text.index("== Post ==") < text.index("== Balustrade ==")
+    assert text.index("part post") < text.index("== Balustrade ==")
+    assert stage(drive)["post"]["instances"] == 1
     open_line(drive, "rise")
 
     def rename(page: Page, new: str) -> None:
@@ -91,17 +113,6 @@ def test_a_name_is_changed_everywhere(stair: Study, drive: Driver) -> None:
     assert stage(drive)["treads"]["instances"] == 17
 
 
-def test_a_formula_becomes_an_input_and_back(stair: Study, drive: Driver) -> None:
-    open_line(drive, "thickness")
-    press(drive, "Make it an input")
-    assert "input thickness = 40 mm\n" in head_text(stair)
-    drag_rule(drive, "thickness", 1.0)
-    assert row_value(drive, "thickness") == "80 mm"
-    open_line(drive, "thickness")
-    press(drive, "Make it a formula")
-    assert "\nthickness = 80 mm\n" in head_text(stair)
-
-
 def test_deleting_says_who_needs_the_line(stair: Study, drive: Driver) -> None:
     open_line(drive, "pitch")
     press(drive, "Delete line")
@@ -113,23 +124,6 @@ def test_deleting_says_who_needs_the_line(stair: Study, drive: Driver) -> None:
     press(drive, "Delete all the same")
     assert "risers = ceil" not in head_text(stair)
     assert "nothing here is called risers" in row_value(drive, "rise")
-
-
-def test_lines_and_sections_are_moved(stair: Study, drive: Driver) -> None:
-    open_line(drive, "going")
-    press(drive, "Move up")
-    text = head_text(stair)
-    assert text.index("input going") < text.index("input floor_height")
-
-    def open_section(page: Page) -> None:
-        page.locator(".row.section", has_text="Post").click()
-
-    drive(open_section)
-    press(drive, "Move up")
-    text = head_text(stair)
-    assert text.index("== Post ==") < text.index("== Balustrade ==")
-    assert text.index("part post") < text.index("== Balustrade ==")
-    assert stage(drive)["post"]["instances"] == 1
 
 
 def test_a_table_is_attached_seen_replaced_and_removed(

@@ -36,7 +36,15 @@ def handles(drive: Driver) -> dict[str, Any]:
     return {one["key"]: one for one in found}
 
 
-def test_limits_and_the_step_are_typed_where_they_stand(stair: Study, drive: Driver) -> None:
+def test_a_double_click_returns_and_limits_and_the_step_are_typed_where_they_stand(
+    stair: Study, drive: Driver
+) -> None:
+    drag_rule(drive, "going", 1.0)
+    assert row_value(drive, "going") == "320 mm"
+    drive(lambda page: page.locator("[data-input=going] .rule-body").dblclick())
+    settled(drive)
+    assert row_value(drive, "going") == "240 mm"
+
     def type_limit(which: str, text: str) -> None:
         def work(page: Page) -> None:
             page.locator("[data-input=going]").get_by_role("button", name=which).click()
@@ -58,16 +66,6 @@ def test_limits_and_the_step_are_typed_where_they_stand(stair: Study, drive: Dri
     assert row_value(drive, "going") == "400 mm"
 
 
-def test_a_double_click_returns_to_the_value_it_was_opened_with(
-    stair: Study, drive: Driver
-) -> None:
-    drag_rule(drive, "going", 1.0)
-    assert row_value(drive, "going") == "320 mm"
-    drive(lambda page: page.locator("[data-input=going] .rule-body").dblclick())
-    settled(drive)
-    assert row_value(drive, "going") == "240 mm"
-
-
 def test_a_list_is_a_row_of_small_slide_rules(open_study: Opener, drive: Driver) -> None:
     study = open_study(
         "Rings",
@@ -84,26 +82,6 @@ def test_a_list_is_a_row_of_small_slide_rules(open_study: Opener, drive: Driver)
     drive(lambda page: page.keyboard.press("Enter"))
     settled(drive)
     assert "[40 mm, 120 mm, 5 cm]" in head_text(study) and row_value(drive, "t") == "210 mm"
-
-
-def test_inputs_are_grouped_by_sections_and_internal_ones_are_left_off(
-    stair: Study, drive: Driver
-) -> None:
-    drive(lambda page: expect(page.locator("#faceplate h3:visible")).to_have_text(
-        ["Levels", "Treads", "Balustrade"]))  # fmt: skip
-    open_line(drive, "rail_height")
-    press(drive, "Keep internal")
-    assert "step 10 mm internal" in head_text(stair)
-    drive(lambda page: expect(page.locator("[data-input=rail_height]")).to_have_count(0))
-    open_line(drive, "rail_height")
-    press(drive, "Put on the faceplate")
-    drive(lambda page: expect(page.locator("[data-input=rail_height]")).to_have_count(1))
-    title = "[data-input=floor_height] label"
-    drive(
-        lambda page: expect(page.locator(title)).to_have_attribute(
-            "title", "finished floor to finished floor"
-        )
-    )
 
 
 def test_an_input_with_a_problem_says_so_in_its_place(stair: Study, drive: Driver) -> None:
@@ -136,7 +114,7 @@ def test_the_boardwalk_is_pulled_out_to_its_length(boardwalk: Study, drive: Driv
     assert handles(drive)[key]["value"] <= 12000, "within its limits"
 
 
-def test_a_handle_is_turned_by_keys(boardwalk: Study, drive: Driver) -> None:
+def test_handles_and_choices_are_turned_by_keys(boardwalk: Study, drive: Driver) -> None:
     drive(lambda page: page.get_by_role("button", name="Length, the end of its dim").focus())
     drive(lambda page: page.keyboard.press("ArrowRight"))
     drive(lambda page: page.keyboard.press("Shift+ArrowRight"))
@@ -144,6 +122,10 @@ def test_a_handle_is_turned_by_keys(boardwalk: Study, drive: Driver) -> None:
     settled(drive)
     assert "input walk_length = 4750 mm" in head_text(boardwalk)
     assert boardwalk.revisions.count() == 2
+    drive(lambda page: page.get_by_role("radio", name="narrow").focus())
+    drive(lambda page: page.keyboard.press("ArrowRight"))
+    settled(drive)
+    assert 'size = "wide" of' in head_text(boardwalk)
 
 
 def test_a_point_is_dragged_on_the_stage(open_study: Opener, drive: Driver) -> None:
@@ -162,7 +144,9 @@ def test_a_point_is_dragged_on_the_stage(open_study: Opener, drive: Driver) -> N
     assert handles(drive)["point foot"]["value"][0] == -150
 
 
-def test_hovering_an_input_shows_what_it_moves(stair: Study, drive: Driver) -> None:
+def test_inputs_show_what_they_move_and_are_grouped_by_sections_but_for_internal_ones(
+    stair: Study, drive: Driver
+) -> None:
     drive(lambda page: page.locator("[data-input=going] .rule-body").hover())
     moved = ".row:has(.row-name:text-is('pitch')) .row-moved"
     drive(lambda page: expect(page.locator(moved)).to_have_text("→ 36.3°"))
@@ -174,13 +158,21 @@ def test_hovering_an_input_shows_what_it_moves(stair: Study, drive: Driver) -> N
     assert stage(drive)["treads"]["marked"] and not stage(drive)["post"]["marked"]
     drive(lambda page: page.mouse.move(700, 400))
     drive(lambda page: expect(page.locator(".row-moved")).to_have_count(0))
-
-
-def test_choices_go_by_arrow_keys(boardwalk: Study, drive: Driver) -> None:
-    drive(lambda page: page.get_by_role("radio", name="narrow").focus())
-    drive(lambda page: page.keyboard.press("ArrowRight"))
-    settled(drive)
-    assert 'size = "wide" of' in head_text(boardwalk)
+    drive(lambda page: expect(page.locator("#faceplate h3:visible")).to_have_text(
+        ["Levels", "Treads", "Balustrade"]))  # fmt: skip
+    open_line(drive, "rail_height")
+    press(drive, "Keep internal")
+    assert "step 10 mm internal" in head_text(stair)
+    drive(lambda page: expect(page.locator("[data-input=rail_height]")).to_have_count(0))
+    open_line(drive, "rail_height")
+    press(drive, "Put on the faceplate")
+    drive(lambda page: expect(page.locator("[data-input=rail_height]")).to_have_count(1))
+    title = "[data-input=floor_height] label"
+    drive(
+        lambda page: expect(page.locator(title)).to_have_attribute(
+            "title", "finished floor to finished floor"
+        )
+    )
 
 
 WATCH = """() => {

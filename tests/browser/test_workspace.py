@@ -169,7 +169,7 @@ def test_bad_input_is_a_problem_at_its_line(stair: Study, drive: Driver) -> None
         assert drive(lambda page: page.locator("footer").inner_text()).endswith("1 problem")
 
 
-def test_escape_leaves_a_line_as_it_was(stair: Study, drive: Driver) -> None:
+def test_lines_are_left_as_they_were_added_and_deleted(stair: Study, drive: Driver) -> None:
     before = stair.text
     open_line(drive, "rise")
     type_line(drive, "rise = 1 mm", key="Escape")
@@ -177,9 +177,6 @@ def test_escape_leaves_a_line_as_it_was(stair: Study, drive: Driver) -> None:
     settled(drive)
     assert row_value(drive, "rise") == "180 mm"
     assert head_text(stair) == before
-
-
-def test_lines_are_added_and_deleted(stair: Study, drive: Driver) -> None:
     open_line(drive, "rise")
     drive(lambda page: page.get_by_role("button", name="Add a line below").click())
     type_line(drive, "double = 2 * rise")

@@ -38,7 +38,7 @@ def offered(drive: Driver, wanted: str) -> str:
     return drive(lambda page: page.locator(entry).first.inner_text())
 
 
-def test_names_are_completed_with_their_present_values(stair: Study, drive: Driver) -> None:
+def test_names_and_words_are_completed_with_what_they_are(stair: Study, drive: Driver) -> None:
     begin_line(drive)
     letters(drive, "double = 2 * ris")
     assert "180 mm" in offered(drive, "rise") and "18" in offered(drive, "risers")
@@ -46,9 +46,7 @@ def test_names_are_completed_with_their_present_values(stair: Study, drive: Driv
     assert typed(drive) in ("double = 2 * rise", "double = 2 * risers")
     keys(drive, "Enter")
     assert "double = 2 * rise" in head_text(stair)
-
-
-def test_words_come_with_their_arguments_meaning_and_picture(stair: Study, drive: Driver) -> None:
+    keys(drive, "Escape")
     begin_line(drive)
     letters(drive, "lid = cylin")
     assert "(r, h)" in offered(drive, "cylinder")
@@ -71,7 +69,7 @@ def test_words_come_with_their_arguments_meaning_and_picture(stair: Study, drive
     assert row_value(drive, "lid") == "solid"
 
 
-def test_units_and_colours_are_completed(stair: Study, drive: Driver) -> None:
+def test_units_and_colours_are_completed_and_arguments_hinted(stair: Study, drive: Driver) -> None:
     begin_line(drive)
     letters(drive, "a = 3 m")
     assert "length" in offered(drive, "mm")
@@ -81,9 +79,6 @@ def test_units_and_colours_are_completed(stair: Study, drive: Driver) -> None:
     letters(drive, "br")
     assert "brass" in offered(drive, "brass")
     keys(drive, "Escape", "Escape")
-
-
-def test_arguments_are_hinted_while_they_are_typed(stair: Study, drive: Driver) -> None:
     begin_line(drive)
     letters(drive, "a = clamp(rise, ")
 
@@ -101,7 +96,9 @@ def test_arguments_are_hinted_while_they_are_typed(stair: Study, drive: Driver) 
     assert drive(hint)[0] == "k", "functions of the sheet too"
 
 
-def test_colours_by_what_a_name_is(stair: Study, drive: Driver) -> None:
+def test_names_have_colours_and_problems_are_underlined_while_nothing_else_moves(
+    stair: Study, drive: Driver
+) -> None:
     open_line(drive, "rise")
 
     def marked(page: Page, kind: str) -> list[str]:
@@ -110,11 +107,7 @@ def test_colours_by_what_a_name_is(stair: Study, drive: Driver) -> None:
     assert drive(lambda page: marked(page, "input")) == ["floor_height"]
     assert drive(lambda page: marked(page, "line")) == ["rise", "risers"]
     assert drive(lambda page: marked(page, "text")) == ['"Rise"']
-
-
-def test_problems_are_underlined_while_typing_and_nothing_else_moves(
-    stair: Study, drive: Driver
-) -> None:
+    keys(drive, "Escape")
     open_line(drive, "rise")
     place = drive(lambda page: page.locator(".row", has_text="pitch").first.bounding_box())
     type_line(drive, "rise = floor_height / spam", key="End")
