@@ -55,18 +55,6 @@ def test_dividers_are_dragged_turned_by_keys_and_remembered(
     assert size(drive, "#stage")[0] >= 400, "the other side keeps its room"
 
 
-def test_labels_and_comments_stand_below_their_lines_until_switched_off(
-    boardwalk: Study, drive: Driver
-) -> None:
-    comment = "a narrower board is not worth cutting"
-    drive(lambda page: expect(page.get_by_text(comment, exact=True)).to_be_visible())
-    press(drive, "Notes")
-    drive(lambda page: expect(page.get_by_text(comment, exact=True)).to_have_count(0))
-    drive(lambda page: page.reload())
-    settled(drive)
-    drive(lambda page: expect(page.get_by_text(comment, exact=True)).to_have_count(0))
-
-
 def test_a_long_line_is_seen_whole(open_study: Opener, drive: Driver) -> None:
     line = "total = " + " + ".join(f"{n} mm" for n in range(100, 118))
     open_study("Sum", line)
@@ -153,7 +141,7 @@ def test_the_text_of_a_sheet_is_searched_replaced_and_commented_out(
     assert head_text(study) == "broad = 3 mm\n# thrice = 3 * broad\ntwice = 2 * broad"
 
 
-def test_regions_are_reached_by_one_key_and_lines_are_one_stop(
+def test_regions_are_reached_by_one_key_and_what_stands_below_lines_is_switched_off(
     boardwalk: Study, drive: Driver
 ) -> None:
     def regions(page: Page) -> list[str]:
@@ -180,3 +168,10 @@ def test_regions_are_reached_by_one_key_and_lines_are_one_stop(
     assert not drive(tab_from_a_line)
     drive(lambda page: page.keyboard.press("Shift+Tab"))
     drive(lambda page: expect(page.locator(".row").nth(5)).to_be_focused())
+    comment = "a narrower board is not worth cutting"
+    drive(lambda page: expect(page.get_by_text(comment, exact=True)).to_be_visible())
+    press(drive, "Notes")
+    drive(lambda page: expect(page.get_by_text(comment, exact=True)).to_have_count(0))
+    drive(lambda page: page.reload())
+    settled(drive)
+    drive(lambda page: expect(page.get_by_text(comment, exact=True)).to_have_count(0))

@@ -30,9 +30,6 @@ def test_it_is_said_and_all_else_is_there(block: Study, drive: Driver) -> None:
     press(drive, "Drawing")
     drive(lambda page: expect(page.locator("#drawing svg path").first).to_be_visible())
     drive(lambda page: expect(page.locator("#stage .no-picture")).not_to_be_visible())
-
-
-def test_corners_are_measured_as_ever(block: Study, drive: Driver) -> None:
     press(drive, "Measure")
     for corner in ([-100, -50, 0], [-100, -50, 40]):
         x, y = place_on_screen(drive, corner)

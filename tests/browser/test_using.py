@@ -79,26 +79,6 @@ def test_a_change_of_what_is_used_travels(rack: Study, project: Project, drive: 
     assert (before, stage(drive)["pegs"]["top"]) == (60, 120)
 
 
-def test_another_study_is_used_from_the_list(rack: Study, drive: Driver) -> None:
-    press(drive, "Files")
-    drive(lambda page: page.locator("#drawer li", has_text="wide").get_by_role("button", name="Use").click())  # fmt: skip
-    settled(drive)
-    rack.refresh_from_db()
-    assert rack.text.split("\n")[2] == 'use hoop from "Hoop"'
-
-
-def test_the_schedule_follows_the_parts(rack: Study, drive: Driver) -> None:
-    press(drive, "Parts 2")
-    press(drive, "Schedule")
-    cells = "#schedule tbody tr:first-of-type td"
-    assert drive(lambda page: page.locator(cells).all_inner_texts())[:4] == ["A", "Pegs", "5", "60"]
-    assert "2 kinds of piece, 10 in all" in drive(lambda page: page.locator("#drawer").inner_text())
-    box = "#value-n"
-    drive(lambda page: page.locator(box).fill("7"))
-    drive(lambda page: page.locator(box).press("Enter"))
-    drive(lambda page: expect(page.locator(cells).nth(2)).to_have_text("7"))
-
-
 def test_the_pieces_are_cut_from_bars_and_again_when_they_change(
     open_study: Callable[[str, str], Study], drive: Driver
 ) -> None:
@@ -123,10 +103,21 @@ def test_the_pieces_are_cut_from_bars_and_again_when_they_change(
     drive(lambda page: expect(page.locator("#drawer")).to_contain_text("11 pieces from 3 bars"))
 
 
-def test_colours_by_value_have_a_legend(rack: Study, drive: Driver) -> None:
+def test_colours_by_value_have_a_legend_and_the_schedule_follows_the_parts(
+    rack: Study, drive: Driver
+) -> None:
     assert stage(drive)["tags"]["coloured"] and not stage(drive)["pegs"]["coloured"]
     legend = drive(lambda page: page.locator(".legend li").all_inner_texts())
     assert [one.strip() for one in legend] == ["0 mm", "1 mm", "2 mm", "3 mm", "4 mm"]
+    press(drive, "Parts 2")
+    press(drive, "Schedule")
+    cells = "#schedule tbody tr:first-of-type td"
+    assert drive(lambda page: page.locator(cells).all_inner_texts())[:4] == ["A", "Pegs", "5", "60"]
+    assert "2 kinds of piece, 10 in all" in drive(lambda page: page.locator("#drawer").inner_text())
+    box = "#value-n"
+    drive(lambda page: page.locator(box).fill("7"))
+    drive(lambda page: page.locator(box).press("Enter"))
+    drive(lambda page: expect(page.locator(cells).nth(2)).to_have_text("7"))
 
 
 @pytest.mark.parametrize(
@@ -161,13 +152,20 @@ def test_long_work_is_told_and_stopped(
     assert "it was stopped" in alert(drive)
 
 
-def test_the_inputs_and_the_yield_of_a_study_are_offered(rack: Study, drive: Driver) -> None:
+def test_what_other_studies_offer_is_listed_and_used(rack: Study, drive: Driver) -> None:
     drive(lambda page: page.get_by_role("button", name="Add a line", exact=True).click())
     drive(lambda page: page.locator(".editor .cm-content").focus())
     drive(lambda page: page.keyboard.type("x = peg("))
     drive(lambda page: page.locator(".word-card", has_text="long = 80 mm").first.wait_for())
     drive(lambda page: page.keyboard.type("long = 20 mm).bo", delay=20))
     drive(lambda page: page.locator(".cm-tooltip-autocomplete li", has_text="of the study").wait_for())  # fmt: skip
+    drive(lambda page: page.keyboard.press("Escape"))
+    drive(lambda page: page.keyboard.press("Escape"))
+    press(drive, "Files")
+    drive(lambda page: page.locator("#drawer li", has_text="wide").get_by_role("button", name="Use").click())  # fmt: skip
+    settled(drive)
+    rack.refresh_from_db()
+    assert rack.text.split("\n")[2] == 'use hoop from "Hoop"'
 
 
 def test_what_is_round_has_a_contour(
