@@ -207,12 +207,16 @@ def picture(drive: Driver) -> bytes:
 
 def place_on_screen(drive: Driver, point: list[float]) -> tuple[float, float]:
     """Where a point in space is in the window, in pixels."""
-    found: dict[str, Any] = drive(lambda page: page.evaluate(
+    return drive(lambda page: place_in(page, point))
+
+
+def place_in(page: Page, point: list[float]) -> tuple[float, float]:
+    found: dict[str, Any] = page.evaluate(
         """(point) => {
           const { stage } = window.ovolo;
           const { left, top } = stage.host.getBoundingClientRect();
           const at = stage.onScreen(stage.camera.position.clone().set(...point));
           return { x: left + at.x, y: top + at.y };
         }""", point,
-    ))  # fmt: skip
+    )  # fmt: skip
     return found["x"], found["y"]

@@ -12,7 +12,7 @@ import pytest
 from playwright.sync_api import Page, Route, expect
 
 from studio.projects.models import Study
-from tests.browser.conftest import Driver, place_on_screen, settled
+from tests.browser.conftest import Driver, place_in, place_on_screen, settled
 from tests.browser.editor import open_line, press
 from tests.browser.test_looking import shine_on_the_equator
 from tests.browser.test_saving import ask_for_news, head_text
@@ -56,14 +56,18 @@ def overtaken(drive: Driver, address: str, first: Step, then: Step, shown: Step)
 
 def at_rest(drive: Driver) -> None:
     """Waits until the picture, which makes room for what lies over it, stands still."""
-    before = None
-    for _ in range(40):
-        now = place_on_screen(drive, [0, 0, 0])
-        if now == before:
+    seen: list[tuple[float, float]] = []
+    for _ in range(100):
+        seen.append(place_on_screen(drive, [0, 0, 0]))
+        if len(seen) > 5 and len(set(seen[-5:])) == 1:
             return
-        before = now
-        drive(lambda page: page.wait_for_timeout(250))
+        drive(lambda page: page.wait_for_timeout(120))
     pytest.fail("the picture goes on moving")
+
+
+def click(*point: float) -> Step:
+    """A click at a point in space, wherever it is just then."""
+    return lambda page: page.mouse.click(*place_in(page, list(point)))
 
 
 def test_the_sun_is_that_of_the_hour_set_last(open_study: Opener, drive: Driver) -> None:
@@ -95,17 +99,14 @@ def test_the_card_and_the_measure_are_those_of_what_was_picked_last(
 ) -> None:
     open_study("Pegs", PEGS)
     at_rest(drive)
-    left, right = (place_on_screen(drive, [x, 0, 20]) for x in (-60, 60))
-    pick_left, pick_right = (lambda page, at=at: page.mouse.click(*at) for at in (left, right))
     overtaken(
-        drive, "/item", pick_left, pick_right,
+        drive, "/item", click(-60, 0, 20), click(60, 0, 20),
         lambda page: expect(page.locator("#card")).to_contain_text("Right"),
     )  # fmt: skip
     press(drive, "Measure")
     at_rest(drive)
-    low = place_on_screen(drive, [45, -15, 20]), place_on_screen(drive, [75, -15, 20])
     overtaken(
-        drive, "/measure", lambda page: page.mouse.click(*low[0]), lambda page: page.mouse.click(*low[1]),
+        drive, "/measure", click(45, -15, 20), click(75, -15, 20),
         lambda page: expect(page.locator("#measure")).to_contain_text("30 mm"),
     )  # fmt: skip
 
