@@ -59,6 +59,12 @@ class Sheet:
 Files = dict[str, "bytes | Sheet"]
 """What a sheet names: attached files by their names, other studies by their `study_key`."""
 
+
+def size_of(files: Files) -> int:
+    """How many bytes of files there are, also of the studies among them."""
+    return sum(len(one) if isinstance(one, bytes) else size_of(one.files) for one in files.values())
+
+
 Shelf = Callable[[set[str], set[str]], tuple[dict[str, bytes], dict[str, tuple[str, "Shelf"]]]]
 """Gives, of some names of files and some titles of studies, those that there are: the files, and of
 each study the text and the shelf of its own files."""

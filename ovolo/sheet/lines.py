@@ -37,6 +37,11 @@ def lines_of(text: str) -> list[str]:
     return text.split("\n")
 
 
+def with_line_feeds(text: str) -> str:
+    """A text whose lines end in line feeds, whatever system it was written on (The Unicode Standard, 5.8)."""
+    return text.replace("\r\n", "\n").replace("\r", "\n")
+
+
 def logical_lines(text: str) -> Iterator[tuple[int, str]]:
     """First line number and text of each statement, together covering every line."""
     pending: list[str] = []

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 
-from ovolo.sheet.lines import comment_start, lines_of
+from ovolo.sheet.lines import comment_start, lines_of, with_line_feeds
 from ovolo.sheet.tokens import Token, tokens_of
 
 _OPENING, _CLOSING = ("(", "["), (")", "]", ",")
@@ -17,7 +17,7 @@ _OPENING, _CLOSING = ("(", "["), (")", "]", ",")
 
 def spaced(text: str) -> str:
     """The text of a sheet, spaced by the rule."""
-    lines = [_spaced_line(line) for line in lines_of(text.replace("\r\n", "\n"))]
+    lines = [_spaced_line(line) for line in lines_of(with_line_feeds(text))]
     whole = re.sub(r"\n{3,}", "\n\n", "\n".join(lines))
     return whole.strip("\n") + "\n"
 

@@ -18,6 +18,7 @@ RATES = {
     "invite": ("user", "60/h"),
     "leave": ("user", "10/h"),
     "export": ("user", "20/h"),
+    "pack": ("user", "60/h"),
     "try": ("ip", "120/m"),
     "api": ("user", "300/m"),
     "token": ("user", "60/h"),
@@ -27,13 +28,13 @@ RATES = {
 View = Callable[..., HttpResponseBase]
 
 
-def throttled(what: str) -> Callable[[View], View]:
-    """A view of which only so many POSTs are taken in a time; more are refused in words (429)."""
+def throttled(what: str, method: str = "POST") -> Callable[[View], View]:
+    """A view of which only so many requests by a method are taken in a time; more are refused in words (429)."""
 
     def limited(view: View) -> View:
         @wraps(view)
         def counted(request: HttpRequest, *given: Any, **named: Any) -> HttpResponseBase:
-            if often(request, what, "POST"):
+            if often(request, what, method):
                 return too_often(request)
             return view(request, *given, **named)
 

@@ -24,7 +24,7 @@ from ovolo.exploring.settings import (
     told_setting,
     typed_value,
 )
-from ovolo.exploring.swapping import Swap, calls_of, swap
+from ovolo.exploring.swapping import calls_of, swap
 from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
@@ -241,24 +241,18 @@ def inputs_of(texts: list[str]) -> list[list[str]]:
 def swaps(
     text: str, name: str, files: Files, others: dict[str, tuple[str, Files]]
 ) -> list[dict[str, Any]]:
-    """How each of other studies would serve where this one uses a study under a name; those that
-    fit first. Raises Failure where nothing is used under that name."""
+    """How each of other studies would serve where this one uses a study under a name. Raises Failure where
+    nothing is used under that name."""
     present = studies_used(text).get(name)
     if present is None:
         raise Failure(f"`{name}` is not a study that is used here")
     used = _tables(files).get(study_key(present))
     now = checked_program(used.text, used.reached) if isinstance(used, OtherStudy) else None
-    found = [
-        swap(text, name, now, title, checked_program(other, _tables(reached)))
+    return [
+        swap(text, name, now, title, checked_program(other, _tables(reached))).as_json()
         for title, (other, reached) in others.items()
         if title != present
     ]
-    return [one.as_json() for one in sorted(found, key=_distance)]
-
-
-def _distance(one: Swap) -> tuple[int, str]:
-    """How far a study is from serving, then its title."""
-    return len(one.missing) + len(one.misfits) + len(one.unread), one.title
 
 
 def measure(text: str, asked: dict[str, Any], files: Files) -> answers.MeasuredSaid:

@@ -10,7 +10,7 @@ from django.contrib.auth.decorators import login_required
 from django.contrib.auth.forms import PasswordChangeForm
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -23,7 +23,7 @@ from studio.accounts.tokens import MOST_TOKENS
 from studio.accounts.tokens import made_token as new_token
 from studio.people.account_forms import LeavingForm, PersonForm
 from studio.people.forms import said_wrong
-from studio.projects.packing import packed_account
+from studio.projects.packing import pack_account, zip_response
 from studio.projects.quotas import room_of
 
 
@@ -125,11 +125,9 @@ def end_token(request: HttpRequest, number: int) -> HttpResponse:
 @login_required
 @require_POST
 @throttled("export")
-def take_all(request: HttpRequest) -> HttpResponse:
+def take_all(request: HttpRequest) -> FileResponse:
     """All that is one's own, as a ZIP."""
-    response = HttpResponse(packed_account(_person(request)), content_type="application/zip")
-    response["Content-Disposition"] = 'attachment; filename="ovolo-account.zip"'
-    return response
+    return zip_response(lambda into: pack_account(_person(request), into), "ovolo-account.zip")
 
 
 @login_required

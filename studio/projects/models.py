@@ -10,6 +10,7 @@ from django.core.exceptions import ValidationError
 from django.db import models, transaction
 
 from ovolo.sheet.edits import with_title_followed
+from ovolo.sheet.lines import with_line_feeds
 from studio.accounts.names import plain_name
 
 
@@ -98,7 +99,9 @@ class Study(models.Model):
         return self.head.text if self.head is not None else ""
 
     def save_text(self, text: str, base: int | None, said: str = "") -> Revision:
-        """A new revision made from revision `base`; raises OutOfDate where that is not the head."""
+        """A new revision made from revision `base`; raises OutOfDate where that is not the head. Lines end in
+        line feeds whoever wrote them, as they do in the editor: else lines that nobody touched would differ."""
+        text = with_line_feeds(text)
         with transaction.atomic():
             study = Study.objects.select_related("head").get(pk=self.pk)
             if study.head_id != base:

@@ -6,14 +6,18 @@ files they name beside them; `history/` the revisions of each, one JSON object a
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Iterator
+import zlib
+from collections.abc import Callable, Iterator
 from datetime import datetime
-from typing import Any
+from tempfile import TemporaryFile
+from typing import IO, Any
 
 from django.db import transaction
+from django.http import FileResponse
 from django.utils.text import get_valid_filename
 
 from ovolo.formats.attached import MOST_BYTES
@@ -43,18 +47,16 @@ _MOST_FILES = 5_000
 # --- packing ---
 
 
-def packed(project: Project) -> bytes:
-    """A project as a ZIP, without what is in its bin."""
-    written = io.BytesIO()
-    with zipfile.ZipFile(written, "w", zipfile.ZIP_DEFLATED) as archive:
+def pack_project(project: Project, into: IO[bytes]) -> None:
+    """Writes a project as a ZIP, without what is in its bin. Nothing is held whole but one file or one revision at
+    a time, for a project may be larger than the memory of the one process that answers everybody."""
+    with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:
         _pack(archive, project, "")
-    return written.getvalue()
 
 
-def packed_account(person: Any) -> bytes:
-    """All that a person owns: every project in a folder of its own, profiles of machines, and who they are."""
-    written = io.BytesIO()
-    with zipfile.ZipFile(written, "w", zipfile.ZIP_DEFLATED) as archive:
+def pack_account(person: Any, into: IO[bytes]) -> None:
+    """Writes all that a person owns: every project in a folder of its own, profiles of machines, and who they are."""
+    with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:
         told = {
             "name": person.username, "first_name": person.first_name, "last_name": person.last_name,
             "mail": person.email, "since": person.date_joined.isoformat(),
@@ -66,7 +68,6 @@ def packed_account(person: Any) -> bytes:
             archive.writestr(f"machines/{name}", profile.text)
         for project in person.projects.all():
             _pack(archive, project, f"projects/{project.pk} {_file_name(project.title)}/")
-    return written.getvalue()
 
 
 def _file_name(title: str) -> str:
@@ -79,8 +80,20 @@ def _json(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False, indent=1)
 
 
+def zip_response(pack: Callable[[IO[bytes]], None], name: str) -> FileResponse:
+    """What `pack` writes, sent from a file that is gone afterwards."""
+    into = TemporaryFile()  # noqa: SIM115, closed with the response
+    pack(into)
+    into.seek(0)
+    return FileResponse(into, as_attachment=True, filename=name, content_type="application/zip")
+
+
+_Taken = dict[str, bytes]
+"""The names that stand in the folder of all studies already, with the digests of those that are attached files."""
+
+
 def _pack(archive: zipfile.ZipFile, project: Project, folder: str) -> None:
-    taken: dict[str, bytes] = {}
+    taken: _Taken = {}
     said = [
         _pack_study(archive, study, folder, taken)
         for study in project.studies.select_related("head")
@@ -90,23 +103,24 @@ def _pack(archive: zipfile.ZipFile, project: Project, folder: str) -> None:
 
 
 def _pack_study(
-    archive: zipfile.ZipFile, study: Study, folder: str, taken: dict[str, bytes]
+    archive: zipfile.ZipFile, study: Study, folder: str, taken: _Taken
 ) -> dict[str, Any]:
-    """Writes one study; `taken` are the names that stand in the folder of all studies already."""
     stem = _free_stem(_file_name(study.title), taken)
     taken[f"{stem}.ovo".casefold()] = b""
     archive.writestr(f"{folder}studies/{stem}.ovo", study.text)
     files = {}
-    for one in study.attachments.all():
+    for one in study.attachments.iterator(chunk_size=1):
         data = bytes(one.data)
-        kept = taken.setdefault(one.name.casefold(), data)
+        digest = hashlib.sha256(data).digest()
+        kept = taken.setdefault(one.name.casefold(), digest)
         # Where another study has another file of this name, each cannot stand beside its sheet.
-        path = f"studies/{one.name}" if kept == data else f"files/{stem}/{one.name}"
+        path = f"studies/{one.name}" if kept == digest else f"files/{stem}/{one.name}"
         if folder + path not in archive.NameToInfo:
             archive.writestr(folder + path, data)
         files[one.name] = path
-    history = "\n".join(json.dumps(one, ensure_ascii=False) for one in _history(study))
-    archive.writestr(f"{folder}history/{stem}.jsonl", history)
+    with archive.open(f"{folder}history/{stem}.jsonl", "w", force_zip64=True) as history:
+        for told in _history(study):
+            history.write(json.dumps(told, ensure_ascii=False).encode() + b"\n")
     return {
         "title": study.title,
         "sheet": f"studies/{stem}.ovo",
@@ -118,7 +132,7 @@ def _pack_study(
     }
 
 
-def _free_stem(stem: str, taken: dict[str, bytes]) -> str:
+def _free_stem(stem: str, taken: _Taken) -> str:
     number, found = 2, stem
     while f"{found}.ovo".casefold() in taken:
         found, number = f"{stem} {number}", number + 1
@@ -126,7 +140,7 @@ def _free_stem(stem: str, taken: dict[str, bytes]) -> str:
 
 
 def _history(study: Study) -> Iterator[dict[str, Any]]:
-    for one in study.revisions.select_related("author"):
+    for one in study.revisions.select_related("author").iterator(chunk_size=2):
         yield {
             "revision": one.pk, "parent": one.parent_id, "said": one.said, "name": one.name,
             "by": one.author.username if one.author else "", "at": one.created.isoformat(),
@@ -171,20 +185,15 @@ def _archive(data: bytes) -> zipfile.ZipFile:
     return archive
 
 
+_UNREADABLE = (KeyError, zipfile.BadZipFile, zlib.error, OSError, RuntimeError, NotImplementedError, ValueError, EOFError)  # fmt: skip
+
+
 def _read(archive: zipfile.ZipFile, name: Any, most: int) -> bytes:
     """A file of the archive. Raises Failure where it is not there, damaged, or larger than it says."""
     try:
         with archive.open(str(name)) as file:
             data = file.read(most + 1)
-    except (
-        KeyError,
-        zipfile.BadZipFile,
-        OSError,
-        RuntimeError,
-        NotImplementedError,
-        ValueError,
-        EOFError,
-    ):
+    except _UNREADABLE:
         raise Failure(f"`{str(name)[:80]}` of the archive cannot be read") from None
     if len(data) > most:
         raise Failure(f"`{str(name)[:80]}` has more than {most:,} bytes")
@@ -199,6 +208,15 @@ def _read_text(archive: zipfile.ZipFile, name: Any, most: int) -> str:
     if "\0" in text:
         raise Failure(f"`{str(name)[:80]}` is not plain text")
     return text
+
+
+def _lines(archive: zipfile.ZipFile, name: Any) -> Iterator[str]:
+    """The lines of a file, one after another; only a line feed ends one, for what else ends lines may stand in a text."""
+    try:
+        with archive.open(str(name)) as file:
+            yield from io.TextIOWrapper(file, "utf-8", newline="\n")
+    except _UNREADABLE:
+        raise Failure(f"`{str(name)[:80]}` of the archive cannot be read") from None
 
 
 def _read_json(archive: zipfile.ZipFile, name: Any) -> Any:
@@ -251,7 +269,7 @@ def _take_history(
 ) -> None:
     """The revisions, as they were; the head is the one that it was, its text that of the sheet."""
     made: dict[Any, Revision] = {}
-    for line in _read_text(archive, said.get("history"), MOST_UNPACKED).splitlines():
+    for line in _lines(archive, said.get("history")):
         try:
             one = json.loads(line)
             at = datetime.fromisoformat(one["at"])

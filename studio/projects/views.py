@@ -8,7 +8,7 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.http import content_disposition_header
@@ -17,16 +17,18 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
+from ovolo.sheet.lines import with_line_feeds
 from ovolo.sheet.names import studies_used
 from ovolo.sheet.reader import MOST_CHARACTERS
 from ovolo.writing.starting import starting_point, starting_points
 from studio.accounts.names import plain_name
+from studio.accounts.throttle import throttled
 from studio.engine.requests import number_said
 from studio.projects.access import project_with, projects_of, rights_to, study_in_bin, study_with
 from studio.projects.copies import EMPTY, brought_back, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
-from studio.projects.packing import packed, unpacked
+from studio.projects.packing import pack_project, unpacked, zip_response
 from studio.projects.pictures import states_shown
 from studio.rights.right import Right, Role
 
@@ -132,7 +134,7 @@ _POINT = "point:"
 
 def _own_text(request: HttpRequest) -> str:
     """A sheet that comes with the request: one that was tried beside the reference."""
-    text = request.POST.get("text", "").replace("\r\n", "\n").replace("\0", "")
+    text = with_line_feeds(request.POST.get("text", "")).replace("\0", "")
     return text[:MOST_CHARACTERS]
 
 
@@ -287,13 +289,12 @@ def _project_title(request: HttpRequest) -> str:
 
 @login_required
 @require_GET
-def pack(request: HttpRequest, project_id: int) -> HttpResponse:
+@throttled("pack", "GET")
+def pack(request: HttpRequest, project_id: int) -> FileResponse:
     """The project as a ZIP of plain files, with the history of its studies."""
     project = project_with(request, project_id, Right.MAKE)
-    response = HttpResponse(packed(project), content_type="application/zip")
     name = f"{slugify(project.title) or 'project'}.zip"
-    response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
-    return response
+    return zip_response(lambda into: pack_project(project, into), name)
 
 
 @login_required

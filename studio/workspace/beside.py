@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
+from ovolo.formats.attached import Files, size_of
 from ovolo.sheet.names import studies_used
 from studio.engine import answers, tasks
 from studio.engine.requests import failures_told, worked
@@ -67,8 +71,34 @@ def beside(request: HttpRequest, study_id: int) -> HttpResponse:
 def swaps(request: HttpRequest, study_id: int, name: str) -> HttpResponse:
     """How each other study of the project would serve in the place of one that is used."""
     study = study_with(request, study_id, Right.READ)
-    others = study.project.studies.select_related("head", "project").exclude(pk=study.pk)
-    texts = {one.title: (one.text, files_of(one, one.text)) for one in others}
     files = files_of(study, study.text)
-    found = worked(request, tasks.swaps, study.text, name, files, texts, study=study_id)
-    return JsonResponse({"swaps": found})
+    found = [
+        one
+        for some in _others_by_and_by(study)
+        for one in worked(request, tasks.swaps, study.text, name, files, some, study=study_id)
+    ]
+    return JsonResponse({"swaps": sorted(found, key=_distance)})
+
+
+_MOST_AT_ONCE = 20_000_000
+"""Of so many bytes of files the other studies of a project are looked at together; all of them might have more than
+the memory of the one process that answers everybody is meant for."""
+
+
+def _others_by_and_by(study: Study) -> Iterator[dict[str, tuple[str, Files]]]:
+    """The texts and files of the other studies by their titles, some at a time; at least once, be there any or none."""
+    some: dict[str, tuple[str, Files]] = {}
+    size = 0
+    for one in study.project.studies.select_related("head", "project").exclude(pk=study.pk):
+        files = files_of(one, one.text)
+        some[one.title] = one.text, files
+        size += size_of(files)
+        if size > _MOST_AT_ONCE:
+            yield some
+            some, size = {}, 0
+    yield some
+
+
+def _distance(one: dict[str, Any]) -> tuple[int, str]:
+    """How far a study is from serving, then its title: those that fit come first."""
+    return len(one["missing"]) + len(one["misfits"]) + len(one["unread"]), one["title"]

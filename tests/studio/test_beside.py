@@ -9,6 +9,7 @@ from django.test import Client
 from django.urls import reverse
 
 from studio.projects.models import Study
+from studio.workspace import beside
 from tests.studio.test_views import edit, post
 
 pytestmark = pytest.mark.django_db
@@ -62,6 +63,28 @@ def test_swaps_say_what_is_missing_and_extra(signed_in: Client, stair: Study) ->
     assert square["missing"] == ["waist"] and square["extra"] == ["side"]
     assert square["unread"] == ["body", "rise"]
     assert signed_in.get(reverse("swaps", args=[stair.pk, "nothing"])).status_code == 400
+
+
+def test_studies_with_many_files_are_looked_at_some_at_a_time(
+    signed_in: Client, stair: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for at in range(4):
+        one = made(stair, TURNED.replace("Turned", f"Other {3 - at}") + '\nfile t = "t.csv"', f"Other {3 - at}")  # fmt: skip
+        one.attachments.create(name="t.csv", data=b"a\n1\n" * 30)
+    address = reverse("swaps", args=[stair.pk, "b"])
+    together = signed_in.get(address).json()
+    sizes: list[int] = []
+
+    def told(*given: Any, **named: Any) -> Any:
+        sizes.append(len(given[5]))
+        return worked(*given, **named)
+
+    worked = beside.worked
+    monkeypatch.setattr(beside, "worked", told)
+    monkeypatch.setattr(beside, "_MOST_AT_ONCE", 200)
+    assert signed_in.get(address).json() == together
+    assert sizes == [2, 2, 3], "of those with files two at a time"
+    assert [one["title"] for one in together["swaps"]][:4] == [f"Other {at}" for at in range(4)]
 
 
 def test_swapping_rewrites_the_use(signed_in: Client, stair: Study) -> None:

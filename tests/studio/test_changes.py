@@ -220,6 +220,17 @@ def test_a_study_is_copied_given_out_taken_in_and_removed(signed_in: Client, stu
     assert Study.objects.get(title="Wind vane (copy)").text == given.content.decode()
 
 
+@pytest.mark.parametrize("ends", ["\r\n", "\r"])
+def test_a_sheet_of_another_system_has_the_line_ends_of_this_one(
+    signed_in: Client, study: Study, ends: str
+) -> None:
+    """Else each line would differ from what the editor sends back, and the last kind would be one line."""
+    upload = SimpleUploadedFile("a.ovo", f"a = 1 mm{ends}b = 2 * a{ends}".encode())
+    signed_in.post(reverse("take-in", args=[study.project_id]), {"sheet": upload})
+    taken = Study.objects.exclude(pk=study.pk).get()
+    assert taken.text.endswith("a = 1 mm\nb = 2 * a\n") and "\r" not in taken.text
+
+
 @pytest.mark.parametrize("data", [b"\xff\xfe\x00", b"a = 1\x00"])
 def test_what_is_no_sheet_is_refused_in_words(signed_in: Client, study: Study, data: bytes) -> None:
     address = reverse("take-in", args=[study.project_id])

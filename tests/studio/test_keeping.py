@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import tracemalloc
 import zipfile
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -20,7 +21,7 @@ from ovolo.command.__main__ import main
 from ovolo.problems import Failure
 from studio.projects import packing
 from studio.projects.models import Project, Revision, Study
-from studio.projects.packing import packed, unpacked
+from studio.projects.packing import pack_project, unpacked
 from studio.projects.tidying import thin, thinned
 from studio.rights.models import Invitation, Link
 
@@ -47,6 +48,12 @@ def project(study: Study) -> Project:
     return project
 
 
+def packed(project: Project) -> bytes:
+    into = io.BytesIO()
+    pack_project(project, into)
+    return into.getvalue()
+
+
 def test_a_project_comes_back_as_it_was(project: Project) -> None:
     back = unpacked(packed(project), project.owner)
     assert back.title == project.title and back.pk != project.pk
@@ -68,6 +75,31 @@ def test_a_project_comes_back_as_it_was(project: Project) -> None:
             assert list(kept.values(*told)) == list(twin.values(*told))
     vane = back.studies.get(title="Wind vane")
     assert vane.redo(vane.head_id or 0) is not None and "quarter" in vane.text
+
+
+@pytest.mark.parametrize(
+    "mark", ["\u2028", "\u2029", "\x85", "\x0b", "\x0c", "\x1c", "\r"], ids=ascii
+)
+def test_what_ends_lines_elsewhere_may_stand_in_a_sheet(mark: str, study: Study) -> None:
+    """JSON lines are parted by line feeds alone; within strings of JSON other ends of lines may stand (RFC 8259, 7)."""
+    study.save_text(f"# one{mark}two\n{study.text}", study.head_id, f"with{mark}it")
+    back = unpacked(packed(study.project), study.project.owner)
+    assert back.studies.get().text == study.text
+    assert back.studies.get().revisions.count() == study.revisions.count()
+
+
+def test_packing_holds_few_revisions_at_a_time(study: Study) -> None:
+    """Of 16 MB of history no half (as tracemalloc counts what Python allots)."""
+    for at in range(16):
+        study.save_text(f"# {at}\n" + "# all the same\n" * 66_000, study.head_id)
+    study = Study.objects.get(pk=study.pk)
+    tracemalloc.start()
+    try:
+        packed(study.project)
+        most = tracemalloc.get_traced_memory()[1]
+    finally:
+        tracemalloc.stop()
+    assert most < 8_000_000
 
 
 def test_a_packed_project_is_read_by_the_command(
@@ -132,7 +164,7 @@ def test_an_archive_that_unfolds_without_end_is_refused(
 def test_packing_from_the_page_and_from_the_shell(
     signed_in: Client, project: Project, tmp_path: Path
 ) -> None:
-    data = signed_in.get(reverse("pack-project", args=[project.pk])).content
+    data = b"".join(signed_in.get(reverse("pack-project", args=[project.pk])))
     upload = SimpleUploadedFile("p.zip", data)
     page = signed_in.post(reverse("unpack-project"), {"packed": upload}, follow=True)
     assert "was taken in" in page.content.decode() and Project.objects.count() == 2

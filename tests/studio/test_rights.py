@@ -171,6 +171,8 @@ class House:
 def undone(work: Any) -> Any:
     with transaction.atomic():
         answer = work()
+        if answer.streaming:
+            answer.getvalue()  # to its end, which closes the file
         transaction.set_rollback(True)
     return answer
 

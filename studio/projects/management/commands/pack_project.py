@@ -8,7 +8,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from studio.projects.models import Project
-from studio.projects.packing import packed
+from studio.projects.packing import pack_project
 
 
 class Command(BaseCommand):
@@ -22,5 +22,6 @@ class Command(BaseCommand):
         project = Project.objects.filter(pk=options["project"]).first()
         if project is None:
             raise CommandError(f"there is no project {options['project']}")
-        options["file"].write_bytes(packed(project))
+        with options["file"].open("wb") as into:
+            pack_project(project, into)
         self.stdout.write(f"{project.title}: {options['file']}")
