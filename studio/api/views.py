@@ -71,7 +71,7 @@ def studies(request: HttpRequest) -> JsonResponse:
     found = []
     for project in projects_of(request):
         rights = rights_to(project, request)
-        for study in project.studies.select_related("head"):
+        for study in project.studies.all():
             study.rights = rights
             found.append(_told(study))
     return JsonResponse(found, safe=False)

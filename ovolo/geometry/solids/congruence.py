@@ -115,9 +115,8 @@ def _smallest_about(corners: Floats, up: Floats) -> Floats:
 
 def _least_rectangle(points: Floats) -> float:
     """The angle at which the smallest rectangle round points (n, 2) lies."""
-    hull = shapely.convex_hull(
-        shapely.linestrings(points)
-    )  # one figure is made sooner than that many points
+    # One line through all of them is made sooner than as many points.
+    hull = shapely.convex_hull(shapely.linestrings(points))
     ring = shapely.get_coordinates(hull)
     sides = np.diff(ring, axis=0)
     angles = np.arctan2(sides[:, 1], sides[:, 0]) % (math.pi / 2)
