@@ -61,8 +61,16 @@ Files = dict[str, "bytes | Sheet"]
 
 
 def size_of(files: Files) -> int:
-    """How many bytes of files there are, also of the studies among them."""
-    return sum(len(one) if isinstance(one, bytes) else size_of(one.files) for one in files.values())
+    """How many bytes of files there are, also of the studies among them; each counts once, however many use it."""
+    size, met, waiting = 0, set[int](), [files]
+    while waiting:
+        for one in waiting.pop().values():
+            if isinstance(one, bytes):
+                size += len(one)
+            elif id(one) not in met:
+                met.add(id(one))
+                waiting.append(one.files)
+    return size
 
 
 Shelf = Callable[[set[str], set[str]], tuple[dict[str, bytes], dict[str, tuple[str, "Shelf"]]]]

@@ -127,18 +127,21 @@ def files_of(study: Study, text: str) -> Files:
 
 def heads_used(study: Study) -> dict[str, int | None]:
     """The newest revisions of all studies on which this one rests, by their titles."""
+    return {title: one.head_id for title, one in sorted(studies_under(study).items())}
+
+
+def studies_under(
+    study: Study, called: Callable[[set[str]], Iterable[Study]] | None = None
+) -> dict[str, Study]:
+    """All studies on which this one rests, by their titles. `called` finds those of its project with some titles,
+    where they are at hand; else the database is asked."""
     beside = study.project.studies.select_related("head")
-    rests_on = studies_under(study, lambda titles: beside.filter(title__in=titles))
-    return {title: one.head_id for title, one in sorted(rests_on.items())}
-
-
-def studies_under(study: Study, called: Callable[[set[str]], Iterable[Study]]) -> dict[str, Study]:
-    """All studies on which this one rests, by their titles; `called` finds those of its project with these titles."""
+    find = called or (lambda titles: beside.filter(title__in=titles))
     found: dict[str, Study] = {}
     waiting = [study.text]
     while waiting:
         new = set(studies_used(waiting.pop()).values()) - found.keys()
-        for one in called(new) if new else ():
+        for one in find(new) if new else ():
             found[one.title] = one
             waiting.append(one.text)
     return found

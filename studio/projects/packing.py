@@ -22,6 +22,7 @@ from django.utils.text import get_valid_filename
 
 from ovolo.formats.attached import MOST_BYTES
 from ovolo.problems import Failure
+from ovolo.sheet.lines import with_line_feeds
 from ovolo.sheet.reader import MOST_CHARACTERS
 from studio.accounts.names import plain_name
 from studio.projects.copies import free_title
@@ -48,8 +49,8 @@ _MOST_FILES = 5_000
 
 
 def pack_project(project: Project, into: IO[bytes]) -> None:
-    """Writes a project as a ZIP, without what is in its bin. Nothing is held whole but one file or one revision at
-    a time, for a project may be larger than the memory of the one process that answers everybody."""
+    """Writes a project as a ZIP, without what is in its bin. Of its files and its history only a little is
+    held at a time, for a project may be larger than the memory of the one process that answers everybody."""
     with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:
         _pack(archive, project, "")
 
@@ -96,7 +97,7 @@ def _pack(archive: zipfile.ZipFile, project: Project, folder: str) -> None:
     taken: _Taken = {}
     said = [
         _pack_study(archive, study, folder, taken)
-        for study in project.studies.select_related("head")
+        for study in project.studies.select_related("head").iterator(chunk_size=1)
     ]
     told = {"edition": WRITTEN, "title": project.title, "studies": said}
     archive.writestr(f"{folder}project.json", _json(told))
@@ -237,7 +238,7 @@ def _take_in(archive: zipfile.ZipFile, project: Project, place: int, said: Any, 
     if not isinstance(said, dict):
         raise Failure(f"study {place + 1} of the archive cannot be read")
     title = free_title(project, _title(said.get("title")))
-    text = _read_text(archive, said.get("sheet"), 4 * MOST_CHARACTERS)
+    text = with_line_feeds(_read_text(archive, said.get("sheet"), 4 * MOST_CHARACTERS))
     if len(text) > MOST_CHARACTERS:
         raise Failure(f"“{title}” has more than {MOST_CHARACTERS:,} characters")
     study = Study.objects.create(project=project, title=title, place=place)
@@ -268,25 +269,25 @@ def _take_history(
     archive: zipfile.ZipFile, study: Study, said: dict[str, Any], text: str, owner: Any
 ) -> None:
     """The revisions, as they were; the head is the one that it was, its text that of the sheet."""
-    made: dict[Any, Revision] = {}
+    made: dict[Any, int] = {}
     for line in _lines(archive, said.get("history")):
         try:
             one = json.loads(line)
             at = datetime.fromisoformat(one["at"])
             revision = Revision.objects.create(
                 study=study,
-                parent=made.get(one["parent"]),
-                text=str(one["text"])[:MOST_CHARACTERS],
+                parent_id=made.get(one["parent"]),
+                text=with_line_feeds(str(one["text"]))[:MOST_CHARACTERS],
                 said=str(one["said"])[:200],
                 name=str(one["name"])[:120],
                 author=owner if one["by"] == owner.username else None,
             )
+            made[one["revision"]] = revision.pk
         except (ValueError, KeyError, TypeError, RecursionError):
             raise Failure(f"the history of “{study.title}” cannot be read") from None
         Revision.objects.filter(pk=revision.pk).update(created=at)
-        made[one["revision"]] = revision
-    head = made.get(said.get("head"))
-    study.head = head
+    head = said.get("head")
+    study.head_id = made.get(head) if isinstance(head, int) else None
     study.save(update_fields=["head"])
-    if head is None or head.text != text:  # the sheet was changed by another program
+    if study.head_id is None or study.text != text:  # the sheet was changed by another program
         study.save_text(text, study.head_id, "taken in")

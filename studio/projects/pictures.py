@@ -24,9 +24,7 @@ _PNG = b"\x89PNG\r\n\x1a\n"
 def state_shown(study: Study) -> str:
     """What tells the state that a picture shows: the newest revisions of the study and of all it
     uses, and the files of each."""
-    beside = study.project.studies.select_related("head")
-    under = studies_under(study, lambda titles: beside.filter(title__in=titles))
-    rests_on = [study, *under.values()]
+    rests_on = [study, *studies_under(study).values()]
     return _told(rests_on, _files_of(rests_on))
 
 

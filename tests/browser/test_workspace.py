@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from pathlib import Path
 from typing import Any
 
@@ -139,6 +140,9 @@ def test_a_line_is_changed_badly_and_well(stair: Study, drive: Driver) -> None:
     assert row_value(drive, "rise") == "the bracket ( is not closed"
     assert row_value(drive, "pitch").startswith("waits for rise")
     assert row_value(drive, "risers") == "18", "other lines go on"
+    foot = "footer button:last-of-type"
+    drive(lambda page: expect(page.locator(foot)).to_have_text("1 problem", use_inner_text=True))
+    drive(lambda page: expect(page.locator(foot)).to_have_attribute("title", re.compile(r"^1 problem, \d+ waiting$")))  # fmt: skip
     parts = stage(drive)
     assert parts["treads"]["paled"] and parts["treads"]["instances"] == 17
     assert not parts["post"]["paled"]

@@ -7,9 +7,10 @@ from pathlib import Path
 import pytest
 import trimesh
 
-from ovolo.formats.attached import attachable, attached_as, read_attached
+from ovolo.formats.attached import Files, Sheet, attachable, attached_as, read_attached, size_of
 from ovolo.formats.export import exported
 from ovolo.formats.format import Format, formats
+from ovolo.meaning.attachments import study_key
 from ovolo.problems import Failure
 from ovolo.quantities.table import Table
 from tests.sheets import run
@@ -94,3 +95,12 @@ def test_chords_are_as_close_as_is_asked_for() -> None:
         mesh = trimesh.load_mesh(io.BytesIO(data), file_type="stl")
         around = len(mesh.vertices) // 2
         assert 0.3 * most < 50 * (1 - math.cos(math.pi / around)) <= 1.3 * most
+
+
+def test_files_of_studies_that_many_use_count_once() -> None:
+    """A ladder of studies that each use both of the next rung: there are a million million ways down forty rungs."""
+    below: Files = {"t.csv": b"a\n1\n"}
+    for rung in range(40):
+        both = [Sheet(f"{rung} {side}", "", below) for side in "lr"]
+        below = {study_key(one.title): one for one in both}
+    assert size_of(below) == 2 * len(b"a\n1\n"), "each of the last rung has its file"

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
 from django.test import Client
@@ -88,10 +89,14 @@ def test_what_ends_lines_elsewhere_may_stand_in_a_sheet(mark: str, study: Study)
     assert back.studies.get().revisions.count() == study.revisions.count()
 
 
-def test_packing_holds_few_revisions_at_a_time(study: Study) -> None:
-    """Of 16 MB of history no half (as tracemalloc counts what Python allots)."""
+def test_packing_holds_little_at_a_time(study: Study) -> None:
+    """Of 16 MB of history, 16 MB of sheets and 16 MB of files a sixth at most (as tracemalloc counts what Python
+    allots)."""
+    large = "# all the same\n" * 66_000
     for at in range(16):
-        study.save_text(f"# {at}\n" + "# all the same\n" * 66_000, study.head_id)
+        study.save_text(f"# {at}\n{large}", study.head_id)
+        study.project.studies.create(title=f"{at}").save_text(f"# {at}\n{large}", None)
+        study.attachments.create(name=f"{at}.csv", data=large.encode())
     study = Study.objects.get(pk=study.pk)
     tracemalloc.start()
     try:
@@ -118,6 +123,34 @@ def test_a_sheet_changed_elsewhere_is_a_new_revision(project: Project) -> None:
     assert vane.head is not None and vane.head.said == "taken in"
 
 
+@pytest.mark.parametrize("head", ["[]", "{}", "null", '"3"', "99999"])
+def test_a_head_that_is_none_of_the_history_is_replaced_by_the_sheet(
+    head: str, project: Project
+) -> None:
+    data = packed(project)
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        told = json.loads(archive.read("project.json"))
+    told["studies"][0]["head"] = json.loads(head)
+    data = rewritten(data, {"project.json": json.dumps(told).encode()})
+    vane = unpacked(data, project.owner).studies.get(title="Wind vane")
+    assert vane.text == project.studies.get(title="Wind vane").text
+    assert vane.revisions.count() == 4 and vane.head is not None and vane.head.said == "taken in"
+
+
+def test_a_sheet_that_only_has_other_line_ends_is_no_other_sheet(project: Project) -> None:
+    """As an editor of another system leaves it; nor does a history that was kept with them bring them back."""
+    data = packed(project)
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        sheet, history = (archive.read(f"{one}/Wind vane.{end}") for one, end in (("studies", "ovo"), ("history", "jsonl")))  # fmt: skip
+    changes = {
+        "studies/Wind vane.ovo": sheet.replace(b"\n", b"\r\n"),
+        "history/Wind vane.jsonl": history.replace(rb"\n", rb"\r\n"),
+    }
+    vane = unpacked(rewritten(data, dict(changes)), project.owner).studies.get(title="Wind vane")
+    assert vane.text.encode() == sheet and vane.revisions.count() == 3
+    assert not any("\r" in one.text for one in vane.revisions.all())
+
+
 def rewritten(data: bytes, changes: dict[str, bytes | None]) -> bytes:
     written = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(written, "w") as new:
@@ -142,6 +175,7 @@ BAD = {
     "zeros": lambda data: rewritten(data, {"studies/Wind vane.ovo": b"a\0b"}),
     "too long": lambda data: rewritten(data, {"studies/Wind vane.ovo": b"#" * 1_000_001}),
     "history of what": lambda data: rewritten(data, {"history/Wind vane.jsonl": b'{"at": 5}'}),
+    "a revision of what": lambda data: rewritten(data, {"history/Wind vane.jsonl": b'{"revision": [], "parent": null, "said": "", "name": "", "by": "", "at": "2026-01-01T00:00:00+00:00", "text": ""}'}),
     "outside": lambda data: rewritten(data, {"project.json": b'{"edition": 1, "studies": [{"sheet": "../../etc/passwd"}]}'}),
 }  # fmt: skip
 
@@ -159,6 +193,17 @@ def test_an_archive_that_unfolds_without_end_is_refused(
     monkeypatch.setattr(packing, "MOST_UNPACKED", 10_000)
     with pytest.raises(Failure, match="at most"):
         unpacked(rewritten(packed(project), {"project.json": b" " * 20_000}), project.owner)
+
+
+def test_giving_out_is_counted(signed_in: Client, study: Study, one_minute: None) -> None:
+    """It costs the process that answers everybody: sixty an hour are given."""
+    cache.clear()
+    address = reverse("pack-project", args=[study.project_id])
+    answers = [signed_in.get(address) for _ in range(61)]
+    assert [one.status_code for one in answers] == [200] * 60 + [429]
+    for one in answers[:-1]:
+        one.getvalue()  # to its end, which closes the file
+    cache.clear()
 
 
 def test_packing_from_the_page_and_from_the_shell(
