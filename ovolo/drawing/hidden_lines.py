@@ -29,7 +29,7 @@ from ovolo.geometry.solids.forms import Form
 from ovolo.geometry.solids.round_edges import along_arcs, arcs_of
 from ovolo.geometry.solids.solid import Shape
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product, plane_product
 from ovolo.problems import Failure
 
 MOST_TRIANGLES = 400_000
@@ -155,7 +155,7 @@ def edges_seen(
 
 def _is_flat(arc: Arc) -> bool:
     u, v = arc.u[:2], arc.v[:2]
-    return abs(float(u[0] * v[1] - u[1] * v[0])) <= _FLAT * float(u @ u + v @ v)
+    return abs(float(plane_product(u, v))) <= _FLAT * float(u @ u + v @ v)
 
 
 def _drawn_arcs(
@@ -226,7 +226,7 @@ def _edges(mesh: Mesh, front: NDArray[np.bool_]) -> tuple[Points, Points]:
     order = np.argsort(there, kind="stable")
     pairs = there[order][:-1] == there[order][1:]
     first, second = order[:-1][pairs], order[1:][pairs]
-    sharp = np.sum(normals[first // 3] * normals[second // 3], axis=1) < math.cos(CREASE)
+    sharp = dot_product(normals[first // 3], normals[second // 3]) < math.cos(CREASE)
     turning = (front[first // 3] != front[second // 3]) & ~sharp
     ends = mesh.corners[half[first]]
     return ends[sharp], ends[turning]
@@ -253,12 +253,12 @@ def _parted(sides: _Sides, arcs: Sequence[Arc], size: float) -> tuple[Points, _R
     edges = sides.ends
     a, d = edges[one, 0, :2], edges[one, 1, :2] - edges[one, 0, :2]
     b, e = edges[other, 0, :2], edges[other, 1, :2] - edges[other, 0, :2]
-    cross = d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0]
+    cross = plane_product(d, e)
     lengths = np.linalg.norm(d, axis=1) * np.linalg.norm(e, axis=1)
     level = np.abs(cross) > 1e-9 * lengths
     with np.errstate(divide="ignore", invalid="ignore"):
-        share = ((b - a)[:, 0] * e[:, 1] - (b - a)[:, 1] * e[:, 0]) / cross
-        beyond = ((b - a)[:, 0] * d[:, 1] - (b - a)[:, 1] * d[:, 0]) / cross
+        share = plane_product(b - a, e) / cross
+        beyond = plane_product(b - a, d) / cross
     share[level] = _true_shares(sides, arcs, one[level], other[level], share[level], beyond[level], size)  # fmt: skip
     # Edges that lie along each other part each other at their ends.
     squares = np.einsum("ij,ij->i", d, d)
@@ -358,10 +358,10 @@ def _true_shares(
     for _ in range(_STEPS):
         apart = second.at(q) - first.at(p)
         along, across = first.slope(p), second.slope(q)
-        whole = along[:, 0] * across[:, 1] - along[:, 1] * across[:, 0]
+        whole = plane_product(along, across)
         whole = np.where(np.abs(whole) > 0, whole, np.inf)  # they touch: it stays where it is
-        p = p + (apart[:, 0] * across[:, 1] - apart[:, 1] * across[:, 0]) / whole
-        q = q + (apart[:, 0] * along[:, 1] - apart[:, 1] * along[:, 0]) / whole
+        p = p + plane_product(apart, across) / whole
+        q = q + plane_product(apart, along) / whole
         p, q = np.clip(p, -1.0, 2.0), np.clip(q, -1.0, 2.0)
     met = np.linalg.norm(second.at(q) - first.at(p), axis=1) < _SHORT * size
     found[bent[met]] = p[met]
@@ -419,7 +419,8 @@ def _not_under(hidden: Points, seen: Points, size: float) -> Points:
     covered, over = tree.query(middles, predicate="dwithin", distance=_NEAR * size)
     d = hidden[covered, 1] - hidden[covered, 0]
     e = seen[over, 1] - seen[over, 0]
-    turn = np.abs(d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0]) / (np.linalg.norm(d, axis=1) * np.linalg.norm(e, axis=1))  # fmt: skip
+    lengths = np.linalg.norm(d, axis=1) * np.linalg.norm(e, axis=1)
+    turn = np.abs(plane_product(d, e)) / lengths
     kept = np.ones(len(hidden), dtype=bool)
     kept[covered[turn < 1e-3]] = False
     return hidden[kept]

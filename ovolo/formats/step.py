@@ -20,7 +20,7 @@ from ovolo.geometry.placement import determinant, keeps_lengths
 from ovolo.geometry.same import LEAST, ROUNDING
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.outcome.part import Part, Placed
 from ovolo.problems import Failure
 
@@ -143,7 +143,7 @@ def _planes(mesh: Mesh, normals: Points) -> Iterator[NDArray[np.int64]]:
     order = np.argsort(backward)
     partner = order[np.searchsorted(backward, half[:, 0] * count + half[:, 1], sorter=order)]
     p, q = np.arange(len(half)) // 3, partner // 3
-    flat = np.sum(normals[p] * normals[q], axis=1) > 1 - ROUNDING
+    flat = dot_product(normals[p], normals[q]) > 1 - ROUNDING
     size = len(mesh.triangles)
     graph = coo_array((np.ones(int(flat.sum())), (p[flat], q[flat])), shape=(size, size))
     _, label = connected_components(graph, directed=False)

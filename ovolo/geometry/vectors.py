@@ -1,4 +1,4 @@
-"""Products of vectors in space."""
+"""Products of vectors in space and in a plane."""
 
 from __future__ import annotations
 
@@ -19,3 +19,18 @@ def cross_product(a: ArrayLike, b: ArrayLike) -> Floats:
     product[..., 1] = az * bx - ax * bz
     product[..., 2] = ax * by - ay * bx
     return product
+
+
+def dot_product(a: Floats, b: Floats) -> Floats:
+    """a · b of vectors, one by one, along their last axis."""
+    found: Floats = np.sum(a * b, axis=-1)
+    return found
+
+
+def plane_product(a: ArrayLike, b: ArrayLike) -> Floats:
+    """The height (...) of a × b for vectors (..., 2) of a plane: their lengths times the sine of the turn from
+    a to b. What stands in a third column counts for nothing."""
+    a, b = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
+    onward: Floats = a[..., 0] * b[..., 1]
+    backward: Floats = a[..., 1] * b[..., 0]
+    return onward - backward

@@ -14,7 +14,7 @@ from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight, closest
 from ovolo.geometry.curves.drafting import Z, by_equation
 from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, plane_product
 from ovolo.problems import Failure
 
 _FINE = 0.01
@@ -289,11 +289,11 @@ def _common(p: Parallel, q: Parallel) -> list[Points]:
     if isinstance(p[1], float) and not isinstance(q[1], float):
         p, q = q, p
     if not isinstance(p[1], float) and not isinstance(q[1], float):
-        cross = p[1][0] * q[1][1] - p[1][1] * q[1][0]
+        cross = plane_product(p[1], q[1])
         if abs(cross) < ROUNDING:
             return []
         gap = q[0] - p[0]
-        return [p[0] + (gap[0] * q[1][1] - gap[1] * q[1][0]) / cross * p[1]]
+        return [p[0] + plane_product(gap, q[1]) / cross * p[1]]
     if not isinstance(p[1], float):
         assert isinstance(q[1], float)
         foot = p[0] + ((q[0] - p[0]) @ p[1]) * p[1]

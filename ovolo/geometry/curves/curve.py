@@ -30,7 +30,7 @@ from ovolo.geometry.tolerance import (
     segments_for,
 )
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
@@ -446,7 +446,7 @@ class Cubics:
             self.poles[1:, 1] - self.poles[1:, 0],
         )
         sines = np.linalg.norm(cross_product(ends, starts), axis=1)
-        turns = np.arctan2(sines, np.sum(ends * starts, axis=1))
+        turns = np.arctan2(sines, dot_product(ends, starts))
         edges = np.flatnonzero(turns > bend) + 1
         return [Cubics(poles) for poles in np.split(self.poles, edges)]
 
@@ -464,7 +464,7 @@ class Cubics:
         bends = np.maximum(np.linalg.norm(2 * c2, axis=1), np.linalg.norm(2 * c2 + 6 * c3, axis=1))
         legs = np.diff(self.poles, axis=1)
         sines = np.linalg.norm(cross_product(legs[:, :-1], legs[:, 1:]), axis=2)
-        turns = np.arctan2(sines, np.sum(legs[:, :-1] * legs[:, 1:], axis=2)).sum(axis=1)
+        turns = np.arctan2(sines, dot_product(legs[:, :-1], legs[:, 1:])).sum(axis=1)
         most = 4 * math.pi / fewest_chords(tolerance)
         counts = np.maximum(np.sqrt(bends / (8 * tolerance)), turns / most - SAME_SHARE)
         found: NDArray[np.int64] = np.clip(np.ceil(counts), 1, _MOST_POINTS).astype(np.int64)

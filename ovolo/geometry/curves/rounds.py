@@ -9,6 +9,7 @@ import numpy as np
 
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import dot_product, plane_product
 
 ROUND = 1e-4
 """By what share of its radius an arc may be missed."""
@@ -50,14 +51,11 @@ def arc_touched(corners: Points) -> RoundEdge | None:
     sides = np.diff(points, axis=0)
     lengths = np.linalg.norm(sides, axis=1)
     left = np.column_stack([-sides[:, 1], sides[:, 0]]) / lengths[:, None]
-    offsets = np.sum(left * points[:-1], axis=1)
+    offsets = dot_product(left, points[:-1])
     (x, y, out), *_ = np.linalg.lstsq(np.column_stack([left, np.ones(len(left))]), offsets, rcond=None)  # fmt: skip
     radius = abs(float(out))
     missed = np.abs(left @ [x, y] + out - offsets)
-    turns = np.arctan2(
-        sides[:-1, 0] * sides[1:, 1] - sides[:-1, 1] * sides[1:, 0],
-        np.sum(sides[:-1] * sides[1:], axis=1),
-    )
+    turns = np.arctan2(plane_product(sides[:-1], sides[1:]), dot_product(sides[:-1], sides[1:]))
     sweep = abs(float(turns.sum()))
     if missed.max() > ROUND * radius or sweep < 1e-3 or np.any(turns * turns.sum() < -1e-6):
         return None

@@ -8,6 +8,7 @@ import numpy as np
 
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import dot_product
 
 
 def convex_hull(points: Points) -> Mesh | None:
@@ -23,6 +24,6 @@ def convex_hull(points: Points) -> Mesh | None:
     number[kept] = np.arange(len(kept))
     corners = np.ascontiguousarray(points[kept], dtype=float)
     mesh = Mesh(corners, number[found.simplices])
-    inwards = np.sum(mesh.area_vectors() * found.equations[:, :3], axis=1) < 0
+    inwards = dot_product(mesh.area_vectors(), found.equations[:, :3]) < 0
     mesh.triangles[inwards] = mesh.triangles[inwards][:, ::-1]
     return mesh

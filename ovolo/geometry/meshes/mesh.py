@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.same import LEAST
 from ovolo.geometry.types import Floats, Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 
 CREASE = math.radians(20)
 """Where neighbouring faces turn by more than this, the edge between them is drawn and shaded
@@ -205,11 +205,11 @@ def share_missed(mesh: Mesh) -> float:
     a, b = first[~is_edge] // 3, second[~is_edge] // 3
     ends = mesh.corners[_directed_edges(mesh.triangles)[first[~is_edge]]]
     along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), LEAST)
-    turns = np.arctan2(np.linalg.norm(cross_product(units[a], units[b]), axis=1), np.sum(units[a] * units[b], axis=1))  # fmt: skip
+    turns = np.arctan2(np.linalg.norm(cross_product(units[a], units[b]), axis=1), dot_product(units[a], units[b]))  # fmt: skip
     both = (lengths[a] + lengths[b]) / 2
     missed = both**2 / along * turns / 24
     middles = mesh.corners[mesh.triangles].mean(axis=1)
-    outwards = np.sign(np.sum((middles[a] - middles[b]) * units[b], axis=1))
+    outwards = np.sign(dot_product(middles[a] - middles[b], units[b]))
     total = max(abs(float(np.sum(-outwards * missed))), 0.1 * float(np.sum(missed)))
     return total / mesh.volume()
 

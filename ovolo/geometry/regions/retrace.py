@@ -22,6 +22,7 @@ from ovolo.geometry.curves.curve import Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import dot_product, plane_product
 
 _ON = 4 * SAME_PLACE
 """By how many mm a side may miss the one it lies on: an overlay moves each corner by less."""
@@ -212,12 +213,12 @@ class _Follow:
         chord = self.trace.b[rows] - self.trace.a[rows]
         size = np.linalg.norm(along, axis=1)
         length = np.maximum(np.linalg.norm(chord, axis=1), LEAST)
-        sine = np.abs(along[:, 0] * chord[:, 1] - along[:, 1] * chord[:, 0]) / length
+        sine = np.abs(plane_product(along, chord)) / length
         # Both ends of the side lie on the line of the other.
         aligned = sine <= 2 * _ON + 1e-7 * size
         # Of those on which it lies, the one that it misses least; of equal ones, the first.
         off = middles[sides] - self.trace.a[rows]
-        miss = np.abs(off[:, 0] * chord[:, 1] - off[:, 1] * chord[:, 0]) / length + sine
+        miss = np.abs(plane_product(off, chord)) / length + sine
         rank = np.round(miss / SAME_PLACE)
         order = np.lexsort((rows, rank, sides))
         order = order[aligned[order]]
@@ -230,7 +231,7 @@ class _Follow:
         trace = self.trace
         along = trace.b[rows] - trace.a[rows]
         square = np.maximum(np.sum(along**2, axis=1), LEAST)
-        shares = np.sum((points - trace.a[rows]) * along, axis=1) / square
+        shares = dot_product(points - trace.a[rows], along) / square
         slack = np.maximum(1e-7, SAME_PLACE / np.sqrt(square))
         shares = np.where(np.abs(shares) < slack, 0.0, np.where(np.abs(shares - 1) < slack, 1.0, shares))  # fmt: skip
         found: NDArray[np.float64] = trace.t0[rows] + shares * (trace.t1[rows] - trace.t0[rows])

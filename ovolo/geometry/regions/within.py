@@ -15,7 +15,7 @@ from ovolo.geometry.solids.comparing import winding
 from ovolo.geometry.solids.forms import Revolution, Stack
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product, plane_product
 
 
 def in_region(region: Region, place: Points) -> bool:
@@ -51,8 +51,7 @@ def _gap(outline: Curve, place: Points) -> float:
 def _turns(corners: Points) -> float:
     """How often a closed polygon goes round the origin."""
     following = np.roll(corners, -1, axis=0)
-    across = corners[:, 0] * following[:, 1] - corners[:, 1] * following[:, 0]
-    angles = np.arctan2(across, np.sum(corners * following, axis=1))
+    angles = np.arctan2(plane_product(corners, following), dot_product(corners, following))
     return float(angles.sum() / (2 * math.pi))
 
 
@@ -95,9 +94,9 @@ def _on_triangles(corners: Points, place: Points) -> bool:
     a, b, c = (corners[:, k] for k in range(3))
     normal = cross_product(b - a, c - a)
     sizes = np.linalg.norm(normal, axis=1)
-    level = np.abs(np.sum((place - a) * normal, axis=1)) <= SAME_PLACE * np.maximum(sizes, LEAST)
+    level = np.abs(dot_product(place - a, normal)) <= SAME_PLACE * np.maximum(sizes, LEAST)
     for start, end in ((a, b), (b, c), (c, a)):
-        side = np.sum(cross_product(end - start, place - start) * normal, axis=1)
+        side = dot_product(cross_product(end - start, place - start), normal)
         reach = SAME_PLACE * sizes * np.linalg.norm(end - start, axis=1)
         level &= side >= -reach
     return bool(np.any(level & (sizes > 0)))

@@ -11,7 +11,7 @@ from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.booleans import aligned, combined
 from ovolo.geometry.solids.shaping import unit
 from ovolo.geometry.solids.solid import Solid
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 
@@ -79,14 +79,14 @@ def _crossings(
     (Möller and Trumbore, 1997); and where it passes one of their edges in their own plane."""
     a, b, c = (corners[:, k] for k in range(3))
     across = cross_product(direction, c - a)
-    size = np.sum((b - a) * across, axis=1)
+    size = dot_product(b - a, across)
     scale = np.linalg.norm(b - a, axis=1) * np.linalg.norm(c - a, axis=1)
     steep = np.abs(size) > ROUNDING * scale
     with np.errstate(all="ignore"):
-        u = np.sum((point - a) * across, axis=1) / size
+        u = dot_product(point - a, across) / size
         turned = cross_product(point - a, b - a)
         v = turned @ direction / size
-        t = np.sum((c - a) * turned, axis=1) / size
+        t = dot_product(c - a, turned) / size
         hit = steep & (u >= -SAME_SHARE) & (v >= -SAME_SHARE) & (u + v <= 1 + SAME_SHARE)
     found = [*t[hit].tolist()]
     for start, end in ((a, b), (b, c), (c, a)):
@@ -95,8 +95,8 @@ def _crossings(
         square = np.sum(normal**2, axis=1)
         gap = start - point
         with np.errstate(all="ignore"):
-            share = np.sum(cross_product(direction, gap) * normal, axis=1) / square
-            off = np.abs(np.sum(gap * normal, axis=1)) / np.sqrt(square)
+            share = dot_product(cross_product(direction, gap), normal) / square
+            off = np.abs(dot_product(gap, normal)) / np.sqrt(square)
             level = (square > 1e-18 * np.sum(along**2, axis=1)) & (off < SAME_PLACE)
             level &= (share >= -SAME_SHARE) & (share <= 1 + SAME_SHARE)
         found += ((gap + share[:, None] * along) @ direction)[level].tolist()
@@ -110,8 +110,8 @@ def winding(corners: NDArray[np.float64], place: NDArray[np.float64]) -> float:
     its surface (van Oosterom and Strackee, The solid angle of a plane triangle, 1983)."""
     a, b, c = (corners[:, k] - place for k in range(3))
     x, y, z = (np.linalg.norm(one, axis=1) for one in (a, b, c))
-    above = np.sum(a * cross_product(b, c), axis=1)
-    below = x * y * z + np.sum(a * b, axis=1) * z + np.sum(b * c, axis=1) * x + np.sum(c * a, axis=1) * y  # fmt: skip
+    above = dot_product(a, cross_product(b, c))
+    below = x * y * z + dot_product(a, b) * z + dot_product(b, c) * x + dot_product(c, a) * y  # fmt: skip
     flat = np.abs(above) < SAME_SHARE * np.maximum(x * y * z, LEAST)
     angles = np.where(flat, 0.0, 2 * np.arctan2(above, below))
     return float(angles.sum() / (4 * np.pi))

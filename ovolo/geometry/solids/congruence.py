@@ -32,7 +32,7 @@ from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, in_space
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Floats
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 
 _SAME = 1e-6
 """By what share figures of equal pieces may differ that are exact, or made alike."""
@@ -431,7 +431,7 @@ def _farthest(places: Floats, start: Floats, end: Floats) -> float:
     worst = 0.0
     for at in range(0, len(places), 200):
         gap = places[at : at + 200, None] - start
-        share = np.clip(np.sum(gap * along, axis=2) / square, 0.0, 1.0)
+        share = np.clip(dot_product(gap, along) / square, 0.0, 1.0)
         off = np.linalg.norm(gap - share[..., None] * along, axis=2)
         worst = max(worst, float(off.min(axis=1).max()))
     return worst

@@ -26,7 +26,7 @@ from ovolo.geometry.solids.finished_extrusion import Finish
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, shape_made
 from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 Indices = NDArray[np.int64]
@@ -97,8 +97,8 @@ class Edge:
     @cached_property
     def angles(self) -> Points:
         """Between both faces through the solid, in radians, by pieces."""
-        sines = np.sum(cross_product(self.left, self.right) * self.ways, axis=1)
-        cosines = np.sum(self.left * self.right, axis=1)
+        sines = dot_product(cross_product(self.left, self.right), self.ways)
+        cosines = dot_product(self.left, self.right)
         found: Points = math.pi - np.arctan2(sines, cosines)
         return found
 
@@ -155,7 +155,7 @@ class _Edges:
         mine = np.arange(len(half))
         once = mine < partner
         first, second = mine[once] // 3, partner[once] // 3
-        cosines = np.sum(self.normals[first] * self.normals[second], axis=1)
+        cosines = dot_product(self.normals[first], self.normals[second])
         sharp = cosines < math.cos(CREASE)
         size = len(triangles)
         smooth = coo_array((np.ones(int((~sharp).sum())), (first[~sharp], second[~sharp])), shape=(size, size))  # fmt: skip
@@ -197,7 +197,7 @@ class _Edges:
         far = self.ends[:, ::-1].reshape(-1)
         come, go = corners[two] - corners[far[one]], corners[far[other]] - corners[two]
         across = np.linalg.norm(cross_product(come, go), axis=1)
-        smooth = np.arctan2(across, np.sum(come * go, axis=1)) < _BEND
+        smooth = np.arctan2(across, dot_product(come, go)) < _BEND
         found = np.full(2 * count, -1)
         found[one[smooth]], found[other[smooth]] = other[smooth] // 2, one[smooth] // 2
         return found.reshape(-1, 2)
@@ -435,7 +435,7 @@ def _sections(edge: Edge, finish: Finish) -> Points:
     if finish.form == "round":
         centre = p - turn * finish.size * edge.left
         u, w = p - centre, q - centre
-        sweep = np.arccos(np.clip(np.sum(u * w, axis=1) / finish.size**2, -1, 1))[:, None]
+        sweep = np.arccos(np.clip(dot_product(u, w) / finish.size**2, -1, 1))[:, None]
         v = (w - np.cos(sweep) * u) / np.sin(sweep)
         bend = abs(math.pi - edge.angle)
         steps = max(math.ceil(segments_for(finish.size) * bend / (2 * math.pi)), 4)
@@ -485,7 +485,7 @@ def _along(found: _Edges, edge: Edge, finish: Finish, made_once: _Made) -> manif
 def _slid(sections: Points, ways: Points, normals: Points) -> Points:
     """Sections (k, n, 3) slid along the edge into planes through their ends."""
     normals = np.broadcast_to(normals, ways.shape)
-    down = np.sum(ways * normals, axis=1)
+    down = dot_product(ways, normals)
     down = np.where(
         np.abs(down) < SAME_SHARE, 1.0, down
     )  # of an open edge's last, which is not used

@@ -30,6 +30,7 @@ from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.types import Floats
+from ovolo.geometry.vectors import plane_product
 from ovolo.problems import Failure
 
 _STEPS_OF_SEARCH = 40
@@ -265,7 +266,7 @@ def _turns_of(region: Region) -> float | None:
             elif not isinstance(piece, Straight):
                 return None
             a, b = piece.slope(1.0), onward.slope(0.0)
-            turn = math.atan2(float(a[0] * b[1] - a[1] * b[0]), float(a @ b))
+            turn = math.atan2(float(plane_product(a, b)), float(a @ b))
             if abs(turn) > 1e-7:
                 if not (isinstance(piece, Straight) and isinstance(onward, Straight)):
                     return None

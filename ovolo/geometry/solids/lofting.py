@@ -21,7 +21,7 @@ from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
 from ovolo.geometry.surfaces.self_crossing import first_crossing
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 _SAMPLES = 96
@@ -327,7 +327,7 @@ def _sharp(ring: Points) -> NDArray[np.int64]:
     """The numbers of its sharp corners."""
     sides = np.roll(ring, -1, axis=0) - ring
     units = sides / np.maximum(np.linalg.norm(sides, axis=1, keepdims=True), ROUNDING)
-    turns = np.arccos(np.clip(np.sum(np.roll(units, 1, axis=0) * units, axis=1), -1, 1))
+    turns = np.arccos(np.clip(dot_product(np.roll(units, 1, axis=0), units), -1, 1))
     return np.flatnonzero(turns > _SHARP)
 
 
@@ -442,7 +442,7 @@ def _are_skew(a: Points, b: Points) -> NDArray[np.bool_]:
     """Between which of the rings (k, n, 3) and their followers any patch is not flat."""
     a1, b1 = np.roll(a, -1, axis=1), np.roll(b, -1, axis=1)
     across = cross_product(a1 - a, b - a)
-    volumes = np.abs(np.sum(across * (b1 - a), axis=2))
+    volumes = np.abs(dot_product(across, b1 - a))
     skew = volumes > chord_tolerance() / 5 * np.maximum(np.linalg.norm(across, axis=2), ROUNDING)
     found: NDArray[np.bool_] = skew.any(axis=1)
     return found

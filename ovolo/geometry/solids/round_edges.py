@@ -16,7 +16,7 @@ from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.forms import Form, Layer, Revolution, Stack, Together
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 
 _MISSED = 1e-6
 """By what share of its size an arc may be missed by what stands for it, beside what chords miss."""
@@ -90,7 +90,7 @@ def along_arcs(
     places = sides[side] - centre[:, None]
     across = cross_product(u, v)
     across /= np.linalg.norm(across, axis=1)[:, None]
-    rises = np.abs(np.sum((places[:, 1] - places[:, 0]) * across, axis=1))
+    rises = np.abs(dot_product(places[:, 1] - places[:, 0], across))
     for some in (places, u, v):
         some[..., axes:] = 0.0
     x, y, off = _coordinates(places, u, v)
@@ -121,7 +121,7 @@ def along_arcs(
 
 def _coordinates(places: Points, u: Points, v: Points) -> tuple[Points, Points, Points]:
     """Places (n, 2, 3) as shares of two directions (n, 3) each, and how far they lie off their plane."""
-    uu, uv, vv = (np.sum(a * b, axis=1)[:, None] for a, b in ((u, u), (u, v), (v, v)))
+    uu, uv, vv = (dot_product(a, b)[:, None] for a, b in ((u, u), (u, v), (v, v)))
     pu, pv = (np.einsum("nij,nj->ni", places, one) for one in (u, v))
     whole = uu * vv - uv * uv
     x, y = (pu * vv - pv * uv) / whole, (pv * uu - pu * uv) / whole
@@ -152,8 +152,8 @@ def _parted_at_ends(sides: Points, arcs: Sequence[Arc], axes: int) -> Points:
     place, side = tree.query(shapely.points(ends[:, :2]), predicate="dwithin", distance=SAME_PLACE)
     start, way = sides[side, 0, :axes], sides[side, 1, :axes] - sides[side, 0, :axes]
     ends = ends[:, :axes]
-    square = np.sum(way * way, axis=1)
-    share = np.sum((ends[place] - start) * way, axis=1) / np.where(square > 0, square, 1.0)
+    square = dot_product(way, way)
+    share = dot_product(ends[place] - start, way) / np.where(square > 0, square, 1.0)
     near = np.linalg.norm(start + share[:, None] * way - ends[place], axis=1) < SAME_PLACE
     room = SAME_PLACE / np.sqrt(np.where(square > 0, square, 1.0))
     within = near & (share > room) & (share < 1 - room)

@@ -21,7 +21,7 @@ from ovolo.geometry.solids.primitives import box
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance, fewest_chords
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 _MOST_TRIANGLES = 1_000_000
@@ -213,7 +213,7 @@ def _inside(solid: Solid, thickness: float, ways: tuple[float, ...]) -> manifold
         distances[(normals[:, 2] * way > 1 - SAME_SHARE) & (np.abs(levels - level) < SAME_PLACE)] = max(thickness, 1.0)  # fmt: skip
     moved = _moved_planes(mesh, normals, sizes, distances)
     found = Mesh(moved, mesh.triangles)
-    turned = np.sum(found.area_vectors() * normals, axis=1)
+    turned = dot_product(found.area_vectors(), normals)
     if np.any(turned < -SAME_SHARE * np.maximum(sizes, 1.0)) or found.volume() <= 0:
         return None
     made = manifold_of(found)

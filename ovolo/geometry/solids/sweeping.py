@@ -37,7 +37,7 @@ from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.surfaces.self_crossing import first_crossing
 from ovolo.geometry.tolerance import chord_tolerance, fewest_chords, sides_of_bar
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 MOST_RINGS = 20_000
@@ -235,7 +235,7 @@ def _step_at(radius: Any, reach: float) -> Any:
 
 def _turns(units: Points) -> Points:
     """The angles between directions that follow each other along the last axis but one."""
-    cosines = np.sum(units[..., :-1, :] * units[..., 1:, :], axis=-1)
+    cosines = dot_product(units[..., :-1, :], units[..., 1:, :])
     sines = np.linalg.norm(cross_product(units[..., :-1, :], units[..., 1:, :]), axis=-1)
     angles: Points = np.arctan2(sines, cosines)
     return angles
@@ -301,7 +301,7 @@ def _mitred(way: _Way, offsets: Points) -> Points:
             "such a corner has no mitre",
         )
     normals /= lengths[:, None]
-    slide = np.einsum("knj,kj->kn", offsets, normals) / np.sum(way.before * normals, axis=1)[:, None]  # fmt: skip
+    slide = np.einsum("knj,kj->kn", offsets, normals) / dot_product(way.before, normals)[:, None]  # fmt: skip
     found: Points = offsets - slide[..., None] * way.before[:, None]
     return found
 
@@ -311,7 +311,7 @@ def _frames(way: _Way, upright: bool) -> tuple[Points, Points]:
     if upright:
         return _upright_frames(way)
     right = _carried_along(_first_right(way.before[0]), _turns_from_station_to_station(way))
-    right -= np.sum(right * way.before, axis=1)[:, None] * way.before
+    right -= dot_product(right, way.before)[:, None] * way.before
     right /= np.linalg.norm(right, axis=1)[:, None]
     if way.closed:
         end = _turn_over(way.before[-1:], way.after[-1:])[0] @ right[-1]
@@ -366,7 +366,7 @@ def _carried_along(first: Points, turns: Points) -> Points:
 def _turn_over(a: Points, b: Points) -> Points:
     """The least turns (n, 3, 3) that take directions a (n, 3) to b (Rodrigues' formula)."""
     axes = cross_product(a, b)
-    cosines = np.sum(a * b, axis=1)
+    cosines = dot_product(a, b)
     cross = np.zeros((len(a), 3, 3))
     cross[:, [2, 0, 1], [1, 2, 0]] = axes
     cross[:, [1, 2, 0], [2, 0, 1]] = -axes
@@ -386,7 +386,7 @@ def _twice_reflected(places: Points, a: Points, b: Points) -> Points:
 
 def _reflections(normals: Points) -> Points:
     """Reflections (n, 3, 3) in the planes square to vectors; where there is none, nothing moves."""
-    squares = np.sum(normals * normals, axis=1)
+    squares = dot_product(normals, normals)
     shares = np.where(squares > 1e-24, 2 / np.maximum(squares, 1e-24), 0.0)
     found: Points = np.eye(3) - shares[:, None, None] * normals[:, :, None] * normals[:, None, :]
     return found
@@ -479,7 +479,7 @@ def _comes_near(path: Curve, reach: float) -> bool:
 
 def _chunks(way: _Way, count: int) -> list[int]:
     """Stations at which the way is cut into stretches that turn little."""
-    cosines = np.clip(np.sum(way.before * np.roll(way.before, -1, axis=0), axis=1), -1, 1)
+    cosines = np.clip(dot_product(way.before, np.roll(way.before, -1, axis=0)), -1, 1)
     edges, turned = [0], 0.0
     for at in range(1, count - 1):
         turned += math.acos(float(cosines[at - 1]))

@@ -19,7 +19,7 @@ from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 _UP = np.array([0.0, 0.0, 1.0])
@@ -156,13 +156,13 @@ class Swept:
     def _reach_across(self, units: Points, ways: Points) -> Points:
         """How far the outline, standing square to directions (k, 3), reaches in as many others."""
         if self.round:
-            along = np.sum(units * ways, axis=1)
+            along = dot_product(units, ways)
             square = np.sum(ways**2, axis=1) - along**2
             found: Points = self._radius * np.sqrt(np.maximum(square, 0.0))
             return found
         right = cross_product(units, _UP)
         up = cross_product(right, units)
-        seen = [np.sum(side * ways, axis=1) for side in (right, up)]
+        seen = [dot_product(side, ways) for side in (right, up)]
         return reach_of_curves(self.region.outlines, np.column_stack([*seen, np.zeros(len(ways))]))
 
     def _reach_along(self, run: Piece | Cubics, way: Points) -> float:

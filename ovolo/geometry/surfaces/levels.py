@@ -7,6 +7,7 @@ import numpy as np
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.surfaces.surface import Surface
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import plane_product
 from ovolo.problems import Failure
 
 _SLACK = 0.05
@@ -60,10 +61,10 @@ def _from(surface: Surface, place: Points, u: float, v: float, size: float) -> f
         if np.abs(off).max() <= 1e-12 * size:
             break
         along, across = (one[0, :2] for one in surface.slopes_at(np.array([u]), np.array([v])))
-        turn = along[0] * across[1] - along[1] * across[0]
+        turn = float(plane_product(along, across))
         if abs(turn) <= ROUNDING * size * size:
             return None  # it stands upright there
-        u = min(max(u + (off[0] * across[1] - off[1] * across[0]) / turn, 0.0), 1.0)
-        v = min(max(v + (along[0] * off[1] - along[1] * off[0]) / turn, 0.0), 1.0)
+        u = min(max(u + float(plane_product(off, across)) / turn, 0.0), 1.0)
+        v = min(max(v + float(plane_product(along, off)) / turn, 0.0), 1.0)
     at = surface.at(u, v)[0]
     return float(at[2]) if np.abs(place - at[:2]).max() <= max(SAME_PLACE, 1e-9 * size) else None

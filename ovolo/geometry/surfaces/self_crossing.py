@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 
 _AT_ONCE = 1_000
 """What lies near so many triangles is looked at together."""
@@ -50,13 +50,13 @@ def _pierced(edges_of: Points, through: Points) -> Points | None:
         start = edges_of[:, k]
         way = edges_of[:, (k + 1) % 3] - start
         across = cross_product(way, c - a)
-        size = np.sum((b - a) * across, axis=1)
+        size = dot_product(b - a, across)
         scale = np.linalg.norm(b - a, axis=1) * np.linalg.norm(across, axis=1)
         with np.errstate(all="ignore"):
-            u = np.sum((start - a) * across, axis=1) / size
+            u = dot_product(start - a, across) / size
             turned = cross_product(start - a, b - a)
-            v = np.sum(way * turned, axis=1) / size
-            t = np.sum((c - a) * turned, axis=1) / size
+            v = dot_product(way, turned) / size
+            t = dot_product(c - a, turned) / size
             slack = SAME_PLACE / np.maximum(np.linalg.norm(way, axis=1), SAME_PLACE)
             hit = (np.abs(size) > ROUNDING * scale) & (u > 1e-7) & (v > 1e-7) & (u + v < 1 - 1e-7)
             hit &= (t > slack) & (t < 1 - slack)

@@ -26,7 +26,7 @@ from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.thing import Drawable
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 if TYPE_CHECKING:
@@ -397,7 +397,7 @@ def _strips(normals: Points) -> list[tuple[slice, slice]]:
         ahead, behind = (
             np.take(normals, range(k, normals.shape[axis] - 1 + k), axis) for k in (1, 0)
         )
-        cosines = np.clip(np.sum(ahead * behind, axis=-1), -1.0, 1.0)
+        cosines = np.clip(dot_product(ahead, behind), -1.0, 1.0)
         turned = np.concatenate([[0.0], np.cumsum(np.arccos(cosines).max(axis=1 - axis))])
         marks = np.arange(1, int(turned[-1] / _STRIP) + 1) * _STRIP
         places = [0, *np.searchsorted(turned, marks).tolist(), normals.shape[axis] - 1]
@@ -440,8 +440,8 @@ def _refuse_folding(
         wrong = np.zeros(points.shape[:2], dtype=bool)
         for axis in (0, 1):  # each row of points must go on the way it went
             own, now = np.diff(points, axis=axis), np.diff(moved, axis=axis)
-            size = np.sum(own * own, axis=-1)
-            back = (np.sum(now * own, axis=-1) <= 1e-6 * size) & (size > ROUNDING)
+            size = dot_product(own, own)
+            back = (dot_product(now, own) <= 1e-6 * size) & (size > ROUNDING)
             wrong[: back.shape[0], : back.shape[1]] |= back
         if np.any(wrong):
             i, j = np.argwhere(wrong)[0]
@@ -510,7 +510,7 @@ def cells(surface: Surface, nu: int, nv: int, form: str = "quads") -> list[Cell]
     up = surface.normals(middles[:, 0], middles[:, 1])
     step = np.clip(middles[:, 0] + 1e-4, 0, 1)
     along = surface.at(step, middles[:, 1]) - surface.at(step - 2e-4, middles[:, 1])
-    along -= np.sum(along * up, axis=1)[:, None] * up
+    along -= dot_product(along, up)[:, None] * up
     along /= np.linalg.norm(along, axis=1, keepdims=True)
     every = np.concatenate(outlines)
     corners = np.split(surface.at(every[:, 0], every[:, 1]), np.cumsum([len(o) for o in outlines])[:-1])  # fmt: skip
