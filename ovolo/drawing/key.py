@@ -7,11 +7,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from ovolo.drawing import tables
 from ovolo.drawing.marks import Group, Label, Stroke
-from ovolo.drawing.piece_marks import in_circles
+from ovolo.drawing.piece_marks import in_circles, mark_place_of_part
 from ovolo.drawing.views import View
 from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import Outcome
@@ -55,10 +53,7 @@ def entries(outcome: Outcome, parts: Sequence[Part] | None = None) -> list[Entry
 
 def numbers(found: Sequence[Entry], view: View, scale: float) -> Group:
     """The circles with their numbers, each in the middle of its piece, or beside those before it."""
-    marks = []
-    for entry in found:
-        corners = np.array(entry.part.bounds, dtype=float)
-        marks.append((entry.cells[0], scale * view.placed(corners.mean(axis=0))[:2]))
+    marks = [(one.cells[0], scale * mark_place_of_part(one.part, view)) for one in found]
     return in_circles(marks, "numbers", "Numbers")
 
 

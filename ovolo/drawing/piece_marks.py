@@ -8,17 +8,26 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.drawing.marks import Group, Label, Stroke, flat
+from ovolo.drawing.marks import Group, Label, Stroke, flat, lines
 from ovolo.drawing.tables import TEXT, Columns
 from ovolo.drawing.views import View
 from ovolo.geometry.curves.drafting import circular
+from ovolo.geometry.placement import applied
+from ovolo.geometry.same import LEAST
+from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.thing import Drawable
 from ovolo.geometry.types import Points
+from ovolo.geometry.vectors import dot_product, plane_product
+from ovolo.outcome.part import Part
 from ovolo.outcome.schedule import Piece
 from ovolo.quantities.dimension import LENGTH, MASS
 from ovolo.quantities.show import DisplayUnits, show_quantity
 
 RADIUS = 3.2
 """mm of paper, of the circle round a mark (ISO 6433, from memory)."""
+
+DOT = 0.5
+"""mm of paper, of the dot at the end of a line that leads to a place."""
 
 _COLUMNS: Columns = (("Mark", 0.1), ("Piece", 0.34), ("No.", 0.1), ("Sizes", 0.32), ("Mass", 0.14))
 
@@ -28,10 +37,15 @@ Pieces = Sequence[tuple[Piece, Any]]
 
 
 def in_circles(marks: Sequence[tuple[str, Points]], name: str, title: str) -> Group:
-    """Texts in circles at places (2,) on paper, or beside those that are there before."""
+    """Texts in circles at places (2,) on paper, or beside those that are there before; from there a line leads back
+    to the place and ends in a dot (ISO 128-22, from memory)."""
     places: list[Points] = []
     for _, wanted in marks:
         places.append(next(at for at in _around(wanted) if _is_free(at, places)))
+    led = [(wanted, at) for (_, wanted), at in zip(marks, places, strict=True) if at is not wanted]
+    dots = tuple(
+        Stroke((circular(flat(at), DOT, 0.0, 2 * np.pi),), "arrow", "dim") for at, _ in led
+    )
     rounds = tuple(
         Stroke((circular(flat(at), RADIUS, 0.0, 2 * np.pi),), "fine", "#ffffff") for at in places
     )
@@ -39,7 +53,7 @@ def in_circles(marks: Sequence[tuple[str, Points]], name: str, title: str) -> Gr
         Label(text, at - [0.0, 0.5 * TEXT], TEXT, role="text")
         for (text, _), at in zip(marks, places, strict=True)
     )
-    return Group(name, title, rounds, labels)
+    return Group(name, title, (*lines(led, "fine"), *dots, *rounds), labels)
 
 
 def _around(place: Points) -> Iterator[Points]:
@@ -56,11 +70,63 @@ def _is_free(place: Points, taken: Sequence[Points]) -> bool:
 
 def piece_marks(pieces: Pieces, view: View, scale: float) -> Group:
     """The mark of each piece of the schedule, on one that it is."""
-    found = []
-    for piece, shape in pieces:
-        low, high = shape.bounds()
-        found.append((piece.mark, scale * view.placed((low + high) / 2)[:2]))
+    found = [
+        (piece.mark, scale * mark_place(shape, _middle(shape, view), view))
+        for piece, shape in pieces
+    ]
     return in_circles(found, "pieces", "Pieces")
+
+
+def mark_place_of_part(part: Part, view: View) -> Points:
+    """The place (2,) of a view in the middle of a part, or where an item of it is nearest to that."""
+    middle = view.placed(np.mean(part.bounds or np.zeros((2, 3)), axis=0))[:2]
+    shapes: list[Solid | Drawable] = [one for _, one in part.indexed_drawables]
+    shapes += [Solid(one.shape, matrix) for one in part.groups for matrix in one.matrices]
+    away = [np.linalg.norm(_middle(one, view) - middle) for one in shapes]
+    return mark_place(shapes[int(np.argmin(away))], middle, view) if shapes else middle
+
+
+def _middle(shape: Solid | Drawable, view: View) -> Points:
+    return view.placed(np.mean(shape.bounds(), axis=0))[:2]
+
+
+def mark_place(shape: Solid | Drawable, wanted: Points, view: View) -> Points:
+    """A place (2,) of a view, or where a shape is nearest to it: the middle of a frame or a bow is air."""
+    faces, edges = (_seen(one, view) for one in _drawn(shape))
+    if len(faces):
+        return wanted if _on_any(wanted, faces) else _nearest(faces.mean(axis=1), wanted)
+    start, way = edges[:, 0], edges[:, 1] - edges[:, 0]
+    shares = dot_product(wanted - start, way) / np.maximum(dot_product(way, way), LEAST)
+    return _nearest(start + np.clip(shares, 0.0, 1.0)[:, None] * way, wanted)
+
+
+def _drawn(shape: Solid | Drawable) -> tuple[Points, Points]:
+    """The triangles (n, 3, 3) and the lines (k, 2, 3) of a shape where it stands."""
+    if isinstance(shape, Solid):
+        return shape.mesh.corners[shape.mesh.triangles], np.empty((0, 2, 3))
+    drawing, at = shape.drawing, shape.drawn_at
+    corners = applied(at, drawing.positions.astype(float))
+    return corners[drawing.triangles], applied(
+        at, drawing.edges.reshape(-1, 3).astype(float)
+    ).reshape(-1, 2, 3)
+
+
+def _seen(corners: Points, view: View) -> Points:
+    """Corners (n, m, 3) in a view, (n, m, 2)."""
+    seen: Points = (corners @ view.matrix[:3, :3].T)[..., :2]
+    return seen
+
+
+def _on_any(place: Points, faces: Points) -> bool:
+    """Whether a place (2,) lies within any of triangles (n, 3, 2)."""
+    turns = plane_product(np.roll(faces, -1, axis=1) - faces, place - faces)
+    within = np.all(turns >= 0, axis=1) | np.all(turns <= 0, axis=1)
+    return bool((within & np.any(turns != 0, axis=1)).any())  # not one that is seen from its edge
+
+
+def _nearest(places: Points, wanted: Points) -> Points:
+    found: Points = places[np.argmin(np.linalg.norm(places - wanted, axis=1))]
+    return found
 
 
 def schedule_rows(pieces: Pieces, units: DisplayUnits) -> tuple[Columns, list[tuple[str, ...]]]:
