@@ -22,6 +22,7 @@ import { handover } from "./workspace/handover.js";
 import { history } from "./workspace/history.js";
 import { inserting } from "./workspace/inserting.js";
 import { keys } from "./workspace/keys.js";
+import { lines } from "./workspace/lines.js";
 import { looking } from "./workspace/looking.js";
 import { measuring } from "./workspace/measuring.js";
 import { picturing } from "./workspace/picturing.js";
@@ -43,7 +44,7 @@ import { waiting } from "./workspace/waiting.js";
 import { words } from "./workspace/words.js";
 import { writing } from "./workspace/writing.js";
 
-const ROOMS = { study, saving, asking, together, remarks, showing, writing, several, text, inserting, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, guiding, touring, announcing, keys };
+const ROOMS = { study, saving, asking, together, remarks, showing, writing, several, text, inserting, lines, faceplate, looking, measuring, drawing, handover, calibrating, beside, scheduling, waiting, drawer, history, closing, dividing, sunlight, picturing, placing, sketching, dimming, aiming, proving, rolling, bands, words, guiding, touring, announcing, keys };
 
 Alpine.data("workspace", component(ROOMS, ({ showing }) => showing.refresh()));
 Alpine.start();

@@ -45,21 +45,40 @@ function take(before, after) {
   [...before.childNodes].forEach((child, at) => take(child, children[at]));
 }
 
-const shown = new WeakMap();
+// What a line says, written where it differs from what is there.
+function say(element, { line, note, aria, shown }) {
+  const wanted = { "data-line": String(line), title: note, "aria-label": aria };
+  Alpine.mutateDom(() => {
+    for (const [name, value] of Object.entries(wanted)) {
+      if (!value) element.removeAttribute(name);
+      else if (element.getAttribute(name) !== value) element.setAttribute(name, value);
+    }
+    const after = shownLine(shown);
+    if (after.length !== element.childNodes.length) element.replaceChildren(...after);
+    else [...element.childNodes].forEach((child, at) => take(child, after[at]));
+  });
+}
 
-// `x-line`: what a line shows, from plain data.
-Alpine.directive("line", (element, { expression }, { effect, evaluateLater }) => {
+function look(element, { className, tabIndex }) {
+  if (element.className !== className) element.className = className;
+  if (element.tabIndex !== tabIndex || !element.hasAttribute("tabindex")) element.tabIndex = tabIndex;
+}
+
+const HEARD = ["mousedown", "click", "keydown", "focus", "blur", "mouseenter"];
+const said = new WeakMap();
+
+// `x-row`: all that a line of the sheet is, by one directive: what it `says`, how it `looks`, what it `hears`.
+Alpine.directive("row", (element, { expression }, { effect, evaluateLater }) => {
   const evaluate = evaluateLater(expression);
   effect(() =>
-    evaluate((/** @type {LineShown} */ line) => {
-      const said = JSON.stringify(line);
-      if (shown.get(element) === said) return;
-      shown.set(element, said);
-      const after = shownLine(line);
-      Alpine.mutateDom(() => {
-        if (after.length !== element.childNodes.length) element.replaceChildren(...after);
-        else [...element.childNodes].forEach((child, at) => take(child, after[at]));
-      });
+    evaluate((row) => {
+      const now = row.says();
+      const told = JSON.stringify(now);
+      if (said.get(element) === told) return;
+      said.set(element, told);
+      say(element, now);
     }),
   );
+  effect(() => evaluate((row) => Alpine.mutateDom(() => look(element, row.looks()))));
+  for (const type of HEARD) element.addEventListener(type, (event) => evaluate((row) => row.hears(event)));
 });

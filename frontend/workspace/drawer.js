@@ -19,7 +19,7 @@ const seeing = new Newest();
 const inWords = (count) => count.toLocaleString("en-GB");
 
 export const drawer = () => ({
-  needs: ["study", "saving", "showing", "writing", "several", "text", "faceplate", "looking", "beside", "together", "remarks"],
+  needs: ["study", "saving", "showing", "writing", "text", "beside"],
 
   tab: "",
   /** @type {(import("../answers").FileSeenSaid & { name: string }) | null} */
@@ -133,23 +133,6 @@ export const drawer = () => ({
     this.threaded = null;
     document.getElementById("threads").replaceChildren();
     window.ovolo.stage.mark([]);
-  },
-
-  // What a line shows, with what others say of it; told anew where any of it changes.
-  shownOf(row) {
-    const { mark, number_shown, title, colour, name, body, problem, hint, check, measured, number, unit } = row;
-    return {
-      ...{ mark, number_shown, title, colour, name, body, problem, hint, check, measured, number, unit },
-      others: this.together.othersAt(row),
-      remarks: this.remarks.saidAt(row),
-      quiet: this.looking.looks.notes ? row.quiet : "",
-      moved: this.faceplate.movedTo(row),
-    };
-  },
-
-  rowClass(row) {
-    const untied = this.threaded && !this.threaded.tied.includes(row.line) && row.type !== "section";
-    return `${row.classes}${untied ? " untied" : ""}${this.looking.isHovered(row) ? " pointed" : ""}${this.several.isPicked(row) ? " picked" : ""}`;
   },
 
   // --- checks and problems ---

@@ -56,7 +56,10 @@ export const keys = () => ({
   needs: ["saving", "showing", "writing", "several", "text", "inserting", "looking", "measuring", "drawing", "drawer", "closing", "sketching", "rolling", "words"],
 
   open: false,
-  shortcuts: SHORTCUTS.map(([press, does]) => ({ press, does })),
+
+  get shortcuts() {
+    return this.open ? SHORTCUTS.map(([press, does]) => ({ press, does })) : [];
+  },
 
   begin() {
     addEventListener("keydown", (event) => this.shortcut(event));
