@@ -42,6 +42,11 @@ export const writing = () => ({
     return this.editing === row.line;
   },
 
+  // Whether something stands open at a line, or below it.
+  isBusyAt(row) {
+    return this.isEditing(row) || this.isAdding(row.line + row.height - 1);
+  },
+
   isAdding(line) {
     return this.adding === line;
   },
