@@ -83,7 +83,7 @@ lint: lint-scripts lint-python
 lint-python: $(STAMPS)/dev
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
-	$(BIN)/mypy
+	nice -n 19 $(BIN)/mypy
 	$(BIN)/lint-imports --config pyproject.toml
 
 # What the browser loads: its text, and what of it needs no page.
@@ -92,7 +92,7 @@ lint-scripts: $(STAMPS)/node
 	npm run --silent test
 
 # What is installed from different places is installed side by side, and what can be checked by then is. The other checks
-# of the text run beside the tests, which leave some of two cores idle.
+# of the text run beside the tests, in what those leave idle of two cores.
 test:
 	@$(MAKE) --no-print-directory -j 4 $(STAMPS)/dev lint-scripts $(STAMPS)/system
 	@$(MAKE) --no-print-directory -j 2 pytest lint-python

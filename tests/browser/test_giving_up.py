@@ -12,6 +12,7 @@ from playwright.sync_api import Locator, Page, Route, expect
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled, stage
 from tests.browser.editor import open_line, press, row_value
+from tests.browser.test_saving import ask_for_news
 
 pytestmark = pytest.mark.browser
 Opener = Callable[[str, str], Study]
@@ -32,7 +33,7 @@ part foot = cylinder(20 mm, 90 mm).move(post.x, post.y) "Foot"
 dim wide along x "Width"
 """
 
-SEEN = "() => document.querySelector('#sheet').innerText.includes('wide * 3')"
+SEEN = "() => document.querySelector('#sheet').innerText.includes('wide * %d')"
 
 
 @pytest.fixture
@@ -68,9 +69,9 @@ def rule(page: Page) -> Locator:
     return page.locator("[data-input=wide] .rule-body")
 
 
-def unchanged(study: Study, revision: int | None) -> bool:
+def unchanged(study: Study, revision: int | None, text: str = SHELF) -> bool:
     study.refresh_from_db()
-    return bool(study.head_id == revision and study.text == SHELF)
+    return bool(study.head_id == revision and study.text == text)
 
 
 @pytest.mark.parametrize(("name", "shown"), [("wide", "900"), ("deep", "203")])
@@ -90,23 +91,34 @@ def test_a_turn_of_a_slide_rule(name: str, shown: str, shelf: Study, drive: Driv
     assert unchanged(shelf, shelf.head_id)
 
 
-@pytest.mark.parametrize("way", ["Escape", "to and fro", "cancelled", "keys to and fro"])
-def test_a_window_whose_turn_came_to_nothing_follows_others(
-    way: str, shelf: Study, drive: Driver
-) -> None:
-    """Nothing is being turned any more: what another changes is shown at once."""
-    cancel = "(body) => body.dispatchEvent(new PointerEvent('pointercancel', { pointerId: 1, bubbles: true }))"
-    if way == "keys to and fro":
-        drive(lambda page: rule(page).focus())
-        drive(lambda page: [page.keyboard.press(key) for key in ("ArrowRight", "ArrowLeft")])
-        drive(lambda page: page.wait_for_timeout(800))
+def test_a_window_whose_turn_came_to_nothing_follows_others(shelf: Study, drive: Driver) -> None:
+    """Nothing is being turned any more: what another changes is shown at once. By Escape, to and fro, where the
+    browser takes the pointer away, and by keys."""
+
+    def cancelled(page: Page) -> None:
+        gone = "new PointerEvent('pointercancel', { pointerId: 1, bubbles: true })"
+        rule(page).evaluate(f"(body) => body.dispatchEvent({gone})")
+
+    def keys(page: Page) -> None:
+        rule(page).focus()
+        for key in ("ArrowRight", "ArrowLeft"):
+            page.keyboard.press(key)
+        page.wait_for_timeout(800)
+
+    def turned(last: Callable[[Page], Any]) -> Callable[[], None]:
+        return lambda: dragged(drive, rule, (60, 0), last)
+
+    ways = [turned(escape), turned(lambda page: None), turned(cancelled), lambda: drive(keys)]
+    for times, way in enumerate(ways, 3):
+        before = shelf.text
+        way()
         settled(drive)
-    else:
-        ends = {"Escape": escape, "cancelled": lambda page: rule(page).evaluate(cancel)}
-        dragged(drive, rule, (60, 0), ends.get(way, lambda page: None))
-    assert unchanged(shelf, shelf.head_id)
-    shelf.save_text(SHELF.replace("wide * 2", "wide * 3"), shelf.head_id, "three times")
-    drive(lambda page: page.wait_for_function(SEEN))
+        assert unchanged(shelf, shelf.head_id, before)
+        after = SHELF.replace("wide * 2", f"wide * {times}")
+        shelf.save_text(after, shelf.head_id, f"{times} times")
+        ask_for_news(drive)
+        drive(lambda page, seen=SEEN % times: page.wait_for_function(seen))  # type: ignore[misc]
+        settled(drive)
 
 
 def test_a_line_that_is_moved(shelf: Study, drive: Driver) -> None:
@@ -201,7 +213,7 @@ def test_a_turn_given_up_while_the_one_before_is_being_saved(shelf: Study, drive
     shelf.refresh_from_db()
     assert "input wide = 1.5 m" in shelf.text and shelf.revisions.count() == 2
     shelf.save_text(shelf.text.replace("wide * 2", "wide * 3"), shelf.head_id, "three times")
-    drive(lambda page: page.wait_for_function(SEEN))
+    drive(lambda page: page.wait_for_function(SEEN % 3))
 
 
 def test_a_range_of_a_plan(shelf: Study, drive: Driver) -> None:

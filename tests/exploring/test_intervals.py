@@ -3,6 +3,7 @@ language itself, and against the interval arithmetic of mpmath."""
 
 from __future__ import annotations
 
+import functools
 from typing import Any
 
 import mpmath
@@ -13,6 +14,7 @@ from hypothesis import strategies as st
 
 from ovolo.exploring.intervals import WORDS, Boxes, Interval, Truth
 from ovolo.meaning.checked_sheet import checked_program
+from ovolo.meaning.program import Program
 from ovolo.running.evaluate import Memo, evaluate_only
 
 FORMULAS = {
@@ -51,9 +53,14 @@ OTHERS = [
 _ends = st.floats(-10, 10, allow_nan=False).map(lambda v: round(v, 3))
 
 
+@functools.cache
+def program_of(line: str) -> Program:
+    return checked_program(f"input x = 1\ninput y = 1\n{line}")
+
+
 def both(formula: str, box: tuple[float, float, float, float]) -> tuple[Any, list[float | None]]:
     """What the interval says of a formula in a box, and what the language gives all over the box."""
-    program = checked_program(f"input x = 1\ninput y = 1\nr = {formula}")
+    program = program_of(f"r = {formula}")
     (xl, xh, yl, yh) = box
     given = {"x": Interval.of(xl, xh, 1), "y": Interval.of(yl, yh, 1)}
     reading = Boxes(program, 1, given, {}).line("r")
@@ -105,7 +112,7 @@ def test_a_condition_is_decided_only_where_it_is(
     formula: str, a: float, b: float, c: float, d: float
 ) -> None:
     xl, xh, yl, yh = ordered(a, b, c, d)
-    program = checked_program(f"input x = 1\ninput y = 1\ncheck {formula}")
+    program = program_of(f"check {formula}")
     given = {"x": Interval.of(xl, xh, 1), "y": Interval.of(yl, yh, 1)}
     check = program.lines[-1]
     assert check.checked is not None and check.checked.value is not None
@@ -121,12 +128,20 @@ def test_a_condition_is_decided_only_where_it_is(
                 assert reading.can_hold[0] if found.value else reading.can_fail[0]
 
 
+def _tan(x: Any, _: Any) -> Any:
+    """mpmath divides sine by cosine, which is wider than the tangent where 0 lies within; that rises from end to end."""
+    whole = mpmath.iv.tan(x)
+    if mpmath.isinf(whole.a) or mpmath.isinf(whole.b):
+        return whole
+    return mpmath.iv.mpf([mpmath.iv.tan(x.a).a, mpmath.iv.tan(x.b).b])
+
+
 _MPMATH = {
     "x + y": lambda x, y: x + y, "x - y": lambda x, y: x - y, "x * y": lambda x, y: x * y,
     "x / y": lambda x, y: x / y, "sqrt(x)": lambda x, y: mpmath.iv.sqrt(x),
     "exp(x)": lambda x, y: mpmath.iv.exp(x), "ln(x)": lambda x, y: mpmath.iv.log(x),
     "sin(x)": lambda x, y: mpmath.iv.sin(x), "cos(x)": lambda x, y: mpmath.iv.cos(x),
-    "tan(x)": lambda x, y: mpmath.iv.tan(x), "x^3": lambda x, y: x**3, "x^2": lambda x, y: x**2,
+    "tan(x)": _tan, "x^3": lambda x, y: x**3, "x^2": lambda x, y: x**2,
 }  # fmt: skip
 
 
@@ -142,7 +157,7 @@ def test_intervals_hold_those_of_mpmath_and_are_hardly_wider(
         xl, xh = sorted((abs(xl) + 0.001, abs(xh) + 0.001))
     if formula == "tan(x)":
         xh = min(xh, xl + 0.5)
-    program = checked_program(f"input x = 1\ninput y = 1\nr = {formula}")
+    program = program_of(f"r = {formula}")
     given = {"x": Interval.of(xl, xh, 1), "y": Interval.of(yl, yh, 1)}
     reading = Boxes(program, 1, given, {}).line("r")
     assert isinstance(reading, Interval)
@@ -152,5 +167,7 @@ def test_intervals_hold_those_of_mpmath_and_are_hardly_wider(
         low, high = float(want.a), float(want.b)
     assume(abs(low) < 1e6 and abs(high) < 1e6)
     slack = 1e-12 * max(1.0, abs(low), abs(high))
+    if formula == "tan(x)":  # near where it has no value, the last place of x counts
+        slack += 1e-15 * max(abs(xl), abs(xh)) * (1 + max(low**2, high**2))
     assert reading.low[0] <= low + 1e-300 and high <= reading.high[0] + 1e-300
     assert reading.low[0] >= low - slack and reading.high[0] <= high + slack

@@ -23,7 +23,12 @@ Work = Callable[[int], int]
 """What somebody does, again and again, by a number of their own: the status of the answer."""
 
 TEXT = 'input w = 300 mm from 100 mm to 900 mm "Width"\npart plate = box(w, w / 2, 10 mm)'
-SECONDS = 2.4
+ANSWERS = 60
+"""So many, at the least, before the copy is taken, and after it."""
+
+PATIENCE = 60.0
+"""Seconds until they must have been answered so often."""
+
 _ROLES = """
 from django.contrib.auth.models import User
 from studio.projects.models import Study
@@ -52,6 +57,14 @@ class Crowd:
             one.start()
         return threads
 
+    def goes_on(self) -> None:
+        """Until they have been answered so often again, and something more was kept."""
+        kept, answered = len(self.kept), self.statuses.total()
+        ends = time.monotonic() + PATIENCE
+        while len(self.kept) <= kept or self.statuses.total() < answered + ANSWERS:
+            assert time.monotonic() < ends, (len(self.kept), self.statuses)
+            time.sleep(0.05)
+
     def _ask(self, work: Work, number: int) -> None:
         while not self.over.is_set():
             with suppress(OSError, HTTPException):  # the server is killed in the end
@@ -71,10 +84,10 @@ def test_twenty_people_a_backup_and_a_kill(tmp_path: Path) -> None:
         crowd = Crowd(revision_of(everybody["owner"].asks(f"/studies/{study}/state")[1]))
         everybody["owner"].asks(f"/studies/{study}/evaluate", {})  # the workers are there
         threads = crowd.begin(works_of(crowd, everybody, study, token))
-        time.sleep(SECONDS / 2)
+        crowd.goes_on()
         before = dict(crowd.kept)
         managed(place, "backup", str(copies))
-        time.sleep(SECONDS / 2)
+        crowd.goes_on()
     finally:
         os.killpg(server.pid, signal.SIGKILL)
         server.wait(20)
