@@ -17,6 +17,7 @@ export class Ground {
     this.grid.renderOrder = -1;
     this.shadow.renderOrder = -2;
     this.shown = true;
+    this.timely = true; // whether there is time for shadows
     this.slant = USUAL; // of shadows; nothing, where there are none
     this.unit = { symbol: "mm", size: 1 };
     this.said = ""; // its spacing
@@ -44,6 +45,13 @@ export class Ground {
     this.unit = scene.length_unit ?? this.unit;
   }
 
+  // There are no shadows where there is no time for them.
+  thin(timely) {
+    if (this.timely === timely) return;
+    this.timely = timely;
+    this.follow();
+  }
+
   // Below all parts.
   follow() {
     this.#show([...this.stage.parts.values()], this.stage.bounds());
@@ -52,7 +60,7 @@ export class Ground {
   #show(models, box) {
     this.shadow.clear();
     const triangles = models.reduce((sum, model) => sum + model.part.triangles, 0);
-    if (triangles <= MOST_SHADOWED && this.slant) {
+    if (this.timely && triangles <= MOST_SHADOWED && this.slant) {
       for (const model of models) if (model.group.visible && !model.paled && !model.ghosted) this.#cast(model, box);
     }
     this.#lay(box);

@@ -391,6 +391,7 @@ export class Stage {
     const { ratio } = this.fineness;
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio); // it makes the canvas anew
     for (const part of this.parts.values()) part.thin(this.fineness.share, this.fineness.isResting);
+    this.ground.thin(this.fineness.isResting);
   }
 
   draw() {

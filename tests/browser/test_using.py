@@ -168,7 +168,8 @@ def test_what_other_studies_offer_is_listed_and_used(rack: Study, drive: Driver)
     assert rack.text.split("\n")[2] == 'use hoop from "Hoop"'
 
 
-def test_what_is_round_has_a_contour(
+@pytest.mark.painted
+def test_what_is_round_has_a_contour_and_all_cast_shadows_but_not_while_they_move_in_software(
     open_study: Callable[[str, str], Study], drive: Driver
 ) -> None:
     study = open_study("Ball", "part ball = sphere(30 mm)\npart block = box(9 mm, 9 mm, 9 mm).move(x = 90 mm)")  # fmt: skip
@@ -180,3 +181,9 @@ def test_what_is_round_has_a_contour(
             break
         drive(lambda page: page.wait_for_timeout(200))
     assert stage(drive)["ball"]["contoured"] and not stage(drive)["block"]["contoured"]
+    shadows = "window.ovolo.stage.ground.shadow.children.length"
+    assert drive(lambda page: page.evaluate(shadows)) == 2
+    drive(lambda page: page.evaluate("() => window.ovolo.stage.moved()"))
+    assert drive(lambda page: page.evaluate(shadows)) == 0 and not stage(drive)["ball"]["contoured"]
+    drive(lambda page: page.wait_for_function(f"() => {shadows} === 2"))
+    assert stage(drive)["ball"]["contoured"]
