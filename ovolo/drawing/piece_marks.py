@@ -82,8 +82,9 @@ def mark_place_of_part(part: Part, view: View) -> Points:
     middle = view.placed(np.mean(part.bounds or np.zeros((2, 3)), axis=0))[:2]
     shapes: list[Solid | Drawable] = [one for _, one in part.indexed_drawables]
     shapes += [Solid(one.shape, matrix) for one in part.groups for matrix in one.matrices]
-    away = [np.linalg.norm(_middle(one, view) - middle) for one in shapes]
-    return mark_place(shapes[int(np.argmin(away))], middle, view) if shapes else middle
+    there = [one for one in shapes if not one.is_empty]
+    away = [np.linalg.norm(_middle(one, view) - middle) for one in there]
+    return mark_place(there[int(np.argmin(away))], middle, view) if there else middle
 
 
 def _middle(shape: Solid | Drawable, view: View) -> Points:
@@ -95,6 +96,8 @@ def mark_place(shape: Solid | Drawable, wanted: Points, view: View) -> Points:
     faces, edges = (_seen(one, view) for one in _drawn(shape))
     if len(faces):
         return wanted if _on_any(wanted, faces) else _nearest(faces.mean(axis=1), wanted)
+    if not len(edges):
+        return wanted
     start, way = edges[:, 0], edges[:, 1] - edges[:, 0]
     shares = dot_product(wanted - start, way) / np.maximum(dot_product(way, way), LEAST)
     return _nearest(start + np.clip(shares, 0.0, 1.0)[:, None] * way, wanted)
