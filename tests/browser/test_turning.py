@@ -192,10 +192,8 @@ def test_a_turn_writes_only_what_it_changes(
     """The law behind quick turns: of lines and inputs that stay, nothing is written again."""
     open_study("Rods", "input a = 10 mm from 0 mm to 20 mm step 1 mm\ninput b = 5 mm from 0 mm to 9 mm\n"
                "twice = 2 * a\nthrice = 3 * b\nnote \"{a} and {b}\"\npart rod = box(a, b, 1 mm) colour oak")  # fmt: skip
-    none = {
-        "message": "",
-        "hint": "",
-    }  # no bands are drawn beside the rules while nobody does anything
+    # Where it fails is drawn beside the rules while nobody does anything: not here.
+    none = {"message": "", "hint": ""}
     drive(lambda page: page.route("**/bands", lambda route: route.fulfill(status=400, json=none)))
     drive(lambda page: page.evaluate(WATCH))
     drag_rule(drive, "a", 0.9)

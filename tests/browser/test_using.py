@@ -183,7 +183,8 @@ def test_what_is_round_has_a_contour_and_all_cast_shadows_but_not_while_they_mov
     assert stage(drive)["ball"]["contoured"] and not stage(drive)["block"]["contoured"]
     shadows = "window.ovolo.stage.ground.shadow.children.length"
     assert drive(lambda page: page.evaluate(shadows)) == 2
-    drive(lambda page: page.evaluate("() => window.ovolo.stage.moved()"))
-    assert drive(lambda page: page.evaluate(shadows)) == 0 and not stage(drive)["ball"]["contoured"]
+    contoured = "window.ovolo.stage.report().find((one) => one.name === 'ball').contoured"
+    moving = f"() => {{ window.ovolo.stage.moved(); return [{shadows}, {contoured}]; }}"
+    assert drive(lambda page: page.evaluate(moving)) == [0, False]
     drive(lambda page: page.wait_for_function(f"() => {shadows} === 2"))
     assert stage(drive)["ball"]["contoured"]
