@@ -59,6 +59,12 @@ export class Fineness {
     this.#to(this.moving, changed);
   }
 
+  // It need not wait any longer.
+  rests(changed) {
+    clearTimeout(this.timer);
+    this.#to(this.resting, changed);
+  }
+
   #to(ratio, changed) {
     if (this.ratio === ratio) return;
     this.ratio = ratio;

@@ -5,6 +5,7 @@ import { turn } from "./walking.js";
 // A PNG so many pixels wide, of the same cut as is seen.
 export async function snapshot(stage, width) {
   const { renderer, size } = stage;
+  stage.refine();
   const height = Math.round((width * size.height) / size.width);
   const canvas = Object.assign(document.createElement("canvas"), { width, height });
   const ratio = renderer.getPixelRatio();
@@ -27,6 +28,7 @@ export function portrait(stage, width, height) {
   const aside = [stage.dims.group, stage.construction.group, stage.marks.group, stage.marks.measured];
   const shown = aside.map((group) => group.visible);
   const canvas = Object.assign(document.createElement("canvas"), { width, height });
+  stage.refine();
   const ratio = renderer.getPixelRatio();
   for (const group of aside) group.visible = false;
   Object.assign(stage, { size: { width, height }, beside: 0, above: 0, view: "axonometric" });

@@ -386,6 +386,11 @@ export class Stage {
     });
   }
 
+  // A picture that is kept is as fine as at rest, whatever moved just now.
+  refine() {
+    this.fineness.rests(() => this.#thin());
+  }
+
   // As finely as there is time for.
   #thin() {
     const { ratio } = this.fineness;

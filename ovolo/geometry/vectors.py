@@ -21,9 +21,9 @@ def cross_product(a: ArrayLike, b: ArrayLike) -> Floats:
     return product
 
 
-def dot_product(a: Floats, b: Floats) -> Floats:
+def dot_product(a: ArrayLike, b: ArrayLike) -> Floats:
     """a · b of vectors, one by one, along their last axis."""
-    found: Floats = np.sum(a * b, axis=-1)
+    found: Floats = np.sum(np.multiply(a, b, dtype=float), axis=-1)
     return found
 
 

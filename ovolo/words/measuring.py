@@ -17,7 +17,7 @@ from ovolo.geometry.solids import comparing
 from ovolo.geometry.surfaces.levels import level_over
 from ovolo.geometry.thing import Thing
 from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 
@@ -173,7 +173,7 @@ def angle_between(a: Points, b: Points) -> Points:
             "guard it, for example `if a == b then 0° else …`",
         )
     across = np.linalg.norm(cross_product(a, b), axis=-1)
-    return np.arctan2(across, np.sum(a * b, axis=-1))
+    return np.arctan2(across, dot_product(a, b))
 
 
 @word("shape -> length", example="width(box(3 cm, 2 cm, 1 cm))", gives="3 cm", gaps="skip")

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 from ovolo.quantities.circular import cosine, sine
 from ovolo.words.registry import word
@@ -88,7 +88,7 @@ def dot(a: Values, b: Values) -> Values:
     a: the one
     b: the other
     """
-    return np.sum(np.asarray(a) * b, axis=-1)
+    return dot_product(a, b)
 
 
 @word(
@@ -118,9 +118,9 @@ def project(a: Values, onto: Values = None, across: Values = None, at: Values = 
     at: a point of the plane; the origin where it is not said
     """
     way = onto if across is None else across
-    square = np.sum(np.asarray(way) * way, axis=-1)
+    square = dot_product(way, way)
     _refuse_nothing(square)
     base = np.zeros(3) if at is None else at
-    share = np.sum((np.asarray(a) - base) * way, axis=-1) / square
+    share = dot_product(np.asarray(a) - base, way) / square
     along = np.asarray(share)[..., None] * way
     return along if across is None else a - along

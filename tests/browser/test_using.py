@@ -187,4 +187,16 @@ def test_what_is_round_has_a_contour_and_all_cast_shadows_but_not_while_they_mov
     moving = f"() => {{ window.ovolo.stage.moved(); return [{shadows}, {contoured}]; }}"
     assert drive(lambda page: page.evaluate(moving)) == [0, False]
     drive(lambda page: page.wait_for_function(f"() => {shadows} === 2"))
+
+    def saved(page: Page, first: str) -> bytes:
+        page.evaluate(f"() => {first}")
+        with page.expect_download() as download:
+            page.evaluate("() => document.querySelector('#looks-picture button').click()")
+        return download.value.path().read_bytes()
+
+    press(drive, "Looks")
+    at_rest = drive(lambda page: saved(page, "0"))
+    assert drive(lambda page: saved(page, "window.ovolo.stage.moved()")) == at_rest, (
+        "what is kept is fine"
+    )
     assert stage(drive)["ball"]["contoured"]

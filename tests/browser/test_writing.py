@@ -317,6 +317,8 @@ def test_opening_another_line_keeps_what_was_typed(stair: Study, drive: Driver) 
 
 
 def test_the_shortcuts_are_listed(stair: Study, drive: Driver) -> None:
+    """What is not open is not put together: neither they nor the lists of the drawer."""
+    drive(lambda page: expect(page.locator("#keys dt, #drawer > ul")).to_have_count(0))
     drive(lambda page: page.keyboard.press("?"))
     drive(lambda page: expect(page.locator("#keys")).to_contain_text("rename everywhere"))
     drive(lambda page: page.keyboard.press("Escape"))

@@ -33,7 +33,10 @@ def places(group: Group) -> Points:
 
 
 @pytest.mark.parametrize("made", HOLLOW.values(), ids=HOLLOW)
-@pytest.mark.parametrize(("move", "middle"), [("", (0, 0)), (".move(300 mm, 20 mm)", (300, 20))])
+@pytest.mark.parametrize(
+    ("move", "middle"),
+    [("", (0, 0)), (".move(300 mm, 20 mm)", (300, 20)), (".turn(100 deg)", (0, 0))],
+)
 def test_a_mark_stands_on_what_is_hollow_and_not_in_its_hole(
     made: str, move: str, middle: tuple[float, float]
 ) -> None:

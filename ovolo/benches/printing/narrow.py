@@ -20,6 +20,7 @@ from scipy.spatial import QhullError, Voronoi
 from ovolo.benches.printing.layers import NEARLY, Areas, inset, once, opened
 from ovolo.geometry.regions.region import polygons_of
 from ovolo.geometry.types import Floats, Points
+from ovolo.geometry.vectors import dot_product, plane_product
 
 _OVERLAP = 0.25
 """Of a square of a line's width: what overlaps less in a layer is left."""
@@ -72,8 +73,7 @@ def _corners(areas: Areas) -> tuple[Floats, Floats]:
     begins = np.flatnonzero(np.diff(ring, prepend=-1))
     before = np.arange(-1, len(ways) - 1)
     before[begins] = np.append(begins[1:], len(ways)) - 1
-    (ax, ay), (bx, by) = ways[before].T, ways.T
-    turns = np.arctan2(ax * by - ay * bx, ax * bx + ay * by)
+    turns = np.arctan2(plane_product(ways[before], ways), dot_product(ways[before], ways))
     # An outline that runs clockwise, and a hole that does not, has the area to its right.
     is_hole = np.diff(part, prepend=-1) == 0
     sides = np.where(shapely.is_ccw(outlines) != is_hole, 1.0, -1.0)
