@@ -20,6 +20,7 @@ async function drawPictures() {
       stage.apply({ ...scene, dims: [], inputs: [] });
       stage.setView("axonometric");
       stage.setEdges(EDGES);
+      stage.refine(); // the view was moved, and what is kept is fine
       stage.drawNow();
       copy(stage.renderer.domElement, picture);
       picture.dataset.drawn = "yes";

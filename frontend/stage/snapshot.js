@@ -28,12 +28,12 @@ export function portrait(stage, width, height) {
   const aside = [stage.dims.group, stage.construction.group, stage.marks.group, stage.marks.measured];
   const shown = aside.map((group) => group.visible);
   const canvas = Object.assign(document.createElement("canvas"), { width, height });
-  stage.refine();
-  const ratio = renderer.getPixelRatio();
   for (const group of aside) group.visible = false;
   Object.assign(stage, { size: { width, height }, beside: 0, above: 0, view: "axonometric" });
   stage.fit();
   stage.setEdges(EDGES);
+  stage.refine(); // to fit it was a move
+  const ratio = renderer.getPixelRatio();
   renderer.setPixelRatio(1);
   renderer.setSize(width, height, false);
   renderer.render(stage.scene, camera);
