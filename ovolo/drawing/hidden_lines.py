@@ -76,12 +76,47 @@ class Lines:
         return np.array([every.min(axis=0), every.max(axis=0)]) if len(every) else None
 
 
+class Fronts:
+    """What faces the viewer: triangles (m, 3, 3) of a picture of a size."""
+
+    def __init__(self, triangles: Points, size: float) -> None:
+        self._triangles, self._size = triangles, size
+        self._tree = shapely.STRtree(shapely.polygons(triangles[:, :, :2]))
+
+    def hide(self, places: Points) -> NDArray[np.bool_]:
+        """Whether one of them lies nearer to the viewer than each place (n, 3)."""
+        behind = np.zeros(len(places), dtype=bool)
+        place, height, lean = self._at(places)
+        # A face that is seen almost from its edge tells its height only so well.
+        nearer = height > places[place, 2] + _NEAR * self._size * (1 + lean)
+        np.logical_or.at(behind, place[nearer], True)
+        return behind
+
+    def heights(self, places: Points) -> Points:
+        """How near the nearest of them is at each place (n, 2); minus infinity where there is none."""
+        found = np.full(len(places), -np.inf)
+        place, height, _ = self._at(places)
+        np.maximum.at(found, place, height)
+        return found
+
+    def _at(self, places: Points) -> tuple[NDArray[np.int64], Points, Points]:
+        """All that lies at places: their numbers, how near it is there, and how much it leans away."""
+        place, face = self._tree.query(shapely.points(places[:, :2]), predicate="intersects")
+        a, b, c = (self._triangles[face, corner] for corner in range(3))
+        normal = cross_product(b - a, c - a)
+        offset = places[place, :2] - a[:, :2]
+        height = a[:, 2] - np.einsum("ij,ij->i", normal[:, :2], offset) / normal[:, 2]
+        return place, height, np.linalg.norm(normal[:, :2], axis=1) / normal[:, 2]
+
+
 @dataclass(frozen=True, eq=False)
 class Edges:
     """What is seen of the edges, and what is behind."""
 
     seen: Lines
     hidden: Lines
+    fronts: Fronts
+    """What they are behind of."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -135,22 +170,23 @@ def edges_seen(
             f"a drawing without hidden lines has at most {MOST_EDGES:,} edges; here are {len(sides):,}",
             "draw fewer parts, or with a coarser `tolerance`",
         )
+    corners = sides.ends.reshape(-1, 3)
+    size = (float(np.ptp(corners, axis=0).max()) if len(corners) else 0.0) or 1.0
+    fronts = Fronts(_facing_viewer(meshes, facing), size)
     if not len(sides):
         nothing = Lines(np.empty((0, 2, 2)))
-        return Edges(nothing, nothing)
-    size = float(np.ptp(sides.ends.reshape(-1, 3), axis=0).max()) or 1.0
+        return Edges(nothing, nothing, fronts)
     sides = sides.taken(_once(sides.ends, size))
     straight, rounds = _parted(sides, every, size)
-    fronts = np.concatenate([mesh.corners[mesh.triangles[front]] for mesh, front in zip(meshes, facing, strict=True)])  # fmt: skip
-    behind = _is_behind(straight.mean(axis=1), fronts, size)
-    hidden = _is_behind(rounds.middles, fronts, size)
+    behind = fronts.hide(straight.mean(axis=1))
+    hidden = fronts.hide(rounds.middles)
     seen_arcs, hidden_arcs = _drawn_arcs(every, rounds, hidden)
     # What lies behind each other in the picture is one line, and what is under a seen one is not drawn.
     front, back = (
         pieces[_once(pieces, size)]
         for pieces in (straight[which][:, :, :2] for which in (~behind, behind))
     )
-    return Edges(Lines(front, seen_arcs), Lines(_not_under(back, front, size), hidden_arcs))
+    return Edges(Lines(front, seen_arcs), Lines(_not_under(back, front, size), hidden_arcs), fronts)
 
 
 def _is_flat(arc: Arc) -> bool:
@@ -182,6 +218,14 @@ def _faces_viewer(mesh: Mesh) -> NDArray[np.bool_]:
     vectors = mesh.area_vectors()
     sizes = np.linalg.norm(vectors, axis=1)
     return np.asarray(vectors[:, 2] > 1e-9 * np.where(sizes > 0, sizes, 1.0))
+
+
+def _facing_viewer(meshes: Sequence[Mesh], facing: Sequence[NDArray[np.bool_]]) -> Points:
+    """The triangles (m, 3, 3) that face the viewer."""
+    sides = [
+        mesh.corners[mesh.triangles[front]] for mesh, front in zip(meshes, facing, strict=True)
+    ]
+    return np.concatenate([np.empty((0, 3, 3)), *sides])
 
 
 def _every_side(
@@ -389,25 +433,6 @@ class _Courses:
         turn = self.angle + share[:, None] * self.sweep
         bent = self.sweep * (np.cos(turn) * self.v - np.sin(turn) * self.u)
         return np.where(self.round, bent, self.step)
-
-
-def _is_behind(places: Points, fronts: Points, size: float) -> NDArray[np.bool_]:
-    """Whether something that faces the viewer lies nearer to them than each place (n, 3); `fronts` are its
-    triangles (m, 3, 3)."""
-    behind = np.zeros(len(places), dtype=bool)
-    if not len(fronts):
-        return behind
-    tree = shapely.STRtree(shapely.polygons(fronts[:, :, :2]))
-    place, face = tree.query(shapely.points(places[:, :2]), predicate="intersects")
-    a, b, c = (fronts[face, corner] for corner in range(3))
-    normal = cross_product(b - a, c - a)
-    offset = places[place, :2] - a[:, :2]
-    height = a[:, 2] - np.einsum("ij,ij->i", normal[:, :2], offset) / normal[:, 2]
-    # A face that is seen almost from its edge tells its height only so well.
-    lean = np.linalg.norm(normal[:, :2], axis=1) / normal[:, 2]
-    nearer = height > places[place, 2] + _NEAR * size * (1 + lean)
-    np.logical_or.at(behind, place[nearer], True)
-    return behind
 
 
 def _not_under(hidden: Points, seen: Points, size: float) -> Points:

@@ -7,7 +7,9 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
+from scipy.spatial import cKDTree
 
+from ovolo.drawing.hidden_lines import Fronts
 from ovolo.drawing.marks import Group, Label, Stroke, flat, lines
 from ovolo.drawing.tables import TEXT, Columns
 from ovolo.drawing.views import View
@@ -29,6 +31,9 @@ RADIUS = 3.2
 DOT = 0.5
 """mm of paper, of the dot at the end of a line that leads to a place."""
 
+_PLACES = 32
+"""So many in a row are tried for the mark of a piece, and as many rows."""
+
 _COLUMNS: Columns = (("Mark", 0.1), ("Piece", 0.34), ("No.", 0.1), ("Sizes", 0.32), ("Mass", 0.14))
 
 
@@ -36,7 +41,11 @@ Pieces = Sequence[tuple[Piece, Any]]
 """The pieces of a schedule, each with a shape that is it."""
 
 
-def in_circles(marks: Sequence[tuple[str, Points]], name: str, title: str) -> Group:
+Marks = Sequence[tuple[str, Points]]
+"""Marks, and their places (2,) in a view."""
+
+
+def in_circles(marks: Marks, name: str, title: str) -> Group:
     """Texts in circles at places (2,) on paper, or beside those that are there before; from there a line leads back
     to the place and ends in a dot (ISO 128-22, from memory)."""
     places: list[Points] = []
@@ -68,13 +77,42 @@ def _is_free(place: Points, taken: Sequence[Points]) -> bool:
     return all(np.linalg.norm(place - other) >= 2 * RADIUS for other in taken)
 
 
-def piece_marks(pieces: Pieces, view: View, scale: float) -> Group:
-    """The mark of each piece of the schedule, on one that it is."""
-    found = [
-        (piece.mark, scale * mark_place(shape, _middle(shape, view), view))
-        for piece, shape in pieces
-    ]
-    return in_circles(found, "pieces", "Pieces")
+def piece_marks(marks: Marks, scale: float) -> Group:
+    """The marks of pieces at their places, on paper."""
+    return in_circles([(mark, scale * place) for mark, place in marks], "pieces", "Pieces")
+
+
+def marks_of(pieces: Pieces, view: View, fronts: Fronts) -> Marks:
+    """The mark of each piece of the schedule, on one that it is; where that can be seen behind what is in front."""
+    return [(piece.mark, _seen_place(shape, view, fronts)) for piece, shape in pieces]
+
+
+def _seen_place(shape: Solid | Drawable, view: View, fronts: Fronts) -> Points:
+    """A place (2,) of a view in what is seen of a shape, away from its rim, and of these the nearest to its middle; of
+    what is seen all over, or not at all, that of `mark_place`."""
+    middle = _middle(shape, view)
+    faces = _in_view(_drawn(shape)[0], view)
+    first, second = np.moveaxis(faces[:, 1:, :2] - faces[:, :1, :2], 1, 0)
+    facing = faces[plane_product(first, second) > 0]
+    if not len(facing):
+        return mark_place(shape, middle, view)
+    places = np.concatenate([_all_over(facing), facing[..., :2].mean(axis=1)])
+    heights = Fronts(facing, 1.0).heights(places)
+    on = np.flatnonzero(np.isfinite(heights))
+    seen = on[~fronts.hide(np.column_stack([places[on], heights[on]]))]
+    if len(seen) in (0, len(on)):
+        return mark_place(shape, middle, view)
+    room, _ = cKDTree(np.delete(places, seen, axis=0)).query(places[seen])
+    return _nearest(places[seen[room >= 0.8 * room.max()]], middle)
+
+
+def _all_over(faces: Points) -> Points:
+    """Places (k, 2) in rows and columns all over triangles (n, 3, 3), and beyond."""
+    corners = faces[..., :2].reshape(-1, 2)
+    low, high = corners.min(axis=0), corners.max(axis=0)
+    shares = (np.arange(-1, _PLACES + 1) + 0.5) / _PLACES
+    columns, rows = (low + shares[:, None] * (high - low)).T
+    return np.stack(np.meshgrid(columns, rows), axis=-1).reshape(-1, 2)
 
 
 def mark_place_of_part(part: Part, view: View) -> Points:
@@ -93,7 +131,7 @@ def _middle(shape: Solid | Drawable, view: View) -> Points:
 
 def mark_place(shape: Solid | Drawable, wanted: Points, view: View) -> Points:
     """A place (2,) of a view, or where a shape is nearest to it: the middle of a frame or a bow is air."""
-    faces, edges = (_seen(one, view) for one in _drawn(shape))
+    faces, edges = (_in_view(one, view)[..., :2] for one in _drawn(shape))
     if len(faces):
         return wanted if _on_any(wanted, faces) else _nearest(faces.mean(axis=1), wanted)
     if not len(edges):
@@ -114,9 +152,9 @@ def _drawn(shape: Solid | Drawable) -> tuple[Points, Points]:
     ).reshape(-1, 2, 3)
 
 
-def _seen(corners: Points, view: View) -> Points:
-    """Corners (n, m, 3) in a view, (n, m, 2)."""
-    seen: Points = (corners @ view.matrix[:3, :3].T)[..., :2]
+def _in_view(corners: Points, view: View) -> Points:
+    """Corners (n, m, 3) in a view; the third coordinate is nearness."""
+    seen: Points = corners @ view.matrix[:3, :3].T
     return seen
 
 

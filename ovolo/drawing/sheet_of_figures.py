@@ -17,7 +17,7 @@ from ovolo.drawing.figures import (
     figures_of,
 )
 from ovolo.drawing.marks import Group, Label, Page, extent, moved
-from ovolo.drawing.piece_marks import Pieces, piece_marks, schedule_rows
+from ovolo.drawing.piece_marks import Marks, Pieces, marks_of, piece_marks, schedule_rows
 from ovolo.drawing.standards import said_scale, scales_for
 from ovolo.drawing.tables import Columns, height_of, table
 from ovolo.drawing.title_block import AIR, Layout, block_of, frame_of, sheet_marks
@@ -61,7 +61,9 @@ def sheet_of_figures(outcome: Outcome, layout: Layout, parts: Sequence[Part] | N
     block = block_of(frame)
     above = sum(one.height for one in tables)
     rooms = _rooms(frame, block, above)
-    scale, room, groups = _fitting(outcome, layout, figures, pieces, rooms)
+    first = _first_view(figures)
+    marks = marks_of(pieces, first.view, first.edges.fronts) if pieces and first else []
+    scale, room, groups = _fitting(outcome, layout, figures, marks, rooms)
     box = extent(groups)
     assert box is not None
     shift = (room[0] + room[1]) / 2 - (box[0] + box[1]) / 2
@@ -80,7 +82,7 @@ def _rooms(frame: Points, block: Points, above: float) -> list[Points]:
 
 
 def _fitting(
-    outcome: Outcome, layout: Layout, figures: Sequence[Figure | Detail], pieces: Pieces, rooms: Sequence[Points],
+    outcome: Outcome, layout: Layout, figures: Sequence[Figure | Detail], marks: Marks, rooms: Sequence[Points],
 ) -> tuple[float, Points, list[Group]]:  # fmt: skip
     said = f"{layout.paper} {'upright' if layout.upright else 'lying'}"
     if not rooms:
@@ -90,13 +92,13 @@ def _fitting(
         )
     scales = scales_for(outcome.units)
     for scale in scales if layout.scale is None else (layout.scale,):
-        groups = _set_out(outcome, layout, figures, pieces, scale, plainly=True)
+        groups = _set_out(outcome, layout, figures, marks, scale, plainly=True)
         box = extent(groups)
         assert box is not None
         size = box[1] - box[0]
         for room in rooms:
             if np.all(size <= room[1] - room[0] - 2 * AIR):
-                return scale, room, _set_out(outcome, layout, figures, pieces, scale, plainly=False)
+                return scale, room, _set_out(outcome, layout, figures, marks, scale, plainly=False)
     if layout.scale is None:
         raise Failure(f"at {said_scale(scales[-1])} the figures are still larger than {said}")
     raise Failure(
@@ -109,7 +111,7 @@ def _set_out(
     outcome: Outcome,
     layout: Layout,
     figures: Sequence[Figure | Detail],
-    pieces: Pieces,
+    marks: Marks,
     scale: float,
     plainly: bool,
 ) -> list[Group]:
@@ -119,7 +121,7 @@ def _set_out(
     for figure in figures:
         groups = figure.drawn(scale, plainly)
         if isinstance(figure, Figure) and figure.asked.kind == "view":
-            groups += _marks_on(layout, figure, figures, pieces, scale, groups)
+            groups += _marks_on(layout, figure, figures, marks, scale, groups)
             cell = _CELLS[figure.view.name]
         else:
             cell = (2 + beside // 2, beside % 2)
@@ -177,7 +179,7 @@ def _titled(figure: Figure | Detail, box: tuple[Points, Points], scale: float) -
 
 def _marks_on(
     layout: Layout, figure: Figure, figures: Sequence[Figure | Detail],
-    pieces: Pieces,
+    marks: Marks,
     scale: float, groups: Sequence[Group],
 ) -> list[Group]:  # fmt: skip
     """The lines of cuts, the rings of details, and the marks of pieces that stand in a view."""
@@ -191,10 +193,17 @@ def _marks_on(
         if isinstance(other, Figure) and other.asked.kind == "section" and _first_for(other, figures) is figure:  # fmt: skip
             mark = cut_marks(other, other.title[0], box, figure.view, scale)
             found += [mark] if mark else []
-    first = next(f for f in figures if isinstance(f, Figure) and f.asked.kind == "view" and f.view is not AXONOMETRIC)  # fmt: skip
-    if layout.schedule and figure is first:
-        found.append(piece_marks(pieces, figure.view, scale))
+    if marks and figure is _first_view(figures):
+        found.append(piece_marks(marks, scale))
     return found
+
+
+def _first_view(figures: Sequence[Figure | Detail]) -> Figure | None:
+    """That in which the pieces have their marks: the first that is seen square on."""
+    for one in figures:
+        if isinstance(one, Figure) and one.asked.kind == "view" and one.view is not AXONOMETRIC:
+            return one
+    return None
 
 
 def _first_for(section: Figure, figures: Sequence[Figure | Detail]) -> Figure | None:

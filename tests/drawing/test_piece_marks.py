@@ -5,9 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from ovolo.drawing.hidden_lines import edges_seen
 from ovolo.drawing.marks import Group
-from ovolo.drawing.piece_marks import DOT, RADIUS, mark_place_of_part, piece_marks
+from ovolo.drawing.piece_marks import DOT, RADIUS, mark_place_of_part, marks_of, piece_marks
 from ovolo.drawing.views import PLAN, VIEWS, View
+from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
 from ovolo.outcome.schedule import schedule_with_shapes
 from tests.sheets import run
@@ -23,7 +25,9 @@ HOLLOW = {
 def marked(*lines: str, view: View = PLAN, scale: float = 1.0) -> Group:
     outcome = run("units mm, deg", *lines)
     assert not outcome.problems, outcome.problems
-    return piece_marks(schedule_with_shapes(list(outcome.parts.values())), view, scale)
+    pieces = schedule_with_shapes(list(outcome.parts.values()))
+    solids = [(one.shape, view.matrix @ one.matrix) for _, one in pieces if isinstance(one, Solid)]
+    return piece_marks(marks_of(pieces, view, edges_seen(solids).fronts), scale)
 
 
 def places(group: Group) -> Points:
@@ -42,6 +46,22 @@ def test_a_mark_stands_on_what_is_hollow_and_not_in_its_hole(
 ) -> None:
     (place,) = places(marked(f"part p = ({made}){move}", scale=0.5))
     assert 40 <= np.linalg.norm(2 * place - middle) <= 50 + 1e-6
+
+
+@pytest.mark.parametrize("angle", [0, 90, 33])
+def test_a_mark_stands_where_its_piece_is_seen(angle: float) -> None:
+    """From above: a long board, a shorter one on it, and a block on that, all about one middle. Of the lower two
+    the ends are seen."""
+    stack = {
+        "board": f"box(200 mm, 20 mm, 5 mm).turn({angle} deg)",
+        "lath": f"box(100 mm, 20 mm, 5 mm).move(z = 5 mm).turn({angle} deg)",
+        "block": f"box(60 mm, 20 mm, 5 mm).move(z = 10 mm).turn({angle} deg)",
+    }
+    found = places(marked(*(f"part {name} = {made}" for name, made in stack.items())))
+    along = np.array([np.cos(np.radians(angle)), np.sin(np.radians(angle))])
+    board, lath, block = np.abs(found @ along)
+    assert 53 < board < 97 and 33 < lath < 47 and block < 1e-9
+    assert np.abs(found @ (along[1], -along[0])).max() < 10
 
 
 def test_a_mark_stands_in_the_middle_where_there_is_something() -> None:
