@@ -116,6 +116,8 @@ def _whole_comprehension(node: checked_tree.ForEach, source: Closure) -> Closure
         if not count:
             return [] if width is None else np.empty((0, *width[0]), dtype=width[1])
         value = body.run(inner)
+        if empty_item(value) is not None:
+            raise OneByOne  # where each of them is a gap
         return _repeated(value, count) if not body.many else value
 
     return run
@@ -180,7 +182,7 @@ def _filtered(condition: Code, names: Together, frame: Frame) -> Frame:
 def _repeated(value: Any, count: int) -> Any:
     """One value as a list of it."""
     if isinstance(value, Solid):
-        return Copies(value.shape, np.repeat(value.matrix[None], count, axis=0))
+        return Copies(value.shape, np.repeat(value.matrix[None], count, axis=0), value.coat)
     if isinstance(value, float | np.floating):
         return np.full(count, float(value))
     if isinstance(value, bool | np.bool_):

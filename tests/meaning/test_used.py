@@ -275,6 +275,39 @@ def test_colours_materials_labels_and_all_kinds_of_pieces_are_kept() -> None:
     assert sorted(rows) == [("Turned body", 3), ("axis", 3), ("feet", 6), ("plan", 3)]
 
 
+SET_OUT = [
+    ("{}.move(x = 1 m).turn(30°).mirror(y)", 1), ("{}.scale(2)", 1), ("if yes then {0} else {0}", 1),
+    ('align({}, "bottom")', 1), ('on({}, "front")', 1), ("{}.at(frame_at(line((0 m, 0 m), (1 m, 0 m)), 1/2))", 1),
+    ("[{} for i in 0 .. 2]", 3), ("[{}.mirror(z) for i in 0 .. 2]", 3), ("[{}.move(x = i * 1 m) for i in 0 .. 2]", 3),
+    ("[if i > 1 then {0} else {0}.turn(9°) for i in 0 .. 2]", 3), ("[[{} for i in 0 .. 1] for j in 0 .. 1]", 4),
+    ("[one.move(z = 1 m) for one in row({}, 3, 1 m)]", 3), ("row(row({}, 2, 1 m), 2, 5 m)", 4), ("grid({}, 2, 2, 1 m, 1 m)", 4),
+    ("ring({}, 5)", 5), ("at_points({}, [(0 m, 0 m), (1 m, 0 m)])", 2), ("laid((1 m, 0 m), (1 m, 3 m), l -> {})", 1),
+    ("scan((t, i) -> t.move(x = 1 m), {}, [1, 2])", 2), ("reversed(row({}, 4, 1 m))", 4), ("alternate([{0}], [{0}, {0}])", 3),
+    ("over(surface((u, v) -> (u * 2 m, v * 1 m, 0 m)), 2, 2, c -> {})", 4),
+]  # fmt: skip
+FOUR = """study "Turned baluster"
+part body = cylinder(20 mm, 90 mm) colour oak material 700 kg/m^3
+part plan = rect(60 mm, 60 mm) colour oak
+part axis = line((0 mm, 0 mm), (0 mm, 60 mm)) colour oak
+part skin = surface((u, v) -> (u * 1 m, v * 1 m, 0 mm)) colour oak
+"""
+
+
+@pytest.mark.parametrize(("said", "count"), [*SET_OUT, ("reverse({})", 1), ("flip({})", 1)])
+def test_what_is_set_out_keeps_its_colour_and_its_material(said: str, count: int) -> None:
+    only = {"reverse": ("axis",), "flip": ("skin",)}
+    for piece in only.get(said.partition("(")[0], ("body", "plan", "axis", "skin")):
+        outcome = using(
+            f"one = baluster().{piece}", f"part all = {said.format('one')}", studies=beside(FOUR)
+        )
+        assert not outcome.problems
+        part = outcome.parts["all"]
+        labels = [coat.label for coat in part.coats if coat is not None]
+        assert labels == [piece] * count == [piece] * part.count
+        if piece == "body":
+            assert part.mass == pytest.approx((part.volume or 0) * 700e-9)
+
+
 def test_limits_are_as_soft_as_in_the_study_itself() -> None:
     outcome = using("part p = baluster(height = 3 m)", studies=beside(COLOURED))
     (problem,) = outcome.problems

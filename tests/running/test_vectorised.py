@@ -45,7 +45,7 @@ def _both(expression: str) -> tuple[Any, Any, list[str], list[str]]:
     return together.lines[-1].value, apart.lines[-1].value, *problems  # type: ignore[return-value]
 
 
-@settings(max_examples=150)
+@settings(max_examples=50)
 @given(_NUMBERS)
 def test_numbers(expression: str) -> None:
     together, apart, said, said_apart = _both(expression)
@@ -61,7 +61,7 @@ def test_numbers(expression: str) -> None:
             assert a == b
 
 
-@settings(max_examples=60)
+@settings(max_examples=20)
 @given(_NUMBERS, _NUMBERS, _NUMBERS)
 def test_placed_solids(x: str, angle: str, height: str) -> None:
     solid = f"box(1 mm, 2 mm, ({height}) * 1 mm).move({x} * 1 mm, z = 3 mm).turn({angle} * 1 rad)"
@@ -75,6 +75,12 @@ def test_placed_solids(x: str, angle: str, height: str) -> None:
         if isinstance(a, Solid):
             assert a.shape is b.shape
             np.testing.assert_allclose(a.matrix, b.matrix, rtol=1e-12, atol=1e-12)
+
+
+@pytest.mark.parametrize("height", ["0", "i", "n - 4", "max(0, 0)", "if i < 2 then 1 else 0"])
+def test_what_is_empty_is_a_gap_however_it_is_made(height: str) -> None:
+    _, _, said, said_apart = _both(f"box(1 mm, 2 mm, ({height}) * 1 mm).move(i * 1 mm)")
+    assert said == said_apart and "this is empty: height is 0 mm" in said[0][1]  # type: ignore[operator]
 
 
 def test_what_is_uniform_is_made_together() -> None:

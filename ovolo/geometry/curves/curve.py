@@ -597,7 +597,7 @@ class Curve(Drawable):
 
     def reversed(self) -> Curve:
         turned = tuple(piece.reversed() for piece in reversed(self.pieces))
-        return Curve(turned, tolerance=self.tolerance)
+        return Curve(turned, tolerance=self.tolerance, coat=self.coat)
 
     def sides(self, tolerance: float | None = None) -> Points:
         """The corners (n, 3) of the outline it makes, where it bounds a region."""

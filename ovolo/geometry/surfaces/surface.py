@@ -198,7 +198,7 @@ class Surface(Drawable):
         return replace(self, matrix=matrix @ self.matrix, side=side)
 
     def flipped(self) -> Surface:
-        return replace(self, side=-self.side, coat=None)
+        return replace(self, side=-self.side)
 
 
 def _places(n: int, m: int) -> tuple[Points, Points]:
