@@ -64,7 +64,7 @@ def test_lengths_that_differ_by_noise_are_one() -> None:
 
 
 @given(PIECES, st.sampled_from([0.0, 3.0]), st.sampled_from([0.0, 20.0]))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=15, deadline=None)
 def test_every_plan_cuts_what_is_wanted_from_bars_that_hold_it(
     pieces: list[tuple[float, int]], kerf: float, trim: float
 ) -> None:

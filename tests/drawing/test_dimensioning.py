@@ -6,7 +6,7 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ovolo.drawing.marks import Group, Label
@@ -36,7 +36,6 @@ def test_texts_of_dims_never_overlap(sheet: str, names: bool) -> None:
 
 
 @given(st.lists(st.tuples(st.integers(0, 40), st.integers(0, 40)), min_size=2, max_size=9, unique=True))  # fmt: skip
-@settings(max_examples=25, deadline=None)
 def test_texts_stay_apart_whatever_is_measured(places: list[tuple[int, int]]) -> None:
     lines = ["part p = rect(1 m, 1 m)"]
     for (x, y), (u, v) in itertools.pairwise(places):

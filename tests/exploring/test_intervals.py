@@ -9,7 +9,7 @@ from typing import Any
 import mpmath
 import numpy as np
 import pytest
-from hypothesis import assume, example, given, settings
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from ovolo.exploring.intervals import WORDS, Boxes, Interval, Truth
@@ -83,7 +83,6 @@ def test_every_word_that_has_an_interval_is_tried() -> None:
 
 
 @pytest.mark.parametrize("formula", [*(one for some in FORMULAS.values() for one in some), *OTHERS])
-@settings(max_examples=25)
 @example(0.0, 0.0, 1.0, 1.0)
 @example(-1.0, 1.0, -1.0, 1.0)
 @example(0.299, 0.3, 0.1, 0.1)
@@ -106,7 +105,6 @@ _CONDITIONS = [
 
 
 @pytest.mark.parametrize("formula", _CONDITIONS)
-@settings(max_examples=25)
 @given(_ends, _ends, _ends, _ends)
 def test_a_condition_is_decided_only_where_it_is(
     formula: str, a: float, b: float, c: float, d: float

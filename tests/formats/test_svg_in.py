@@ -41,7 +41,7 @@ _COMMAND = st.one_of(
 
 
 @given(st.lists(_COMMAND, min_size=1, max_size=8))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=50, deadline=None)
 def test_paths_are_those_of_another_reader(commands: list[tuple[object, ...]]) -> None:
     data = "M 1 2 " + " ".join(" ".join(map(str, command)) for command in commands)
     try:

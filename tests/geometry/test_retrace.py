@@ -76,7 +76,7 @@ def crossing(a: region.Region, b: region.Region) -> bool:
 
 
 @given(_SHAPES, _SHAPES, _PLACE, st.sampled_from("+-&"))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=40, deadline=None)
 def test_exact_areas_agree_with_fine_chords(
     a: region.Region, b: region.Region, place: tuple[float, float, float], operator: str
 ) -> None:
@@ -96,7 +96,7 @@ def test_exact_areas_agree_with_fine_chords(
 
 
 @given(_SHAPES, _SHAPES, _PLACE)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_union_and_intersection_have_the_areas_of_both(
     a: region.Region, b: region.Region, place: tuple[float, float, float]
 ) -> None:

@@ -98,7 +98,6 @@ def test_corners_are_mitred_or_round() -> None:
 
 
 @given(st.floats(-1.2, 1.2), st.integers(3, 9), st.floats(5, 40))
-@settings(max_examples=25, deadline=None)
 def test_lofts_between_unlike_outlines_are_sound(turn: float, sides: int, height: float) -> None:
     a = region.regular_polygon(sides, 20)
     b = region.disc(12).placed(at(3, -2, height) @ turned(turn, Z, np.zeros(3)))
@@ -152,7 +151,6 @@ def test_an_apex_on_the_axis_is_closed_and_crossing_it_is_refused() -> None:
 
 
 @given(st.floats(0.3, 6), st.sampled_from(["top", "bottom", "both", "none"]))
-@settings(max_examples=20, deadline=None)
 def test_shells_of_a_box(t: float, open_: str) -> None:
     box = primitives.box(40.0, 30.0, 20.0)
     assert isinstance(box, Solid)
@@ -205,7 +203,6 @@ def test_parts_and_sections_of_a_solid() -> None:
 
 
 @given(st.floats(0.2, 6), st.sampled_from(["round", "bevel"]), st.floats(-5, 8))
-@settings(max_examples=30, deadline=None)
 def test_finished_extrusions_are_sound_or_say_what_fits(size: float, form: str, taper: float) -> None:  # fmt: skip
     plate = region.combined("-", region.rectangle(40, 30), region.disc(8))
     ell = region.from_points(np.array([[0, 0, 0], [30, 0, 0], [30, 10, 0], [10, 10, 0], [10, 30, 0], [0, 30, 0.0]]), [])  # fmt: skip

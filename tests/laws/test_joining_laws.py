@@ -48,7 +48,7 @@ FIGURES = st.one_of(
 )
 
 
-@settings(max_examples=150)
+@settings(max_examples=40)
 @given(FIGURES, FIGURES, ANGLES, STEPS, STEPS, ANGLES)
 def test_two_figures_count_once_what_they_share(
     a: Region, b: Region, angle: float, x: float, y: float, turn: float
@@ -66,7 +66,7 @@ def test_two_figures_count_once_what_they_share(
     assert union.perimeter + both.perimeter == pytest.approx(a.perimeter + b.perimeter, rel=1e-7)
 
 
-@settings(max_examples=40)
+@settings(max_examples=15)
 @given(st.integers(2, 40), ANGLES, st.floats(0, 90), st.floats(95, 200))
 def test_sectors_of_a_ring_are_the_ring(n: int, turn: float, inner: float, outer: float) -> None:
     inner = 0.0 if inner < 1 else inner
@@ -77,7 +77,7 @@ def test_sectors_of_a_ring_are_the_ring(n: int, turn: float, inner: float, outer
     assert whole.perimeter == pytest.approx(2 * math.pi * (outer + inner), rel=1e-9)
 
 
-@settings(max_examples=40)
+@settings(max_examples=15)
 @given(st.integers(1, 30), ANGLES, st.floats(0.01, 500), st.floats(1, 300))
 def test_a_row_of_equal_parts_is_one_piece(n: int, turn: float, width: float, depth: float) -> None:
     """Divided by n: any division leaves noise in the last digits."""
@@ -117,7 +117,6 @@ def test_a_flush_bore_leaves_no_skin(degrees: int) -> None:
     assert value(f"volume({made})") == pytest.approx((1200 - math.pi * 25) * 10, rel=1e-9)
 
 
-@settings(max_examples=25)
 @given(ANGLES, st.floats(1, 40), st.floats(1, 40), st.floats(0.5, 20))
 def test_a_half_and_the_other_are_the_whole(angle: float, w: float, d: float, at: float) -> None:
     made = f"extrude(rect({w} mm, {d} mm) - disc({min(w, d) / 3} mm), 20 mm).turn({angle} rad)"
@@ -125,7 +124,7 @@ def test_a_half_and_the_other_are_the_whole(angle: float, w: float, d: float, at
     assert value(halves if at < 20 else f"volume({made})") == pytest.approx(value(f"volume({made})"), rel=1e-9)  # fmt: skip
 
 
-@settings(max_examples=40)
+@settings(max_examples=15)
 @given(st.floats(-9, 9).filter(lambda d: abs(d) > 0.2), ANGLES)
 def test_an_offset_is_that_of_shapely(distance: float, angle: float) -> None:
     """Shapely's buffer on fine chords, joins round: outlines that part, close and vanish."""

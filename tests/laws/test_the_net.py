@@ -71,7 +71,7 @@ _ATOMS = st.one_of(
 
 
 @given(st.sampled_from(sorted(WORDS)), st.lists(_ATOMS, max_size=4))
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=150, deadline=None)
 def test_any_word_with_anything_costs_its_line_alone(name: str, arguments: list[str]) -> None:
     word = WORDS[name]
     outcome = outcome_of(
@@ -83,7 +83,7 @@ def test_any_word_with_anything_costs_its_line_alone(name: str, arguments: list[
 
 
 @given(st.text(alphabet="abx=+-*/^()[]{}\"'.,:;#<>!|& \n°%0123456789mminpart", max_size=120))
-@settings(max_examples=600, deadline=None)
+@settings(max_examples=200, deadline=None)
 def test_any_text_can_be_read(text: str) -> None:
     scene_of(outcome_of(text, time_limit=2.0))
 
@@ -92,7 +92,7 @@ def test_any_text_can_be_read(text: str) -> None:
     st.binary(max_size=300),
     st.sampled_from(["a.csv", "a.dxf", "a.svg", "a.stl", "a.3mf", "a.png", "a.jpg"]),
 )
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=100, deadline=None)
 def test_any_file_is_read_or_refused(data: bytes, name: str) -> None:
     heads = {
         "a.svg": b"<svg xmlns='http://www.w3.org/2000/svg'>",

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.distance import pdist
 
@@ -27,7 +27,6 @@ def figures(outcome: Outcome) -> dict[str, Any]:
 # --- the louvre screen ---
 
 
-@settings(max_examples=15)
 @given(st.integers(24, 90), st.integers(1, 20), st.integers(120, 400))
 def test_louvre_blades_stand_in_equal_bays_on_the_arc(chord: int, rise: int, widest: int) -> None:
     """r from chord and rise: (c²/4 + h²) / 2h, the arc r times twice the angle whose sine is
@@ -159,7 +158,6 @@ def test_panels_lie_on_the_struts_and_may_be_left_out() -> None:
 # --- the cabin ---
 
 
-@settings(max_examples=12)
 @given(st.integers(60, 180), st.integers(48, 108), st.integers(44, 96))
 def test_windows_of_the_cabin_fit_between_their_buffers(long: int, wide: int, high: int) -> None:
     """n windows with n - 1 piers of at least the least fit between the buffers; common practice."""
@@ -200,7 +198,6 @@ def test_the_walls_are_less_their_windows_and_the_door() -> None:
 # --- the cage, the diffuser, the boardwalk ---
 
 
-@settings(max_examples=20)
 @given(st.integers(20, 300), st.integers(8, 100), st.integers(2, 40))
 def test_as_many_balls_as_the_webs_allow(bore: int, ball: int, web: int) -> None:
     """n pockets of diameter d fit where 2 R sin(180° / n) >= d + web."""
@@ -246,7 +243,6 @@ def test_blocks_of_the_diffuser_by_the_depth_of_their_wells(prime: int) -> None:
     assert tinting is not None and len(set(tinting.of_items)) == len(set(filled))
 
 
-@settings(max_examples=20)
 @given(st.integers(0, 240), st.sampled_from(["narrow", "wide"]))
 def test_the_cut_list_of_the_boardwalk_covers_its_length(steps: int, size: str) -> None:
     length = steps * 50.0

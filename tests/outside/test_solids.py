@@ -30,7 +30,7 @@ from tests.witness import in_child
 TOLERANCE = 0.05
 """The chord tolerance in mm."""
 
-FEW = settings(max_examples=12, deadline=None)
+FEW = settings(max_examples=8, deadline=None)
 
 
 def witness(make: Callable[[Any], list[tuple[int, int]]]) -> tuple[float, float, np.ndarray[Any, Any]]:  # fmt: skip
@@ -237,7 +237,7 @@ _BLOCK = st.one_of(
 
 
 @given(_BLOCK, _BLOCK, st.tuples(*[st.floats(-8, 8)] * 3), st.floats(-3, 3))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_inclusion_and_exclusion(a: Any, b: Any, place: tuple[float, ...], angle: float) -> None:
     """|A| + |B| = |A + B| + |A & B|, and every result is closed and positive. Where all are known
     exactly, or none is, to the last digits; else to what is promised of the others."""

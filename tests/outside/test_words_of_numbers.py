@@ -21,7 +21,7 @@ NUMBERS = st.floats(-20, 20).map(lambda x: round(x, 4))
 
 
 @given(NUMBERS)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_exponentials_and_logarithms(x: float) -> None:
     for name in ("exp", "sinh", "cosh", "tanh"):
         wanted = float(getattr(mpmath, name)(x))
@@ -32,7 +32,7 @@ def test_exponentials_and_logarithms(x: float) -> None:
 
 
 @given(st.lists(st.integers(-(10**6), 10**6), min_size=2, max_size=5))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_the_greatest_common_divisor(numbers: list[int]) -> None:
     assert value(f"gcd({', '.join(map(str, numbers))})") == math.gcd(*numbers)
     assert value(f"gcd({numbers})") == math.gcd(*numbers)
@@ -57,7 +57,7 @@ def test_by_hand(formula: str, wanted: float) -> None:
 @given(
     st.lists(st.sampled_from([0.0, 1e-9, 2e-9, 0.3, 0.1 + 0.2, -5.0, 7e6, 7e6 + 1e-7]), min_size=1)
 )
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_what_is_found_in_a_list_is_equal_and_what_is_left_of_it_is_not(
     figures: list[float],
 ) -> None:
@@ -81,7 +81,7 @@ VECTORS = st.tuples(*[st.integers(-9, 9)] * 3)
 
 
 @given(VECTORS, VECTORS)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_products_of_vectors_are_those_of_sympy(a: tuple[int, ...], b: tuple[int, ...]) -> None:
     u, v = sympy.Matrix(a), sympy.Matrix(b)
     p, q = (f"({', '.join(f'({x}) * 1 m' for x in one)})" for one in (a, b))

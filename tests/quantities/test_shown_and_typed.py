@@ -54,7 +54,7 @@ def _least(units: DisplayUnits, dimension: Dimension) -> float:
 
 
 @given(st.floats(-1e6, 1e6), st.sampled_from(DIMENSIONS), st.sampled_from(SYSTEMS))
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=100, deadline=None)
 def test_what_is_written_down_is_read_as_the_same(
     value: float, dimension: Dimension, units: DisplayUnits
 ) -> None:
@@ -127,7 +127,7 @@ def test_areas_of_feet_and_inches_are_square_feet() -> None:
 
 
 @given(st.floats(1e-5, 1e9), st.floats(0.5, 1.5))
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=80, deadline=None)
 def test_a_check_shows_what_tells_its_sides_apart(size: float, share: float) -> None:
     for other in (size * share, size * (1 + 1e-10 * share)):
         outcome = outcome_of(f"check {size!r} * 1 mm > {other!r} * 1 mm")
