@@ -13,6 +13,7 @@ from ovolo.geometry.curves.curve import Arc, Straight
 from ovolo.geometry.placement import moved, turned
 from ovolo.geometry.regions import region
 from ovolo.problems import Failure
+from ovolo.running.evaluate import running
 
 
 def placed(what: region.Region, x: float, y: float, angle: float = 0.0) -> region.Region:
@@ -57,6 +58,48 @@ def test_overlays_of_overlays_stay_exact() -> None:
     outer = region.combined("+", ring, placed(region.disc(1.0), x, y))
     assert outer.area == pytest.approx(lens.area - 3 * math.pi, rel=1e-12)
     assert len(outer.outlines) == 3
+
+
+@pytest.mark.parametrize("tolerance", [0.01, 0.1, 1.0, 5.0])
+@pytest.mark.parametrize(
+    ("outer", "inner", "x", "y"),
+    [(60.0, 1.0, 3.0, 1.0), (74.0, 34.0, 2.2, 0.4), (94.264, 41.95, 26.7, -0.3), (80.825, 19.69, 30.6, -0.6), (48.0, 23.67, 28.4, 0.2), (37.0, 25.24, 1.3, -0.5)],
+)  # fmt: skip
+def test_what_is_cut_from_a_ring_and_put_back_is_exact(
+    tolerance: float, outer: float, inner: float, x: float, y: float
+) -> None:
+    """Two rings, all of whose circles are in each result: what they share by the lens of two circles (half chord and
+    segments, as in any handbook of geometry), at any tolerance."""
+    apart = math.hypot(x, y)
+    area = math.pi * (outer**2 - inner**2)
+    shared = lens(outer, outer, apart) - 2 * lens(outer, inner, apart) + lens(inner, inner, apart)
+    with running(tolerance):
+        ring = region.combined("-", region.disc(outer), region.disc(inner))
+        other = placed(ring, x, y)
+        cut, both = region.combined("-", ring, other), region.combined("&", ring, other)
+        made = {
+            area - shared: [cut, region.combined("&", ring, cut)],
+            shared: [both],
+            area: [region.combined("+", cut, both)],
+            2 * area - shared: [region.combined("+", cut, other)],
+        }
+        for wanted, regions in made.items():
+            for one in regions:
+                assert one.exact and one.area == pytest.approx(wanted, rel=1e-10)
+                assert all(curve.closed for curve in one.outlines)
+
+
+def lens(a: float, b: float, apart: float) -> float:
+    """The area that two circles have in common."""
+    if apart >= a + b:
+        return 0.0
+    if apart <= abs(a - b):
+        return math.pi * min(a, b) ** 2
+    found = 0.0
+    for one, other in ((a, b), (b, a)):
+        half = math.acos((apart**2 + one**2 - other**2) / (2 * apart * one))
+        found += one**2 * (half - math.sin(half) * math.cos(half))
+    return found
 
 
 _SHAPES = st.one_of(

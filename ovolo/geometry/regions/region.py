@@ -6,7 +6,7 @@ import functools
 import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, partial
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -125,8 +125,7 @@ class Region(Drawable):
         ]
         tolerance = min(curve.tolerance for curves in outlines for curve in curves)
         for share in _FINER:
-            divided = [_divided(curves, partial(_sides_to, share * tolerance)) for curves in outlines]  # fmt: skip
-            made = overlay(self.operator, [(one, IDENTITY) for one in divided])
+            made = overlay(self.operator, [(_divided_to(share * tolerance, curves), IDENTITY) for curves in outlines])  # fmt: skip
             curves, exact = retraced(made.rings(), made.trace)
             if exact:
                 return curves, True
@@ -718,8 +717,11 @@ def combined(operator: str, first: Region, *others: Region) -> Region:
 
 def overlay(operator: str, made_of: Sequence[tuple[Region, Matrix]]) -> Region:
     """Regions, each placed within the plane, put together; empty where nothing is left."""
-    made_of = _on_shared_sides(made_of) if len(made_of) > 1 else tuple(made_of)
+    as_they_are = tuple(made_of)
+    made_of = _on_shared_sides(as_they_are) if len(as_they_are) > 1 else as_they_are
     flats = _placed_flats(made_of)
+    if made_of is not as_they_are:
+        flats = [*map(_uncrossed, flats)]
     if len(flats) == 1:
         return Region(oriented(flats[0]), IDENTITY, made_of=made_of, operator=operator)
     flat = _unrounded(overlaid(operator, flats), shapely.get_coordinates(np.array(flats)))
@@ -732,7 +734,7 @@ def overlay(operator: str, made_of: Sequence[tuple[Region, Matrix]]) -> Region:
 
 def _unrounded(flat: BaseGeometry, corners: NDArray[np.float64]) -> BaseGeometry:
     """The result of an overlay with the corners that went into it as they were: overlays round
-    all of them to a grid."""
+    all of them to a grid. Where outlines would cross then, which all but touch, it stays rounded."""
     found = shapely.get_coordinates(flat)
     if not len(found):
         return flat
@@ -744,7 +746,8 @@ def _unrounded(flat: BaseGeometry, corners: NDArray[np.float64]) -> BaseGeometry
     at = np.minimum(np.searchsorted(known[order], wanted), len(known) - 1)
     same = known[order][at] == wanted
     found[same] = corners[order[at[same]]]
-    return shapely.set_coordinates(flat, found)
+    restored = shapely.set_coordinates(flat, found)
+    return restored if restored.is_valid else flat
 
 
 def _places(first: Region, others: Sequence[Region]) -> list[Matrix]:
@@ -769,13 +772,18 @@ def _placed_flats(made_of: Sequence[tuple[Region, Matrix]]) -> list[BaseGeometry
     return list(shapely.set_coordinates(flats, turned + matrices[which, :2, 3]))
 
 
-def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
+def _uncrossed(flat: BaseGeometry) -> BaseGeometry:
+    """A figure whose outlines do not cross: where two arcs meet at a small angle, sides that were divided anew may."""
+    return flat if flat.is_valid else shapely.MultiPolygon(polygons_of(shapely.make_valid(flat)))
+
+
+def _on_shared_sides(made_of: MadeOf) -> MadeOf:
     """The regions, those that have arcs of one circle in common with another so divided that the
     arcs have their sides in common, too."""
-    circles = _circles_placed(tuple(made_of))
+    circles = _circles_placed(made_of)
     shared = shared_sides(circles)
     if shared is None:
-        return tuple(made_of)
+        return made_of
     touched = [shared.has_any(one) for one in circles]
     exact = {
         at: [curve.placed(made_of[at][1]) for curve in made_of[at][0].outlines]
@@ -792,8 +800,10 @@ def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
 _FINER = (1 / 30, 1 / 1000)
 
 
-def _sides_to(tolerance: float, piece: Piece) -> tuple[Points, Points]:
-    return piece.sides(tolerance)
+def _divided_to(tolerance: float, outlines: tuple[Curve, ...]) -> Region:
+    """A region of exact outlines with sides of a tolerance, also where it shares arcs with others."""
+    finer = tuple(replace(curve, tolerance=tolerance) for curve in outlines)
+    return _divided(finer, lambda piece: piece.sides(tolerance))
 
 
 def _divided(outlines: tuple[Curve, ...], sides: Sides) -> Region:

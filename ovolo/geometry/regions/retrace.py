@@ -18,7 +18,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.corners import met_near
-from ovolo.geometry.curves.curve import Cubics, Curve, Piece, Straight, closest
+from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
@@ -279,11 +279,23 @@ class _Follow:
 
 
 def _nearest_meeting(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | None:
-    """Where two pieces truly meet near the parameters s and t at which their sides do."""
+    """Where two pieces truly meet near the parameters s and t at which their sides do. Arcs of one circle meet all
+    along: they pass over into each other where one of them ends."""
+    if _are_of_one_circle(p, q):
+        if min(s, 1 - s) <= min(t, 1 - t):
+            return s, q.nearest(p.at(s))
+        return p.nearest(q.at(t)), t
     met = met_near(p, q, min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0))
     if met is not None and abs(met[0] - s) < 0.5 and abs(met[1] - t) < 0.5:
         return met
     return _touching(p, q, s, t)
+
+
+def _are_of_one_circle(p: Piece, q: Piece) -> bool:
+    if not (isinstance(p, Arc) and isinstance(q, Arc) and p.is_circle and q.is_circle):
+        return False
+    apart = float(np.linalg.norm(p.centre - q.centre))
+    return apart < _ON and abs(p.radius - q.radius) < _ON
 
 
 def _touching(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | None:
