@@ -102,6 +102,59 @@ def lens(a: float, b: float, apart: float) -> float:
     return found
 
 
+Made = tuple[str, tuple[float, ...], tuple[float, float, float]]
+HARD: dict[str, tuple[float, Made, str, Made, Made]] = {
+    "a disc that all but lies within another": (0.1, ("disc", (10,), (1, 0, 0)), "", ("disc", (10,), (1, 0, 0)), ("disc", (5,), (0, 5, 0))),
+    "an edge that touches a circle": (0.1, ("disc", (10,), (0, 5, math.pi / 4)), "+", ("disc", (8,), (0, 1, 0)), ("sector", (0, 30, 0, math.pi / 2), (-5, -5, 0))),
+    "a circle between two edges": (0.01, ("disc", (4,), (-5, 2, math.pi / 4)), "+", ("disc", (12,), (-5, -5, 0)), ("rectangle", (24, 36), (-5, 2, 0))),
+    "a corner beyond an arc": (0.1, ("sector", (0, 25, 0, math.pi / 2), (5, 0, 0)), "+", ("slot", (40, 5), (2, -5, 0)), ("rectangle", (8, 60), (2, -5, 0))),
+    "a disc that touches a slot from within": (1.0, ("slot", (10, 12), (5, 0, 0)), "", ("disc", (10,), (5, 2, 0)), ("disc", (10,), (5, 2, 0))),
+    "pieces that touch in a point": (0.1, ("slot", (16, 5), (2, 5, 0)), "-", ("disc", (10,), (0, 0, math.pi / 4)), ("rectangle", (16, 8), (5, -5, 0.3))),
+    "a figure that the overlay refuses": (0.1, ("rectangle", (36, 24), (0, 0, 0)), "&", ("sector", (10, 16, 0, 4), (0, 2, 0.3)), ("sector", (0, 14, 0, 1), (1, 2, 0))),
+    "parameters past an end": (0.1, ("sector", (4, 20, 0, 1), (10, 10, 0)), "+", ("slot", (30, 20), (10, 2, 0)), ("sector", (3, 22, 0, math.pi / 2), (2.5, 10, 0))),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("tolerance", "first", "operator", "second", "third"), HARD.values(), ids=HARD
+)
+def test_what_all_but_touches_is_counted_once_and_nothing_is_lost(
+    tolerance: float, first: Made, operator: str, second: Made, third: Made
+) -> None:
+    """Inclusion and exclusion; and what is put together and parted again is as before."""
+
+    def made(
+        name: str, sizes: tuple[float, ...], place: tuple[float, float, float]
+    ) -> region.Region:
+        return placed(getattr(region, name)(*sizes), *place)
+
+    with running(tolerance):
+        a, b = made(*first), made(*third)
+        if operator:
+            a = region.combined(operator, a, made(*second))
+        both, shared = region.combined("+", a, b), region.combined("&", a, b).area
+        parted = [region.combined("-", one, b) for one in (a, both)]
+        areas = (
+            both.area,
+            region.combined("-", b, a).area,
+            *(one.area for one in parted if not one.is_empty),
+        )
+        expected = (a.area + b.area - shared, b.area - shared, a.area - shared, a.area - shared)
+        assert areas == pytest.approx(expected[: len(areas)], rel=1e-8, abs=1e-6)
+        assert both.exact and both.flat.is_valid
+        assert all(region.combined("&", one, b).area < 0.05 for one in parted if not one.is_empty)
+
+
+def test_a_disc_that_all_but_lies_within_another_adds_what_lies_outside() -> None:
+    """At a tolerance as large as what juts out; the lens of two circles."""
+    with running(0.1):
+        whole = region.combined(
+            "+", placed(region.disc(10.0), 1, 0), placed(region.disc(5.0), 0, 5)
+        )
+        wanted = 125 * math.pi - lens(10.0, 5.0, math.hypot(1, 5))
+        assert whole.area == pytest.approx(wanted, rel=1e-12)
+
+
 _SHAPES = st.one_of(
     st.floats(2, 30).map(region.disc),
     st.tuples(st.floats(3, 50), st.floats(3, 50)).map(lambda s: region.rectangle(*s)),

@@ -6,7 +6,8 @@ much as a plain one; so it is done only where outlines come near each other at a
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 import shapely
@@ -29,14 +30,21 @@ def overlaid(operator: str, flats: Sequence[BaseGeometry]) -> BaseGeometry:
         clear, close = ([one for one, is_near in zip(rest, near, strict=True) if is_near == way] for way in (False, True))  # fmt: skip
         if clear:
             first = shapely.difference(first, _united(clear))
-        return _cut(first, _united(close)) if close else first
+        return _on_grid(shapely.difference, first, _united(close)) if close else first
     for other in rest:
-        first = shapely.intersection(first, other, grid_size=SAME_PLACE)
+        first = _on_grid(shapely.intersection, first, other)
     return first
 
 
-def _cut(first: BaseGeometry, away: BaseGeometry) -> BaseGeometry:
-    return shapely.difference(first, away, grid_size=SAME_PLACE)
+def _on_grid(overlay: Callable[..., BaseGeometry], *figures: Any) -> BaseGeometry:
+    """An overlay on the grid; where the library fails for that ("unable to assign free hole to a shell"), a plain one
+    of figures that were mended."""
+    try:
+        return overlay(*figures, grid_size=SAME_PLACE)
+    except shapely.GEOSException:
+        return overlay(
+            *(shapely.make_valid(one, method="structure", keep_collapsed=False) for one in figures)
+        )
 
 
 def _united(flats: Sequence[BaseGeometry]) -> BaseGeometry:
@@ -55,7 +63,7 @@ def _united(flats: Sequence[BaseGeometry]) -> BaseGeometry:
     _, group = connected_components(graph, directed=False)
     counts = np.bincount(group)
     parts = [
-        shapely.union_all(every[group == one], grid_size=SAME_PLACE) if count > 1 else every[np.argmax(group == one)]
+        _on_grid(shapely.union_all, every[group == one]) if count > 1 else every[np.argmax(group == one)]
         for one, count in enumerate(counts)
     ]  # fmt: skip
     return parts[0] if len(parts) == 1 else _put_together(parts)

@@ -24,6 +24,7 @@ from ovolo.geometry.meshes.mesh import Drawing, triangulated
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, keeps_lengths, moved
 from ovolo.geometry.regions.coincidence import shared_sides
 from ovolo.geometry.regions.moments import moments
+from ovolo.geometry.regions.near_touching import all_but_touch, part_of
 from ovolo.geometry.regions.overlaying import overlaid
 from ovolo.geometry.regions.retrace import (
     Sides,
@@ -35,7 +36,7 @@ from ovolo.geometry.regions.retrace import (
 )
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.thing import OBJECT, Drawable
-from ovolo.geometry.tolerance import CHORD_SHARE, segments_for
+from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance, segments_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -109,11 +110,49 @@ class Region(Drawable):
     def _outlines(self) -> tuple[tuple[Curve, ...], bool]:
         if self.whole:
             return tuple(map(_turned_alike, self.drawn, self.rings())), True
-        if self.drawn or self.made_of:
-            curves, exact = retraced(self.rings(), self.trace)
-            finely = None if exact or not self.made_of else self._traced_finely()
-            return finely or (curves, exact)
-        return tuple(_ring_of(ring) for ring in self.rings()), True
+        if not self.drawn and not self.made_of:
+            return tuple(_ring_of(ring) for ring in self.rings()), True
+        if self._needs_finer:
+            return self._traced_finely() or self._traced
+        return self._traced
+
+    @cached_property
+    def _traced(self) -> tuple[tuple[Curve, ...], bool]:
+        """Its outlines, found on its own sides."""
+        return retraced(self.rings(), self.trace)
+
+    @cached_property
+    def _needs_finer(self) -> bool:
+        """Whether its sides do not tell its outlines, or those of what it is made of."""
+        if not self.made_of:
+            return False
+        if not self._traced[1] or any(part._needs_finer for part, _ in self.made_of):
+            return True
+        return self._all_but_touch(self._tolerance)
+
+    @cached_property
+    def _tolerance(self) -> float:
+        """By how many mm the sides may miss the curves that it is made of."""
+        return min(
+            [*(curve.tolerance for curve in self.drawn), *(part._tolerance for part, _ in self.made_of)],
+            default=chord_tolerance(),
+        )  # fmt: skip
+
+    def _all_but_touch(self, tolerance: float) -> bool:
+        """Whether what it is made of comes nearer to each other than such sides tell apart."""
+        if len(self.made_of) < 2:
+            return False
+        parts = zip(_placed_flats(self.made_of), _circles_placed(self.made_of), self.made_of, strict=True)  # fmt: skip
+        placed = [
+            part_of(flat, circles, [piece.placed(at) for curve in part._curves for piece in curve.pieces])
+            for flat, circles, (part, at) in parts
+        ]  # fmt: skip
+        return all_but_touch(placed, 2 * tolerance)
+
+    @property
+    def _curves(self) -> tuple[Curve, ...]:
+        """What it is drawn by, or its outlines, where it is put together."""
+        return self.drawn or self.outlines
 
     def _traced_finely(self) -> tuple[tuple[Curve, ...], bool] | None:
         """Its outlines, found on much shorter sides: where outlines part at so small an angle that
@@ -123,9 +162,13 @@ class Region(Drawable):
         outlines = [
             tuple(curve.placed(matrix) for curve in part.outlines) for part, matrix in self.made_of
         ]
-        tolerance = min(curve.tolerance for curves in outlines for curve in curves)
         for share in _FINER:
-            made = overlay(self.operator, [(_divided_to(share * tolerance, curves), IDENTITY) for curves in outlines])  # fmt: skip
+            tolerance = share * self._tolerance
+            if share != _FINER[-1] and self._all_but_touch(tolerance):
+                continue
+            made = overlay(self.operator, [(_divided_to(tolerance, curves), IDENTITY) for curves in outlines])  # fmt: skip
+            if made.is_empty:
+                break
             curves, exact = retraced(made.rings(), made.trace)
             if exact:
                 return curves, True
@@ -717,11 +760,11 @@ def combined(operator: str, first: Region, *others: Region) -> Region:
 
 def overlay(operator: str, made_of: Sequence[tuple[Region, Matrix]]) -> Region:
     """Regions, each placed within the plane, put together; empty where nothing is left."""
-    as_they_are = tuple(made_of)
-    made_of = _on_shared_sides(as_they_are) if len(as_they_are) > 1 else as_they_are
-    flats = _placed_flats(made_of)
-    if made_of is not as_they_are:
-        flats = [*map(_uncrossed, flats)]
+    made_of = _on_shared_sides(made_of) if len(made_of) > 1 else tuple(made_of)
+    flats = [
+        _uncrossed(flat) if one.whole else flat
+        for flat, (one, _) in zip(_placed_flats(made_of), made_of, strict=True)
+    ]
     if len(flats) == 1:
         return Region(oriented(flats[0]), IDENTITY, made_of=made_of, operator=operator)
     flat = _unrounded(overlaid(operator, flats), shapely.get_coordinates(np.array(flats)))
@@ -774,16 +817,19 @@ def _placed_flats(made_of: Sequence[tuple[Region, Matrix]]) -> list[BaseGeometry
 
 def _uncrossed(flat: BaseGeometry) -> BaseGeometry:
     """A figure whose outlines do not cross: where two arcs meet at a small angle, sides that were divided anew may."""
-    return flat if flat.is_valid else shapely.MultiPolygon(polygons_of(shapely.make_valid(flat)))
+    if flat.is_valid:
+        return flat
+    mended = shapely.make_valid(flat, method="structure", keep_collapsed=False)
+    return shapely.MultiPolygon(polygons_of(mended))
 
 
-def _on_shared_sides(made_of: MadeOf) -> MadeOf:
+def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
     """The regions, those that have arcs of one circle in common with another so divided that the
     arcs have their sides in common, too."""
-    circles = _circles_placed(made_of)
+    circles = _circles_placed(tuple(made_of))
     shared = shared_sides(circles)
     if shared is None:
-        return made_of
+        return tuple(made_of)
     touched = [shared.has_any(one) for one in circles]
     exact = {
         at: [curve.placed(made_of[at][1]) for curve in made_of[at][0].outlines]

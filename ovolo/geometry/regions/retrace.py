@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.curves.corners import met_near
 from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.placement import Matrix
+from ovolo.geometry.regions.moments import moments
 from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import dot_product, plane_product
@@ -216,11 +217,14 @@ class _Follow:
         sine = np.abs(plane_product(along, chord)) / length
         # Both ends of the side lie on the line of the other.
         aligned = sine <= 2 * _ON + 1e-7 * size
-        # Of those on which it lies, the one that it misses least; of equal ones, the first.
+        # Of those on which it lies, one that does not end before, for a long side that touches a circle lies on a short
+        # one of that, too; of these, the one that it misses least; of equal ones, the first.
         off = middles[sides] - self.trace.a[rows]
         miss = np.abs(plane_product(off, chord)) / length + sine
         rank = np.round(miss / SAME_PLACE)
-        order = np.lexsort((rows, rank, sides))
+        spots = [dot_product(one[sides] - self.trace.a[rows], chord) / length for one in (starts, ends)]  # fmt: skip
+        beyond = np.max([np.maximum(-one, one - length) for one in spots], axis=0) > 2 * _ON
+        order = np.lexsort((rows, rank, beyond, sides))
         order = order[aligned[order]]
         found = np.full(len(starts), -1, dtype=np.int64)
         found[sides[order][::-1]] = rows[order][::-1]
@@ -245,10 +249,7 @@ class _Follow:
         if parts is None:
             return _as_sides(corners), False
         curve = Curve(tuple(parts))
-        low, high = curve.bounds()[:, :2]
-        drift = np.abs(np.array([low - corners.min(axis=0), high - corners.max(axis=0)])).max()
-        sound = curve.closed and drift < 4 * curve.tolerance + 0.01 * float((high - low).max())
-        return (curve, True) if sound else (_as_sides(corners), False)
+        return (curve, True) if _is_round(curve, corners) else (_as_sides(corners), False)
 
     def _joined(self, runs: list[_Run]) -> list[Piece] | None:
         """The pieces of the runs, each ended where it truly meets the next; None where it does
@@ -278,17 +279,47 @@ class _Follow:
         return parts or None
 
 
+def _is_round(curve: Curve, corners: Points) -> bool:
+    """Whether a curve goes once round what a ring of sides (n, 2) does: without a gap, over the same area and as far."""
+    low, high = curve.bounds()[:, :2]
+    drift = np.abs(np.array([low - corners.min(axis=0), high - corners.max(axis=0)])).max()
+    if not curve.closed or drift > 4 * curve.tolerance + 0.01 * float((high - low).max()):
+        return False
+    starts, ends = (
+        np.array([getattr(one, end) for one in curve.pieces]) for end in ("start", "end")
+    )
+    gap = float(np.abs(ends - np.roll(starts, -1, axis=0)).max())
+    around = corners - corners[0]
+    area = float(plane_product(around, np.roll(around, -1, axis=0)).sum()) / 2
+    missed = abs(_area_of(curve) - area)
+    return gap < 2 * _ON and missed < 4 * curve.tolerance * curve.length
+
+
+def _area_of(curve: Curve) -> float:
+    """What a closed curve encloses, in mm²; the quicker way for a circle, of which plates have many."""
+    first = curve.pieces[0]
+    if len(curve.pieces) == 1 and isinstance(first, Arc) and first.is_circle:
+        return first.radius**2 * first.sweep / 2 * float(np.sign(first.normal[2]))
+    return float(moments(curve)[0])
+
+
 def _nearest_meeting(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | None:
     """Where two pieces truly meet near the parameters s and t at which their sides do. Arcs of one circle meet all
     along: they pass over into each other where one of them ends."""
     if _are_of_one_circle(p, q):
         if min(s, 1 - s) <= min(t, 1 - t):
-            return s, q.nearest(p.at(s))
-        return p.nearest(q.at(t)), t
+            return s, _parameter_near(q, p.at(s), t)
+        return _parameter_near(p, q.at(t), s), t
     met = met_near(p, q, min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0))
     if met is not None and abs(met[0] - s) < 0.5 and abs(met[1] - t) < 0.5:
         return met
     return _touching(p, q, s, t)
+
+
+def _parameter_near(piece: Piece, point: Points, at: float) -> float:
+    """The parameter of a point on a piece; of the two that a whole circle has where it begins, that nearer to `at`."""
+    found = piece.nearest(point)
+    return found if abs(found - at) < 0.5 else float(np.clip(found + np.rint(at - found), 0.0, 1.0))
 
 
 def _are_of_one_circle(p: Piece, q: Piece) -> bool:
@@ -312,7 +343,7 @@ def _touching(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | N
                 on = closest(Curve((other,)), point)[1]
                 if np.linalg.norm(other.at(on) - point) < _ON:
                     return (end, on) if swapped else (on, end)
-    low, high = max(t - 0.1, 0.0), min(t + 0.1, 1.0)
+    low, high = max(min(t, 1.0) - 0.1, 0.0), min(max(t, 0.0) + 0.1, 1.0)
 
     def gap(at: float) -> float:
         point = q.at(at)
