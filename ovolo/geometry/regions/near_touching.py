@@ -17,6 +17,10 @@ from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import dot_product
 
 _SAME = 10 * SAME_PLACE
+"""mm; what is nearer touches just so."""
+
+Touches = tuple[Points, NDArray[np.int64], NDArray[np.int64]]
+"""Places (n, 2), and which two parts come near each other there."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,10 +58,6 @@ def all_but_touch(parts: Sequence[Part], apart: float) -> bool:
     flats, points = np.array([part.flat for part in parts]), shapely.points(places)
     there = [shapely.dwithin(shapely.boundary(flats[of]), points, 3 * apart) for of in (one, other)]
     return bool(np.any(there[0] & there[1]))
-
-
-Touches = tuple[Points, NDArray[np.int64], NDArray[np.int64]]
-"""Places (n, 2), and which two parts come near each other there."""
 
 
 def _with_owners(items: Sequence[Points]) -> tuple[Points, NDArray[np.int64]]:
