@@ -1,6 +1,7 @@
 // How finely the picture is drawn. Where it is drawn in software, which costs time, it is drawn
 // plainly while things move, and smoothly (at twice the size, shrunk by the browser) once they rest.
-// Of very many triangles only a share of the copies is drawn while they move.
+// While they move, too, what falls into one pixel is drawn at one place, and of very many triangles only a share of the
+// copies.
 
 import { painterName } from "./painter.js";
 
@@ -39,9 +40,14 @@ export class Fineness {
     return this.ratio === this.resting;
   }
 
+  // Whether what is smaller than a pixel is drawn, too.
+  get drawsAll() {
+    return !this.software || this.isResting;
+  }
+
   // What share of many copies is drawn for the moment.
   get share() {
-    if (!this.software || this.isResting) return 1;
+    if (this.drawsAll) return 1;
     return Math.min(1, MOST_MOVING / Math.max(this.triangles ?? 0, 1));
   }
 

@@ -1,6 +1,7 @@
 // Parts on the stage: shapes held once, drawn in all their places.
 import * as THREE from "three";
 
+import { coarser } from "./coarse.js";
 import { Contour, Contours, isRound } from "./contour.js";
 import { Plaster } from "./plaster.js";
 
@@ -10,15 +11,23 @@ export class ShapeStore {
 
   add(shapes) {
     for (const [key, shape] of Object.entries(shapes)) {
-      const faces = new THREE.BufferGeometry();
-      faces.setAttribute("position", new THREE.BufferAttribute(shape.positions, 3));
-      faces.setAttribute("normal", new THREE.BufferAttribute(shape.normals, 3));
-      faces.setIndex(new THREE.BufferAttribute(shape.triangles, 1));
-      faces.computeBoundingBox();
-      const edges = new THREE.BufferGeometry();
-      edges.setAttribute("position", new THREE.BufferAttribute(shape.edges, 3));
-      this.#held.set(key, { faces, edges, round: isRound(shape) });
+      this.#held.set(key, { ...geometries(shape), shape, round: isRound(shape), coarse: new Map() });
     }
+  }
+
+  // A shape as coarse as cells of this size leave it; the shape itself where these are too many to be numbered.
+  coarse(key, cell) {
+    const held = this.#held.get(key);
+    const { min, max } = held.faces.boundingBox;
+    const far = ["x", "y", "z"].map((axis) => Math.max(-min[axis], max[axis]));
+    if (far.some((reach, axis) => !(reach < MOST_CELLS * cell[axis]))) return held;
+    const size = String(cell);
+    let found = held.coarse.get(size);
+    if (!found) {
+      if (held.coarse.size >= SIZES) forget(held);
+      held.coarse.set(size, (found = geometries(coarser(held.shape, cell))));
+    }
+    return found;
   }
 
   get(key) {
@@ -34,12 +43,34 @@ export class ShapeStore {
     const wanted = new Set(used);
     const idle = [...this.#held.keys()].filter((key) => !wanted.has(key));
     for (const key of idle.slice(0, Math.max(idle.length - spare, 0))) {
-      const { faces, edges } = this.#held.get(key);
-      faces.dispose();
-      edges.dispose();
+      const held = this.#held.get(key);
+      forget(held);
+      drop(held);
       this.#held.delete(key);
     }
   }
+}
+
+function geometries(shape) {
+  const faces = new THREE.BufferGeometry();
+  faces.setAttribute("position", new THREE.BufferAttribute(shape.positions, 3));
+  faces.setAttribute("normal", new THREE.BufferAttribute(shape.normals, 3));
+  faces.setIndex(new THREE.BufferAttribute(shape.triangles, 1));
+  faces.computeBoundingBox();
+  const edges = new THREE.BufferGeometry();
+  edges.setAttribute("position", new THREE.BufferAttribute(shape.edges, 3));
+  return { faces, edges };
+}
+
+function drop({ faces, edges }) {
+  faces.dispose();
+  edges.dispose();
+}
+
+// What was made of a shape for pictures while things move.
+function forget({ coarse }) {
+  for (const one of coarse.values()) drop(one);
+  coarse.clear();
 }
 
 // Lines drawn in many places: the renderer treats anything that says it is an instanced mesh
@@ -58,7 +89,26 @@ export class InstancedLines extends THREE.LineSegments {
   raycast() {}
 }
 
+// Faces drawn in place of those of a mesh, where its copies are. They are there to be seen: what is picked is the mesh.
+class Pictured extends THREE.Mesh {
+  constructor(mesh, material) {
+    super(mesh.geometry, material);
+    this.isInstancedMesh = true;
+    this.instanceMatrix = mesh.instanceMatrix;
+    this.instanceColor = mesh.instanceColor;
+    this.morphTexture = null;
+    this.count = mesh.count;
+    this.frustumCulled = false;
+  }
+
+  raycast() {}
+}
+
 const MANY = 2000; // copies of a shape
+const FEW = 1000; // triangles of all copies, of which all are always drawn
+const MOST = 10_000; // triangles of all copies while things move, above which cells are twice as large
+const SIZES = 4; // of cells, at which a shape is kept coarse
+const MOST_CELLS = 1e9; // along an axis
 const DEEPER = 0.45; // of the colours of thin lines on light ground, on which faces may be pale
 
 function isDark(colour) {
@@ -92,6 +142,18 @@ function isMirrored(matrices) {
   return false;
 }
 
+// How much larger the greatest of all copies is than its shape, along each axis of the shape.
+function greatestScale(matrices) {
+  const found = [0, 0, 0];
+  for (let at = 0; at < matrices.length; at += 16) {
+    for (let axis = 0; axis < 3; axis++) {
+      const from = at + 4 * axis;
+      found[axis] = Math.max(found[axis], Math.hypot(matrices[from], matrices[from + 1], matrices[from + 2]));
+    }
+  }
+  return found;
+}
+
 // How strongly a part is drawn: plain, by its edges, ghosted, or paled because its line fails.
 const LOOKS = {
   plain: { face: 1, edge: 0.75 },
@@ -115,6 +177,7 @@ export class PartModel {
 
   update(part, shapes) {
     this.part = part;
+    this.shapes = shapes;
     this.shapeKeys = part.groups.map((group) => group.shape);
     if (this.paled) this.pale(false);
     this.#clear();
@@ -137,7 +200,7 @@ export class PartModel {
     mesh.instanceMatrix.array.set(matrices);
     if (tints) this.#colour(mesh, tints);
     mesh.frustumCulled = false;
-    mesh.userData = { part: this.part.name, items, edges: shape.edges, count };
+    mesh.userData = { part: this.part.name, items, edges: shape.edges, count, shape: group.shape, scale: greatestScale(matrices) };
     const drawn = [this.#lines(shape, mesh)];
     if (this.contour && shape.round && this.oneSided) drawn.push(new Contours(mesh, this.contour));
     mesh.userData.with = drawn;
@@ -160,15 +223,36 @@ export class PartModel {
   }
 
   // Draws only a share of very many copies; they are mixed, so that it is thin everywhere. Contours
-  // are left out where there is no time for them.
-  thin(share, withContours) {
+  // are left out where there is no time for them, and what is smaller than `pixel` (mm).
+  thin(share, withContours, pixel) {
     this.withContours = withContours;
     this.#contours();
     for (const mesh of this.meshes()) {
       const all = mesh.userData.count;
       mesh.count = all > MANY ? Math.ceil(all * share) : all;
+      this.#coarsen(mesh, this.faceMaterial.clippingPlanes ? 0 : pixel);
       for (const one of mesh.userData.with) one.count = mesh.count;
     }
+  }
+
+  // Draws a mesh, or in its place what is left of it in cells of this size.
+  #coarsen(mesh, pixel) {
+    const { shape, scale, count, with: drawn } = mesh.userData;
+    const many = (mesh.geometry.index.count / 3) * count > FEW || (mesh.userData.edges.attributes.position.count / 2) * count > FEW;
+    const at = (size) => this.shapes.coarse(shape, scale.map((one) => size / one));
+    let coarse = pixel > 0 && many ? at(pixel) : null;
+    if (coarse && (coarse.faces.index.count / 3) * count > MOST) coarse = at(2 * pixel); // it is round, and near
+    mesh.visible = !coarse;
+    drawn[0].geometry = coarse?.edges ?? mesh.userData.edges;
+    let { picture } = mesh.userData;
+    if (coarse && !picture) {
+      picture = mesh.userData.picture = new Pictured(mesh, this.faceMaterial);
+      drawn.push(picture);
+      this.group.add(picture);
+    }
+    if (!picture) return;
+    picture.visible = Boolean(coarse);
+    if (coarse) picture.geometry = coarse.faces;
   }
 
   #hatch(points) {
@@ -229,10 +313,16 @@ export class PartModel {
     Object.assign(this.faceMaterial, { transparent: clear, depthWrite: !clear || Boolean(this.paled) });
     this.faceMaterial.setOpacity(look.face);
     this.#sides();
-    this.edgeMaterial.opacity = look.edge;
+    this.edgeMaterial.opacity = this.edges ?? look.edge;
     this.tintedMaterial.opacity = look.edge;
     if (this.contour) this.contour.uniforms.opacity.value = look.edge;
     this.#contours();
+  }
+
+  // How strongly its edges are drawn, from 0 to 1; as its looks are, where nothing is said.
+  setEdges(strength) {
+    this.edges = strength;
+    this.#look();
   }
 
   // By its edges, with hardly any faces.
@@ -274,7 +364,8 @@ export class PartModel {
       instances: meshes.reduce((sum, mesh) => sum + mesh.userData.count, 0),
       shapes: meshes.length,
       hatched: Boolean(this.hatching),
-      contoured: Boolean(this.contour?.visible) && meshes.some((mesh) => mesh.userData.with.length > 1),
+      contoured: Boolean(this.contour?.visible) && meshes.some((mesh) => mesh.userData.with.some((one) => one instanceof Contours)),
+      coarse: meshes.some((mesh) => !mesh.visible),
       coloured: meshes.some((mesh) => mesh.instanceColor),
       top: this.bounds ? this.bounds.max.z : null,
     };

@@ -40,7 +40,7 @@ export function portrait(stage, width, height) {
   canvas.getContext("2d").drawImage(renderer.domElement, 0, 0);
   aside.forEach((group, at) => (group.visible = shown[at]));
   Object.assign(stage, { size: before.size, beside: before.beside, above: before.above, view: before.view });
-  stage.setEdges(1);
+  stage.setEdges();
   renderer.setPixelRatio(ratio);
   renderer.setSize(size.width, size.height, false);
   stage.lookFrom(before.from);

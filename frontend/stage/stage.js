@@ -2,6 +2,7 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
+import { stepOf } from "./coarse.js";
 import { Construction } from "./construction.js";
 import { Cut } from "./cut.js";
 import { Depths } from "./depths.js";
@@ -21,6 +22,7 @@ import { Underlays } from "./underlays.js";
 const ABOVE = 40; // pixels with the names of the views
 const BELOW = 36; // pixels with the scale
 const REST = 350; // milliseconds without a new picture
+const CELL = 2; // pixels of the picture within which all is drawn at one place, while things move
 const COARSE = 0.5; // of the pixels each way are looked at for shade, where it is worked out in software
 
 const DIRECTIONS = {
@@ -271,9 +273,9 @@ export class Stage {
     this.draw();
   }
 
-  // How strongly edges are drawn, from 0 to 1.
-  setEdges(strength) {
-    for (const model of this.parts.values()) model.edgeMaterial.opacity = strength;
+  // How strongly edges are drawn, from 0 to 1; as usual, where nothing is said.
+  setEdges(strength = null) {
+    for (const model of this.parts.values()) model.setEdges(strength);
   }
 
   // The light and the shadows of a direction to the sun, or as usual.
@@ -384,6 +386,7 @@ export class Stage {
       this.#thin();
       this.draw();
     });
+    if (this.pixel !== this.#pixel()) this.#thin(); // one zooms
   }
 
   // A picture that is kept is as fine as at rest, whatever moved just now.
@@ -395,8 +398,15 @@ export class Stage {
   #thin() {
     const { ratio } = this.fineness;
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio); // it makes the canvas anew
-    for (const part of this.parts.values()) part.thin(this.fineness.share, this.fineness.isResting);
+    this.pixel = this.#pixel();
+    for (const part of this.parts.values()) part.thin(this.fineness.share, this.fineness.isResting, this.pixel);
     this.ground.thin(this.fineness.isResting);
+  }
+
+  // How wide (mm) what is drawn as one place is; 0 where everything is drawn.
+  #pixel() {
+    const { drawsAll, ratio } = this.fineness;
+    return drawsAll ? 0 : stepOf((CELL * this.millimetresPerPixel()) / ratio);
   }
 
   draw() {
