@@ -6,12 +6,17 @@ it is; so a new one is written in one place.
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal, get_args
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.types import Floats, Points
+
+Measure = Literal["volume", "surface", "places"]
+"""What is measured of a solid: its volume, its surface, its centre and its bounds."""
+
+MEASURES: tuple[Measure, ...] = get_args(Measure)
 
 OBJECT = 500
 """Bytes of a small object with what hangs on it, roughly."""
@@ -62,6 +67,10 @@ class Thing:
     def within(self) -> float:
         """By what share its measures may be wrong; 0 where they are exact."""
         raise NotImplementedError
+
+    def within_of(self, measure: Measure) -> float:
+        """The same of one measure; of centres and bounds as a share of its size."""
+        return self.within
 
     def bounds(self) -> Points:
         """The least and greatest corner (2, 3) in mm."""

@@ -15,7 +15,7 @@ from ovolo.geometry.regions.region import Region
 from ovolo.geometry.regions.within import in_region, in_solid
 from ovolo.geometry.solids import comparing
 from ovolo.geometry.surfaces.levels import level_over
-from ovolo.geometry.thing import Thing
+from ovolo.geometry.thing import Measure, Thing
 from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
@@ -38,21 +38,12 @@ def measuring() -> Iterator[list[float]]:
         _told.reset(token)
 
 
-def _measured(what: Any) -> list[Any]:
-    """The pieces that are measured; how exact they are is told to whoever asks."""
+def _measured(what: Any, measure: Measure = "volume") -> list[Any]:
+    """The pieces of which something is measured; how exact that is, is told to whoever asks."""
     found = list(pieces(what))
     told = _told.get()
     if told is not None:
-        told.append(max((piece.within for piece in found), default=0.0))
-    return found
-
-
-def _measured_places(what: Any) -> list[Any]:
-    """The same, where a centre or bounds are asked for: some solids are only known by volume."""
-    found = _measured(what)
-    told = _told.get()
-    if told is not None and any(hasattr(one, "shape") and not one.shape.complete for one in found):
-        told.append(CHORD_SHARE)
+        told.append(max((piece.within_of(measure) for piece in found), default=0.0))
     return found
 
 
@@ -96,12 +87,12 @@ def area(what: Any) -> float:
 
     what: a region, a surface or a solid, or a list of them
     """
-    return math.fsum(piece.area for piece in _measured(what))
+    return math.fsum(piece.area for piece in _measured(what, "surface"))
 
 
 def overall(what: Any) -> NDArray[np.float64]:
     """The least and greatest corner (2, 3) of everything within; raises Failure for nothing."""
-    found = [piece.bounds() for piece in _measured_places(what)]
+    found = [piece.bounds() for piece in _measured(what, "places")]
     if not found:
         why = getattr(what, "why_empty", "")
         if why:
@@ -150,7 +141,7 @@ def centroid(what: Any) -> NDArray[np.float64]:
 
     what: a region or a solid
     """
-    (piece,) = _measured_places(what) or [what]
+    (piece,) = _measured(what, "places") or [what]
     found: NDArray[np.float64] = piece.centroid
     return found
 

@@ -10,9 +10,8 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.same import LEAST
 from ovolo.geometry.types import Floats, Points
-from ovolo.geometry.vectors import cross_product, dot_product
+from ovolo.geometry.vectors import cross_product
 
 CREASE = math.radians(20)
 """Where neighbouring faces turn by more than this, the edge between them is drawn and shaded
@@ -97,7 +96,7 @@ def drawing_of(mesh: Mesh, crease: float = CREASE) -> Drawing:
     sizes = np.sqrt(_dots(across, across))
     units = across / np.where(sizes > 0, sizes, 1.0)
     angles = _angles(sides, sizes)
-    first, second, is_edge = _neighbours(mesh, units, crease)
+    first, second, is_edge = neighbours(mesh, units, crease)
     group, count = _groups(mesh, first, second, is_edge)
     sums = [np.bincount(group, np.repeat(axis, 3) * angles, minlength=count) for axis in units]
     normals: Floats = np.column_stack(sums)
@@ -193,28 +192,7 @@ def _onward(half_edges: NDArray[np.int64]) -> NDArray[np.int64]:
     return half_edges - half_edges % 3 + (half_edges + 1) % 3
 
 
-def share_missed(mesh: Mesh) -> float:
-    """By what share of its volume a mesh differs from the round solid it stands for, about: where
-    two faces of width w meet smoothly at an angle a along an edge, the chords enclose w² a / 24
-    more for each mm of it where it juts out, and as much less where it juts in. What is put right
-    so is counted with a tenth."""
-    weighted = mesh.area_vectors()
-    lengths = np.linalg.norm(weighted, axis=1)
-    units = weighted / np.where(lengths > 0, lengths, 1.0)[:, None]
-    first, second, is_edge = _neighbours(mesh, np.ascontiguousarray(units.T), CREASE)
-    a, b = first[~is_edge] // 3, second[~is_edge] // 3
-    ends = mesh.corners[_directed_edges(mesh.triangles)[first[~is_edge]]]
-    along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), LEAST)
-    turns = np.arctan2(np.linalg.norm(cross_product(units[a], units[b]), axis=1), dot_product(units[a], units[b]))  # fmt: skip
-    both = (lengths[a] + lengths[b]) / 2
-    missed = both**2 / along * turns / 24
-    middles = mesh.corners[mesh.triangles].mean(axis=1)
-    outwards = np.sign(dot_product(middles[a] - middles[b], units[b]))
-    total = max(abs(float(np.sum(-outwards * missed))), 0.1 * float(np.sum(missed)))
-    return total / mesh.volume()
-
-
-def _neighbours(
+def neighbours(
     mesh: Mesh, units: Floats, crease: float
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.bool_]]:
     """For each edge the two half-edges (3 * triangle + side) that meet there, and whether

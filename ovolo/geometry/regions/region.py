@@ -181,6 +181,14 @@ class Region(Drawable):
             return all(part.straight for part, _ in self.made_of)
         return all(isinstance(p, Straight) for curve in self.drawn for p in curve.pieces)
 
+    @property
+    def of_arcs(self) -> bool:
+        """Whether all that is round in its outlines are arcs of circles, which their chords touch from outside."""
+        if self.made_of:
+            return all(part.of_arcs for part, _ in self.made_of)
+        pieces = (piece for curve in self.drawn for piece in curve.pieces)
+        return all(isinstance(p, Straight) or (isinstance(p, Arc) and p.is_circle) for p in pieces)
+
     @cached_property
     def trace(self) -> Trace:
         """The sides it is made of, with the curves they stand for."""
@@ -291,6 +299,16 @@ class Region(Drawable):
     def rings(self) -> list[NDArray[np.float64]]:
         """All rings as open (n, 2) arrays: outlines anticlockwise, holes clockwise."""
         return rings_of(self.flat)
+
+    def uncut_rings(self) -> list[NDArray[np.float64]]:
+        """The rings (n, 2) of the round figures that it was made of, as they were before, in its plane."""
+        if not self.made_of:
+            return self.rings() if self.drawn else []
+        return [
+            ring @ at[:2, :2].T + at[:2, 3]
+            for part, at in self.made_of
+            for ring in part.uncut_rings()
+        ]
 
     def bounds(self) -> NDArray[np.float64]:
         """The least and greatest corner in space, (2, 3)."""

@@ -22,7 +22,7 @@ from ovolo.geometry.regions import region as regions
 from ovolo.geometry.regions.region import Region, rectangle
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, gathered
 from ovolo.geometry.solids.forms import Form, Layer, Stack, together
-from ovolo.geometry.solids.primitives import extrusion, lying_flat, prism, true_rings
+from ovolo.geometry.solids.primitives import extrusion, lying_flat, prism, true_rings, walls_on
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
@@ -214,6 +214,7 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
         return made
     key = digest("stack", *(part for one in layers for part in (one.region.key, round(one.low, 9), round(one.high, 9))))  # fmt: skip
     flat = all(not one.region.drawn and not one.region.made_of for one in layers)
+    touch = all(one.region.of_arcs for one in layers)
 
     def make() -> manifold3d.Manifold:
         parts = []
@@ -222,8 +223,17 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
             parts.append(up.warp_batch(_between(one.low, one.high)))
         return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
 
+    def uncut() -> list[Mesh]:
+        rings = [(one.region.uncut_rings(), one) for one in layers]
+        return [walls_on(found, one.low, one.high) for found, one in rings if found]
+
     form = Stack(tuple(layers))
-    return Solid(shape_made(key, make, "these solids together", lambda: form, flat), frame)
+    return Solid(
+        shape_made(
+            key, make, "these solids together", lambda: form, flat, touch=touch, uncut=uncut
+        ),
+        frame,
+    )
 
 
 def _between(low: float, high: float) -> Callable[[Points], Points]:
@@ -257,6 +267,7 @@ def _as_meshes(operator: str, solids: Sequence[Solid]) -> Solid:
         lambda: _apart(operator, relative, solids, result()),
         flat=all(one.shape.flat for one in solids),
         why_empty=f"{_SAID[operator]} leaves nothing",
+        cut_out_of=[(one.shape, at) for one, at in zip(solids, relative, strict=True)],
     )
     return Solid(shape, frame)
 

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.arrays.setting_out import on_curve
 from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Straight
 from ovolo.geometry.meshes.hull import convex_hull
-from ovolo.geometry.meshes.mesh import Mesh, share_missed, sharp_corners
+from ovolo.geometry.meshes.mesh import Mesh, sharp_corners
 from ovolo.geometry.placement import IDENTITY, applied, determinant, keeps_lengths
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_SHARE
@@ -203,7 +203,7 @@ class Body:
     @cached_property
     def rough(self) -> float:
         """By how much (mm³) its mesh differs from what it stands for, about."""
-        return 0.0 if self.solid.shape.flat else share_missed(self.mesh) * self.mesh.volume()
+        return 0.0 if self.solid.shape.flat else self.solid.shape.missed.volume * self.mesh.volume()
 
     def laid(self, way: Floats) -> manifold3d.Manifold:
         """The kernel's own object about its middle, along its principal axes, then turned."""

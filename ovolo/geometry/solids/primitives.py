@@ -36,7 +36,7 @@ def _unit_box() -> Shape:
 def _unit_cylinder(segments: int) -> Shape:
     foot = cache(lambda: disc_of(1.0, segments))  # only asked for where the shape is not known
     return shape_made(
-        f"cylinder:{segments}", lambda: prism(foot().rings()), "a cylinder", lambda: extruded(foot())
+        f"cylinder:{segments}", lambda: prism(foot().rings()), "a cylinder", lambda: extruded(foot()), touch=True
     )  # fmt: skip
 
 
@@ -106,7 +106,7 @@ def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
 
     corners = (0.0, 0.0), (share[0], 0.0), (share[1], 1.0), (0.0, 1.0)
     form = Revolution(lambda: (_lathe(*corners),), 2 * math.pi)
-    shape = shape_made(digest("cone", share, segments), make, "a cone", lambda: form)
+    shape = shape_made(digest("cone", share, segments), make, "a cone", lambda: form, touch=True)
     return Solid(shape).placed(scaled(np.array([largest, largest, float(height)])))
 
 
@@ -169,6 +169,8 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
         "this extrusion",
         lambda: extruded(foot),
         flat=not foot.drawn and not foot.made_of,
+        touch=foot.of_arcs,
+        uncut=(lambda: [walls_on(foot.uncut_rings())]) if foot.made_of else None,
     )
     rise = np.asarray(height, dtype=float)
     zero, one = np.zeros_like(rise), np.ones_like(rise)
@@ -195,12 +197,21 @@ def true_rings(region: Region) -> list[NDArray[np.float64]]:
 
 def prism(rings: list[NDArray[np.float64]]) -> manifold3d.Manifold:
     """The figure within the rings between z = 0 and z = 1, its corners unaltered."""
-    flat = np.concatenate(rings)
-    count = len(flat)
     top = triangulated(rings)
+    walls = walls_on(rings)
+    count = len(walls.corners) // 2
+    triangles = np.concatenate([top[:, ::-1], walls.triangles, top + count])
+    return manifold_of(Mesh(walls.corners, triangles.astype(np.int32)))
+
+
+def walls_on(rings: list[NDArray[np.float64]], low: float = 0.0, high: float = 1.0) -> Mesh:
+    """What stands on the rings between two heights, open below and above: first its lower corners, then its upper ones."""
+    flat = np.concatenate([np.zeros((0, 2)), *rings])
+    count = len(flat)
     start = np.arange(count)
     onward = np.concatenate(
         [np.roll(ring, -1) for ring in np.split(start, np.cumsum([len(r) for r in rings])[:-1])]
+        or [start]
     )
     sides = np.concatenate(
         [
@@ -208,6 +219,5 @@ def prism(rings: list[NDArray[np.float64]]) -> manifold3d.Manifold:
             np.column_stack([start, onward + count, start + count]),
         ]
     )
-    corners = np.column_stack([np.tile(flat, (2, 1)), np.repeat([0.0, 1.0], count)])
-    triangles = np.concatenate([top[:, ::-1], sides, top + count])
-    return manifold_of(Mesh(corners, triangles.astype(np.int32)))
+    corners = np.column_stack([np.tile(flat, (2, 1)), np.repeat([low, high], count)])
+    return Mesh(corners, sides.astype(np.int32))

@@ -75,7 +75,11 @@ def parted(solid: Solid, normal: Points, at: Points) -> tuple[Solid, Solid]:
 
     key = digest("part", solid.key, way, level)
     flat = solid.shape.flat
-    first, second = (shape_made(f"{key}:{at}", side(at), "this part", flat=flat) for at in (0, 1))
+    whole = [(solid.shape, solid.matrix)]
+    first, second = (
+        shape_made(f"{key}:{at}", side(at), "this part", flat=flat, cut_out_of=whole)
+        for at in (0, 1)
+    )
     return Solid(first), Solid(second)
 
 
@@ -182,7 +186,8 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
         return outer - inner
 
     key = digest("shell", solid.key, thickness, open_)
-    return Solid(shape_made(key, make, "this shell", flat=solid.shape.flat))
+    shape = solid.shape
+    return Solid(shape_made(key, make, "this shell", flat=shape.flat, touch=shape.touch))
 
 
 def _thickest(solid: Solid, thickness: float, ways: tuple[float, ...]) -> float:

@@ -7,7 +7,7 @@ placements.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -18,12 +18,13 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.bent import Faces, Missed, missed
 from ovolo.geometry.meshes.hull import convex_hull
-from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of, share_missed
+from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.forms import Form
-from ovolo.geometry.thing import OBJECT, Thing
+from ovolo.geometry.thing import OBJECT, Measure, Thing
 from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -42,10 +43,17 @@ class Shape:
         form: Callable[[], Form | None] | None = None,
         flat: bool = False,
         why_empty: str = "",
+        cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
+        touch: bool = False,
+        uncut: Callable[[], list[Mesh]] | None = None,
     ) -> None:
         self.key = key
         self.manifold = manifold
         self._form = form
+        self._cut_out_of = cut_out_of
+        self._tolerance = chord_tolerance()
+        self._touch = touch
+        self._uncut = uncut
         self.flat = flat
         """Whether its faces are truly those of its mesh, and not chords of round ones."""
         self.why_empty = why_empty
@@ -62,6 +70,12 @@ class Shape:
         return bool(self.why_empty)
 
     @property
+    def touch(self) -> bool:
+        """Whether its faces touch what is round from outside, in their middles; else their corners may lie on it."""
+        parts = [one.touch for one, _ in self._cut_out_of]
+        return self._touch or (bool(parts) and all(parts))
+
+    @property
     def exact(self) -> bool:
         """Whether volume, centre and bounds are those of the true solid."""
         return self.flat or self.is_empty or (self.form is not None and self.form.exact)
@@ -72,10 +86,41 @@ class Shape:
         known = self.form is not None and self.form.exact and self.form.complete
         return self.flat or self.is_empty or known
 
-    @cached_property
+    @property
     def within(self) -> float:
         """By what share its volume may differ from that of the true solid; 0 where it is exact."""
-        return 0.0 if self.exact else share_missed(self.mesh)
+        return self.within_of("volume")
+
+    def within_of(self, measure: Measure) -> float:
+        """The same of one of its measures, as far as that is not known by a formula."""
+        known = {
+            "volume": self.exact,
+            "surface": self.exact and (self.form is None or self._surface_known),
+            "places": self.complete,
+        }[measure]
+        return 0.0 if known else float(getattr(self.missed, measure))
+
+    @cached_property
+    def _surface_known(self) -> bool:
+        return self.flat or self.form is None or self.form.area(np.eye(3)) is not None
+
+    @cached_property
+    def missed(self) -> Missed:
+        """By what shares its mesh may be wrong."""
+        return missed(self.mesh, self.faces(IDENTITY))
+
+    def faces(self, matrix: Matrix) -> list[Faces]:
+        """The round faces of which its own are parts, moved by a matrix (4, 4)."""
+        if self.flat or self.is_empty:
+            return []
+        if self._cut_out_of:
+            return [faces for one, at in self._cut_out_of for faces in one.faces(matrix @ at)]
+        meshes = self._uncut() if self._uncut is not None else []
+        known = [Faces(_moved(one, matrix), self.touch, 2 * self._tolerance) for one in meshes]
+        return [
+            *known,
+            Faces(_moved(self.mesh, matrix), self.touch, 2 * self._tolerance, bool(known)),
+        ]
 
     @cached_property
     def mesh(self) -> Mesh:
@@ -130,6 +175,12 @@ class Shape:
         return int(self.manifold.num_tri())
 
 
+def _moved(mesh: Mesh, matrix: Matrix) -> Mesh:
+    """The mesh moved by a matrix (4, 4), its outside outside."""
+    triangles = mesh.triangles[:, ::-1] if determinant(matrix) < 0 else mesh.triangles
+    return Mesh(applied(matrix, mesh.corners), np.ascontiguousarray(triangles))
+
+
 @dataclass(frozen=True, eq=False)
 class Solid(Thing):
     """A shape where it stands: placed by a matrix (4, 4), with what clings to it."""
@@ -164,6 +215,10 @@ class Solid(Thing):
         """By what share its volume may be wrong; 0 where it is exact."""
         return self.shape.within
 
+    def within_of(self, measure: Measure) -> float:
+        """The same of one measure."""
+        return self.shape.within_of(measure)
+
     @property
     def volume(self) -> float:
         """Volume in mm³."""
@@ -172,10 +227,7 @@ class Solid(Thing):
     @cached_property
     def mesh(self) -> Mesh:
         """The mesh in space."""
-        source = self.shape.mesh
-        flipped = determinant(self.matrix) < 0
-        triangles = source.triangles[:, ::-1] if flipped else source.triangles
-        return Mesh(applied(self.matrix, source.corners), np.ascontiguousarray(triangles))
+        return _moved(self.shape.mesh, self.matrix)
 
     @property
     def centroid(self) -> NDArray[np.float64]:
@@ -239,6 +291,10 @@ class Copies(Thing):
     def within(self) -> float:
         """By what share their volume may be wrong; 0 where it is exact."""
         return self.shape.within
+
+    def within_of(self, measure: Measure) -> float:
+        """The same of one measure."""
+        return self.shape.within_of(measure)
 
     @property
     def volume(self) -> float:
@@ -342,10 +398,14 @@ def shape_made(
     form: Callable[[], Form | None] | None = None,
     flat: bool = False,
     why_empty: str = "",
+    cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
+    touch: bool = False,
+    uncut: Callable[[], list[Mesh]] | None = None,
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
     what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
-    empty."""
+    empty. Where it is `cut_out_of` others, each moved by a matrix, its faces are parts of theirs; where
+    they `touch` what is round in their middles, that is said; `uncut` gives its faces as they were before."""
     if chord_tolerance() != CHORD_TOLERANCE:
         key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.get(key)
@@ -354,7 +414,15 @@ def shape_made(
         if why_empty and manifold.is_empty():
             known = nothing(why_empty).shape
         else:
-            known = Shape(key, _sound(manifold, what), form, flat)
+            known = Shape(
+                key,
+                _sound(manifold, what),
+                form,
+                flat,
+                cut_out_of=cut_out_of,
+                touch=touch,
+                uncut=uncut,
+            )
         _SHAPES.put(key, known)
     return known
 

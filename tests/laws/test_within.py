@@ -1,0 +1,109 @@
+"""What is measured on chords is told with a share within which it is wrong. That share is kept: against formulas of textbooks, and
+against the same solids with chords of a thirtieth of the tolerance."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ovolo.outcome.outcome import outcome_of
+
+MEASURES = {"v": "volume(a)", "s": "area(a)", "c": "centroid(a)", "b": "bounds(a).high"}
+
+
+def told(solid: str, tolerance: float) -> dict[str, tuple[Any, float]]:
+    """Each measure of a solid, and the share within which it is told."""
+    lines = [f"{name} = {formula}" for name, formula in MEASURES.items()]
+    found = outcome_of("\n".join([f"tolerance {tolerance:g} mm", f"a = {solid}", *lines]))
+    assert not found.problems, [problem.message for problem in found.problems]
+    named = {line.line.name: line.result for line in found.lines}
+    return {name: (np.asarray(named[name].value, float), named[name].within) for name in MEASURES}  # type: ignore[union-attr, index]
+
+
+def sphere(r: float) -> float:
+    return 4 / 3 * math.pi * r**3
+
+
+FORMULAS = {
+    # Archimedes, The Method: what two equal cylinders have in common has two thirds of the cube around it, and 16 r² of surface.
+    "two cylinders that cross": (
+        "cylinder(20 mm, 100 mm).turn(90°, x).move(0 mm, 50 mm, 0 mm) & cylinder(20 mm, 100 mm).turn(90°, y).move(-50 mm, 0 mm, 0 mm)",
+        16 * 20**3 / 3, 16 * 20**2,
+    ),
+    # A cap of height h of a ball: π h² (3 r - h) / 3, its curved surface 2 π r h (handbooks, of spherical segments).
+    "a cap of a ball": (
+        "half(sphere(30 mm), z, (0 mm, 0 mm, 18 mm))",
+        math.pi * 12**2 * (90 - 12) / 3, 2 * math.pi * 30 * 12 + math.pi * (30**2 - 18**2),
+    ),
+    # A ball through which a hole is drilled: what is left has the volume of a ball as wide as the hole is long.
+    "a drilled ball": (
+        "sphere(25 mm) - cylinder(15 mm, 80 mm).move(z = -40 mm)",
+        sphere(20), 2 * math.pi * 25 * 40 + 2 * math.pi * 15 * 40,
+    ),
+    "a cylinder parted along its axis": (
+        "half(cylinder(20 mm, 30 mm), (1, 0, 0), (0 mm, 0 mm, 0 mm))",
+        math.pi * 20**2 * 30 / 2, math.pi * 20**2 + math.pi * 20 * 30 + 40 * 30,
+    ),
+    # A hoof: a cylinder cut by a plane through the middle of its foot, 2 r² h / 3 (Archimedes, The Method), curved surface 2 r h.
+    "a hoof": (
+        "half(half(cylinder(20 mm, 60 mm), (1, 0, 0), (0 mm, 0 mm, 0 mm)), (1.5, 0, -1), (0 mm, 0 mm, 0 mm))",
+        2 / 3 * 20**2 * 30, 2 * 20 * 30 + math.pi * 20**2 / 2 + math.pi / 2 * 20 * math.hypot(20, 30),
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("tolerance", [0.05, 0.3])
+@pytest.mark.parametrize("name", FORMULAS)
+def test_a_measure_is_no_further_from_the_formula_than_is_told(name: str, tolerance: float) -> None:
+    solid, volume, surface = FORMULAS[name]
+    found = told(solid, tolerance)
+    for measure, true in (("v", volume), ("s", surface)):
+        value, within = found[measure]
+        away = abs(float(value) / true - 1)
+        assert away <= within + 1e-9, f"{measure}: {value} for {true}"
+        assert within < 12 * tolerance / 20, "and what is told is of the size of the chords"
+
+
+CUT = {
+    # Little of a chord is left, with no edge that tells that it was round.
+    "a piece of one chord": "(revolve(rect(12 mm, 12 mm).move(16 mm, 0 mm)).move(2 mm, 10 mm, 0 mm) & cone(30 mm, 4 mm).turn(17°, x).move(-10 mm, 0 mm, 0 mm)) & box(4 mm, 10 mm, 15 mm).turn(17°, x).move(0 mm, 1 mm, 2 mm)",
+    "a ring united with what it cuts": "(box(10 mm, 10 mm, 6 mm).move(10 mm, 5 mm, 0 mm) + cone(25 mm, 4 mm).move(0 mm, -5 mm, -5 mm)) + revolve(rect(30 mm, 12 mm).move(45 mm, 0 mm)).turn(180°, y).move(10 mm, 5 mm, -10 mm)",
+    "walls beside narrow chords": "extrude(slot(64 mm, 30 mm), 12 mm).turn(17°, y).move(-5 mm, 2 mm, 0 mm) + box(25 mm, 8 mm, 4 mm).move(0 mm, 0 mm, 10 mm)",
+    "a hole, parted again": "half(extrude(slot(54 mm, 25 mm), 6 mm).move(0 mm, 10 mm, 5 mm) - revolve(rect(6 mm, 20 mm).move(15 mm, 0 mm)).turn(180°, z).move(2 mm, -10 mm, 5 mm), (1, 0.3, 0.2), (1 mm, 2 mm, 1 mm))",
+    "a saddle between outlines": "loft([disc(25 mm), disc(15 mm).move(z = 30 mm), disc(12 mm).move(z = 60 mm)], smooth = yes)",
+    "walls that are twisted": "twist(extrude(rect(15 mm, 8 mm), 15 mm), 30°)",
+    "a bar that is bent": "bend(box(32 mm, 6 mm, 5 mm), 16 mm)",
+    "edges that are rounded": "round_edges(box(25 mm, 10 mm, 10 mm), 2.5 mm)",
+    "a cup": "shell(cylinder(15 mm, 30 mm), 2 mm)",
+    "a cone that is tapered": "taper(cylinder(15 mm, 8 mm), 60 %)",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CUT)
+def test_a_measure_is_no_further_from_that_of_finer_chords_than_is_told(name: str) -> None:
+    coarse, fine = told(CUT[name], 0.3), told(CUT[name], 0.01)
+    size = float(np.abs(fine["b"][0]).max())
+    for measure, (value, within) in coarse.items():
+        true = fine[measure][0]
+        whole = size if measure in "cb" else float(np.abs(true).max())
+        assert np.abs(value - true).max() <= within * whole + 1e-9 * whole, f"{measure}: {value} for {true}, {within}"  # fmt: skip
+    assert coarse["v"][1] < 0.09
+
+
+def test_what_is_exact_is_told_so() -> None:
+    for solid in ("box(1 mm, 2 mm, 3 mm) - box(1 mm, 1 mm, 1 mm)", "cylinder(5 mm, 3 mm)", "sphere(4 mm)"):  # fmt: skip
+        assert [within for _, within in told(solid, 0.3).values()] == [0.0] * 4
+
+
+def test_it_is_told_alike_ten_times_the_size_and_moved() -> None:
+    small = told(
+        "cylinder(10 mm, 20 mm) - box(9 mm, 9 mm, 30 mm).turn(20°, x).move(6 mm, 3 mm, 1 mm)", 0.1
+    )
+    large = told("cylinder(100 mm, 200 mm) - box(90 mm, 90 mm, 300 mm).turn(20°, x).move(60 mm, 30 mm, 10 mm)", 1)  # fmt: skip
+    moved = told("(cylinder(10 mm, 20 mm) - box(9 mm, 9 mm, 30 mm).turn(20°, x).move(6 mm, 3 mm, 1 mm)).turn(31°, y).move(70 mm, 5 mm, -20 mm)", 0.1)  # fmt: skip
+    for measure in "vs":
+        assert small[measure][1] == pytest.approx(large[measure][1], rel=1e-3)
+        assert small[measure][1] == pytest.approx(moved[measure][1], rel=0.05)
