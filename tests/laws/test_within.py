@@ -9,6 +9,9 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ovolo.geometry.placement import IDENTITY
+from ovolo.geometry.solids.primitives import sphere as sphere_of
+from ovolo.geometry.solids.solid import Shape
 from ovolo.outcome.outcome import outcome_of
 
 MEASURES = {"v": "volume(a)", "s": "area(a)", "c": "centroid(a)", "b": "bounds(a).high"}
@@ -19,8 +22,10 @@ def told(solid: str, tolerance: float) -> dict[str, tuple[Any, float]]:
     lines = [f"{name} = {formula}" for name, formula in MEASURES.items()]
     found = outcome_of("\n".join([f"tolerance {tolerance:g} mm", f"a = {solid}", *lines]))
     assert not found.problems, [problem.message for problem in found.problems]
-    named = {line.line.name: line.result for line in found.lines}
-    return {name: (np.asarray(named[name].value, float), named[name].within) for name in MEASURES}  # type: ignore[union-attr, index]
+    results: Any = {line.line.name: line.result for line in found.lines}
+    return {
+        name: (np.asarray(results[name].value, float), results[name].within) for name in MEASURES
+    }
 
 
 def sphere(r: float) -> float:
@@ -107,3 +112,13 @@ def test_it_is_told_alike_ten_times_the_size_and_moved() -> None:
     for measure in "vs":
         assert small[measure][1] == pytest.approx(large[measure][1], rel=1e-3)
         assert small[measure][1] == pytest.approx(moved[measure][1], rel=0.05)
+
+
+def test_what_was_cut_a_thousand_times_is_told_too() -> None:
+    ball = shape = sphere_of(10.0).shape
+    for at in range(3000):
+        shape = Shape(f"cut {at}", ball.manifold, cut_out_of=[(shape, IDENTITY)])
+    assert shape.within == pytest.approx(
+        Shape("cut", ball.manifold, cut_out_of=[(ball, IDENTITY)]).within
+    )
+    assert 0 < shape.within < 0.02

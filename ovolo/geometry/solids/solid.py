@@ -50,13 +50,14 @@ class Shape:
         self.key = key
         self.manifold = manifold
         self._form = form
-        self._cut_out_of = cut_out_of
-        self._tolerance = chord_tolerance()
-        self._touch = touch
-        self._uncut = uncut
         self.flat = flat
         """Whether its faces are truly those of its mesh, and not chords of round ones."""
         self.why_empty = why_empty
+        self.touch: bool = touch or (bool(cut_out_of) and all(one.touch for one, _ in cut_out_of))
+        """Whether its faces touch what is round from outside, in their middles; else their corners may lie on it."""
+        self._cut_out_of = () if flat else cut_out_of
+        self._uncut = uncut
+        self._tolerance = chord_tolerance()
 
     @cached_property
     def form(self) -> Form | None:
@@ -68,12 +69,6 @@ class Shape:
     @property
     def is_empty(self) -> bool:
         return bool(self.why_empty)
-
-    @property
-    def touch(self) -> bool:
-        """Whether its faces touch what is round from outside, in their middles; else their corners may lie on it."""
-        parts = [one.touch for one, _ in self._cut_out_of]
-        return self._touch or (bool(parts) and all(parts))
 
     @property
     def exact(self) -> bool:
@@ -107,20 +102,22 @@ class Shape:
     @cached_property
     def missed(self) -> Missed:
         """By what shares its mesh may be wrong."""
-        return missed(self.mesh, self.faces(IDENTITY))
+        return missed(self.mesh, self._round_faces())
 
-    def faces(self, matrix: Matrix) -> list[Faces]:
-        """The round faces of which its own are parts, moved by a matrix (4, 4)."""
-        if self.flat or self.is_empty:
-            return []
-        if self._cut_out_of:
-            return [faces for one, at in self._cut_out_of for faces in one.faces(matrix @ at)]
-        meshes = self._uncut() if self._uncut is not None else []
-        known = [Faces(_moved(one, matrix), self.touch, 2 * self._tolerance) for one in meshes]
-        return [
-            *known,
-            Faces(_moved(self.mesh, matrix), self.touch, 2 * self._tolerance, bool(known)),
-        ]
+    def _round_faces(self) -> list[Faces]:
+        """The faces of which its own are parts, as far as they are round."""
+        found: list[Faces] = []
+        waiting: list[tuple[Shape, Matrix]] = [(self, IDENTITY)]
+        while waiting:  # what was cut a thousand times is as deep
+            shape, matrix = waiting.pop()
+            if shape._cut_out_of:
+                waiting.extend((one, matrix @ at) for one, at in shape._cut_out_of)
+            elif not shape.flat and not shape.is_empty:
+                uncut = shape._uncut() if shape._uncut is not None else []
+                every = [(one, False) for one in uncut] + [(shape.mesh, bool(uncut))]
+                most = 2 * shape._tolerance
+                found += [Faces(_moved(mesh, matrix), shape.touch, most, spare) for mesh, spare in every]  # fmt: skip
+        return found
 
     @cached_property
     def mesh(self) -> Mesh:
