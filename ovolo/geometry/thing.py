@@ -6,7 +6,7 @@ it is; so a new one is written in one place.
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal, get_args
+from typing import Any, ClassVar, Literal
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.meshes.mesh import Drawing
@@ -15,8 +15,6 @@ from ovolo.geometry.types import Floats, Points
 
 Measure = Literal["volume", "surface", "places"]
 """What is measured of a solid: its volume, its surface, its centre and its bounds."""
-
-MEASURES: tuple[Measure, ...] = get_args(Measure)
 
 OBJECT = 500
 """Bytes of a small object with what hangs on it, roughly."""

@@ -9,9 +9,10 @@ the figure is larger by the share (π/n)² / 3.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from typing import Literal
 
 from ovolo.geometry.same import SAME_SHARE
 
@@ -26,6 +27,10 @@ MOST = 720
 
 CHORD_SHARE = 1e-3
 """By what share of a figure chords may make it larger or smaller, with the usual tolerance."""
+
+Chords = Literal["outside", "even", "unknown"]
+"""How faces lie to what is round: outside of it, touching it in their middles; with corners that stand out by as much as
+the middles lie within; or it is not known, and their corners may lie on it."""
 
 _of_the_run: ContextVar[float] = ContextVar("chord tolerance", default=CHORD_TOLERANCE)
 
@@ -79,3 +84,9 @@ def segments_for(radius: float, tolerance: float | None = None, most: int = MOST
         return fewest
     exact = math.pi / math.acos(radius / (radius + tolerance))
     return min(max(4 * math.ceil(exact / 4 - SAME_SHARE), fewest), most)
+
+
+def chords_together(every: Iterable[Chords]) -> Chords:
+    """How faces of several kinds lie: as the one that tells least."""
+    kinds = set(every)
+    return "unknown" if "unknown" in kinds else "even" if "even" in kinds else "outside"

@@ -16,7 +16,7 @@ from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region, hatched
 from ovolo.geometry.solids.solid import Copies, Shape, Solid, drawn_bounds
 from ovolo.geometry.surfaces.surface import Surface
-from ovolo.geometry.thing import MEASURES, Drawable, Thing
+from ovolo.geometry.thing import Drawable, Thing
 from ovolo.meaning import checked_tree
 from ovolo.meaning.scope import SheetFunction
 from ovolo.problems import Failure
@@ -286,7 +286,9 @@ class Part:
 
     def _exactness(self) -> dict[str, Any]:
         """Whether what is measured of it is exact, else by what share it may be wrong."""
-        every = [piece.within_of(one) for piece in pieces(self.value) for one in MEASURES]
+        every = [
+            piece.within_of(one) for piece in pieces(self.value) for one in ("volume", "surface")
+        ]
         within = max(every, default=0.0)
         return {"exact": within == 0, **({} if within == 0 else {"within": within})}
 

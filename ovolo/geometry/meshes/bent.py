@@ -2,7 +2,7 @@
 
 Across an edge at which two faces meet smoothly the true surface goes on bending. From the edges of a triangle follows the
 direction of the true surface at each of its places, and from that its distance: of faces that touch what is round in their
-middles it grows with the square of the way from there, of others it is nothing at their corners. What is cut out of such
+middles it grows with the square of the way from there, else it is nothing at their corners. What is cut out of such
 faces has the same distances, also where no edge is left that tells of them.
 """
 
@@ -16,17 +16,18 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import CREASE, Mesh, neighbours
 from ovolo.geometry.same import LEAST, SAME_SHARE
+from ovolo.geometry.tolerance import Chords
 from ovolo.geometry.types import Floats
 from ovolo.geometry.vectors import cross_product, dot_product
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Faces:
-    """A mesh whose faces stand for round ones: they touch them in their middles, or else their corners lie on them.
-    They miss them by no more than `most` mm. Spare ones only count where no others are known."""
+    """A mesh whose faces stand for round ones, which they miss by no more than `most` mm. Spare ones only count where no
+    others are known."""
 
     mesh: Mesh
-    touch: bool
+    chords: Chords
     most: float
     spare: bool = False
 
@@ -126,7 +127,7 @@ def bends_of(faces: Faces) -> Bends:
     # The tilt is linear, and has its values at the middles of the sides (Crouzeix and Raviart 1973).
     turns = -2 * np.einsum("kni,knj->kij", tilts[:, [1, 2, 0]], shares)
     middle = tilts.mean(axis=1)
-    if faces.touch:
+    if faces.chords != "unknown":
         # Where the tilt is nothing, the nearest to the centre.
         back = np.einsum("kij,kj->ki", np.linalg.pinv(turns, rcond=_FLAT), middle)
         levels = np.einsum("ki,kij,kj->k", back, turns, back) / 2
@@ -140,7 +141,7 @@ def bends_of(faces: Faces) -> Bends:
         levels = -corners.mean(axis=1)
         leans = -np.einsum("kn,kni->ki", corners, shares)
     most = np.full(len(bent), faces.most)
-    sure = np.full(len(bent), faces.touch)
+    sure = np.full(len(bent), faces.chords == "outside")
     offsets = dot_product(normals, centres)
     return Bends(normals, offsets, centres, middle, turns, levels, leans, most, sure)
 

@@ -36,7 +36,13 @@ from ovolo.geometry.regions.retrace import (
 )
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.thing import OBJECT, Drawable
-from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance, segments_for
+from ovolo.geometry.tolerance import (
+    CHORD_SHARE,
+    Chords,
+    chord_tolerance,
+    chords_together,
+    segments_for,
+)
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -182,12 +188,13 @@ class Region(Drawable):
         return all(isinstance(p, Straight) for curve in self.drawn for p in curve.pieces)
 
     @property
-    def of_arcs(self) -> bool:
-        """Whether all that is round in its outlines are arcs of circles, which their chords touch from outside."""
+    def chords(self) -> Chords:
+        """How its sides lie to what is round in its outlines: outside of it, where that is arcs of circles."""
         if self.made_of:
-            return all(part.of_arcs for part, _ in self.made_of)
+            return chords_together(part.chords for part, _ in self.made_of)
         pieces = (piece for curve in self.drawn for piece in curve.pieces)
-        return all(isinstance(p, Straight) or (isinstance(p, Arc) and p.is_circle) for p in pieces)
+        arcs = all(isinstance(p, Straight) or (isinstance(p, Arc) and p.is_circle) for p in pieces)
+        return "outside" if arcs else "even"
 
     @cached_property
     def trace(self) -> Trace:

@@ -24,6 +24,7 @@ from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, gathered
 from ovolo.geometry.solids.forms import Form, Layer, Stack, together
 from ovolo.geometry.solids.primitives import extrusion, lying_flat, prism, true_rings, walls_on
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.tolerance import chords_together
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -214,7 +215,7 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
         return made
     key = digest("stack", *(part for one in layers for part in (one.region.key, round(one.low, 9), round(one.high, 9))))  # fmt: skip
     flat = all(not one.region.drawn and not one.region.made_of for one in layers)
-    touch = all(one.region.of_arcs for one in layers)
+    chords = chords_together(one.region.chords for one in layers)
 
     def make() -> manifold3d.Manifold:
         parts = []
@@ -230,7 +231,7 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
     form = Stack(tuple(layers))
     return Solid(
         shape_made(
-            key, make, "these solids together", lambda: form, flat, touch=touch, uncut=uncut
+            key, make, "these solids together", lambda: form, flat, chords=chords, uncut=uncut
         ),
         frame,
     )

@@ -36,7 +36,7 @@ def _unit_box() -> Shape:
 def _unit_cylinder(segments: int) -> Shape:
     foot = cache(lambda: disc_of(1.0, segments))  # only asked for where the shape is not known
     return shape_made(
-        f"cylinder:{segments}", lambda: prism(foot().rings()), "a cylinder", lambda: extruded(foot()), touch=True
+        f"cylinder:{segments}", lambda: prism(foot().rings()), "a cylinder", lambda: extruded(foot()), chords="outside"
     )  # fmt: skip
 
 
@@ -106,7 +106,9 @@ def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
 
     corners = (0.0, 0.0), (share[0], 0.0), (share[1], 1.0), (0.0, 1.0)
     form = Revolution(lambda: (_lathe(*corners),), 2 * math.pi)
-    shape = shape_made(digest("cone", share, segments), make, "a cone", lambda: form, touch=True)
+    shape = shape_made(
+        digest("cone", share, segments), make, "a cone", lambda: form, chords="outside"
+    )
     return Solid(shape).placed(scaled(np.array([largest, largest, float(height)])))
 
 
@@ -142,7 +144,7 @@ def sphere(radius: Values) -> Solid | Copies:
         return made.scale((float(np.cbrt(4 / 3 * math.pi / made.volume())),) * 3)
 
     form = Revolution(lambda: (_half_circle(),), 2 * math.pi)
-    shape = shape_made(f"sphere:{segments}", make, "a sphere", lambda: form)
+    shape = shape_made(f"sphere:{segments}", make, "a sphere", lambda: form, chords="even")
     factors = np.stack([np.asarray(radius, dtype=float)] * 3, axis=-1)
     return Solid(shape).placed(scaled(factors))
 
@@ -169,7 +171,7 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
         "this extrusion",
         lambda: extruded(foot),
         flat=not foot.drawn and not foot.made_of,
-        touch=foot.of_arcs,
+        chords=foot.chords,
         uncut=(lambda: [walls_on(foot.uncut_rings())]) if foot.made_of else None,
     )
     rise = np.asarray(height, dtype=float)

@@ -58,7 +58,7 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
         return _lathe_turned(profile, angle, count)
 
     form = Revolution(lambda: _outlines(region), angle, region)
-    return Solid(shape_made(key, make, "this revolution", lambda: form, touch=region.of_arcs))
+    return Solid(shape_made(key, make, "this revolution", lambda: form, chords=region.chords))
 
 
 def _lathe_turned(

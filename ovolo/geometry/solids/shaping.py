@@ -187,7 +187,7 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
 
     key = digest("shell", solid.key, thickness, open_)
     shape = solid.shape
-    return Solid(shape_made(key, make, "this shell", flat=shape.flat, touch=shape.touch))
+    return Solid(shape_made(key, make, "this shell", flat=shape.flat, chords=shape.chords))
 
 
 def _thickest(solid: Solid, thickness: float, ways: tuple[float, ...]) -> float:

@@ -25,7 +25,7 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.forms import Form
 from ovolo.geometry.thing import OBJECT, Measure, Thing
-from ovolo.geometry.tolerance import CHORD_TOLERANCE, chord_tolerance
+from ovolo.geometry.tolerance import CHORD_TOLERANCE, Chords, chord_tolerance, chords_together
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
@@ -44,7 +44,7 @@ class Shape:
         flat: bool = False,
         why_empty: str = "",
         cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
-        touch: bool = False,
+        chords: Chords = "unknown",
         uncut: Callable[[], list[Mesh]] | None = None,
     ) -> None:
         self.key = key
@@ -53,8 +53,10 @@ class Shape:
         self.flat = flat
         """Whether its faces are truly those of its mesh, and not chords of round ones."""
         self.why_empty = why_empty
-        self.touch: bool = touch or (bool(cut_out_of) and all(one.touch for one, _ in cut_out_of))
-        """Whether its faces touch what is round from outside, in their middles; else their corners may lie on it."""
+        self.chords: Chords = (
+            chords_together(one.chords for one, _ in cut_out_of) if cut_out_of else chords
+        )
+        """How its faces lie to what is round."""
         self._cut_out_of = () if flat else cut_out_of
         self._uncut = uncut
         self._tolerance = chord_tolerance()
@@ -116,7 +118,7 @@ class Shape:
                 uncut = shape._uncut() if shape._uncut is not None else []
                 every = [(one, False) for one in uncut] + [(shape.mesh, bool(uncut))]
                 most = 2 * shape._tolerance
-                found += [Faces(_moved(mesh, matrix), shape.touch, most, spare) for mesh, spare in every]  # fmt: skip
+                found += [Faces(_moved(mesh, matrix), shape.chords, most, spare) for mesh, spare in every]  # fmt: skip
         return found
 
     @cached_property
@@ -396,13 +398,13 @@ def shape_made(
     flat: bool = False,
     why_empty: str = "",
     cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
-    touch: bool = False,
+    chords: Chords = "unknown",
     uncut: Callable[[], list[Mesh]] | None = None,
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
     what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
-    empty. Where it is `cut_out_of` others, each moved by a matrix, its faces are parts of theirs; where
-    they `touch` what is round in their middles, that is said; `uncut` gives its faces as they were before."""
+    empty. Where it is `cut_out_of` others, each moved by a matrix, its faces are parts of theirs; `chords`
+    says how they lie to what is round, and `uncut` gives them as they were before."""
     if chord_tolerance() != CHORD_TOLERANCE:
         key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.get(key)
@@ -417,7 +419,7 @@ def shape_made(
                 form,
                 flat,
                 cut_out_of=cut_out_of,
-                touch=touch,
+                chords=chords,
                 uncut=uncut,
             )
         _SHAPES.put(key, known)

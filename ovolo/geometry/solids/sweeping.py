@@ -117,7 +117,7 @@ def sweep(
     def form() -> Swept | None:
         return swept_form(section, path, bool(twist), upright) if once[0] and not sizes else None
 
-    return Solid(shape_made(key, make, "this sweep", form))
+    return Solid(shape_made(key, make, "this sweep", form, chords="even"))
 
 
 def pipe(path: Curve, radius: float) -> Solid:
