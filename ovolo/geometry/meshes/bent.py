@@ -8,6 +8,7 @@ faces has the same distances, also where no edge is left that tells of them.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
 
@@ -36,14 +37,13 @@ class Faces:
 class Bends:
     """How true surfaces bend away from the planes of k faces.
 
-    normals and offsets (mm) are those of the planes. At a place p, with w = p - centre, the true normal is turned by
-    tilts + turns w, and the plane lies outside of the true surface by levels + leans w + w turns w / 2 (mm), which is no
+    ways (k, 2, 3) are the directions in them along which the surface bends most and least. At a place p, with u = ways · (p - centre), the true normal is turned along the ways by
+    tilts + turns u, and the plane lies outside of the true surface by levels + leans · u + turns · u² / 2 (mm), which is no
     more than most. Whether it lies outside or within is sure for some.
     """
 
-    normals: Floats
-    offsets: Floats
     centres: Floats
+    ways: Floats
     tilts: Floats
     turns: Floats
     levels: Floats
@@ -54,18 +54,21 @@ class Bends:
     def chosen(self, which: NDArray[np.int64]) -> Bends:
         return Bends(*(getattr(self, one.name)[which] for one in fields(self)))
 
-    def turned_over(self) -> Bends:
-        """The same faces looked at from the other side."""
-        kept = {"centres", "most", "sure"}
-        return Bends(*(value if one.name in kept else -value for one in fields(self) for value in [getattr(self, one.name)]))  # fmt: skip
+    def looked_at(self, signs: Floats) -> Bends:
+        """The same faces, those where the sign (k,) is -1 from the other side."""
+        kept = {"centres", "ways", "most", "sure"}
+        columns = [(one.name, getattr(self, one.name)) for one in fields(self)]
+        return Bends(*(c if name in kept else (c.T * signs).T for name, c in columns))
 
     def away(self, places: Floats) -> tuple[Floats, Floats]:
-        """At places (k, n, 3) of the planes, by how much the true normal is turned (k, n, 3), and how far outside of the
-        true surface they lie (k, n)."""
-        ways = places - self.centres[:, None]
-        turned = np.einsum("kij,knj->kni", self.turns, ways)
-        heights = self.levels[:, None] + np.einsum("kj,knj->kn", self.leans, ways) + dot_product(ways, turned) / 2  # fmt: skip
-        return self.tilts[:, None] + turned, np.clip(heights, -self.most[:, None], self.most[:, None])  # fmt: skip
+        """At places (k, n, 3) of the planes, the square of the angle by which the true normal is turned (k, n), and how far
+        outside of the true surface they lie (k, n)."""
+        along = (places - self.centres[:, None]) @ self.ways.swapaxes(1, 2)
+        turned = self.turns[:, None] * along
+        heights = self.levels[:, None] + dot_product(self.leans[:, None] + turned / 2, along)
+        most = self.most[:, None]
+        tilts = self.tilts[:, None] + turned
+        return dot_product(tilts, tilts), np.clip(heights, -most, most)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,22 +88,29 @@ _NEVER_LESS = 0.1
 """Of what is missed inwards and outwards together this share is told at least."""
 
 
+_MOST = 20_000
+"""So many triangles are looked at; of more, every second, every third and so on stands for those beside it."""
+
+
 def missed(mesh: Mesh, made_of: Sequence[Faces]) -> Missed:
     """By what shares a mesh misses what it stands for: its faces are parts of those of some others, or its own."""
-    at, bends = _found(mesh, made_of)
+    if not made_of:
+        return Missed()
+    step = math.ceil(len(mesh.triangles) / _MOST)
+    at, bends = _found(mesh, np.arange(0, len(mesh.triangles), step), made_of)
     if not len(at):
         return Missed()
     places = mesh.corners[mesh.triangles[at]]
     sides = places[:, [1, 2, 0]] - places
-    areas = np.linalg.norm(cross_product(sides[:, 0], sides[:, 1]), axis=1) / 2
+    areas = step * np.linalg.norm(cross_product(sides[:, 0], sides[:, 1]), axis=1) / 2
     # The mean of a square over a triangle is that of the middles of its sides.
-    tilts, heights = bends.away(places + sides / 2)
+    squares, heights = bends.away(places + sides / 2)
     ends = bends.away(places)[1]
     deep = areas * heights.mean(axis=1)
-    tilted = float(areas @ np.minimum(dot_product(tilts, tilts), CREASE**2).mean(axis=1))
+    tilted = float(areas @ np.minimum(squares, CREASE**2).mean(axis=1))
     # At an edge the other face ends elsewhere, by the height over the sine of the angle (Simpson's rule along the side).
     along = np.abs(ends + 4 * heights + ends[:, [1, 2, 0]]) / 6 * np.linalg.norm(sides, axis=2)
-    shifted = float(np.sum(along * _steepness(mesh)[at]))
+    shifted = step * float(np.sum(along * _steepness(mesh)[at]))
     gross = float(np.abs(deep).sum())
     net = abs(float(deep[bends.sure].sum())) + float(np.abs(deep[~bends.sure]).sum())
     size = float(np.ptp(mesh.corners, axis=0).max())
@@ -112,42 +122,79 @@ def missed(mesh: Mesh, made_of: Sequence[Faces]) -> Missed:
     )
 
 
-def bends_of(faces: Faces) -> Bends:
-    """How those of the faces bend that stand for something round."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _Bent:
+    """Which triangles (k,) of some faces stand for something round: their normals, and by how much the true normal differs
+    at the middles of their sides (k, 3, 3)."""
+
+    faces: Faces
+    at: NDArray[np.int64]
+    normals: Floats
+    tilts: Floats
+
+    @property
+    def planes(self) -> Floats:
+        """Their normals and offsets (k, 4)."""
+        mesh = self.faces.mesh
+        first = mesh.corners[mesh.triangles[self.at, 0]]
+        return np.column_stack([self.normals, dot_product(self.normals, first)])
+
+
+def _bent(faces: Faces) -> _Bent:
+    units, spans = _units(faces.mesh)
+    tilts = _tilts_at_sides(faces.mesh, units, spans)
+    at = np.flatnonzero(np.abs(tilts).max(axis=(1, 2)) > SAME_SHARE)
+    return _Bent(faces, at, units[at], tilts[at])
+
+
+def _bends(bent: _Bent, some: NDArray[np.int64]) -> Bends:
+    """How some of the triangles bend."""
+    faces, at, normals, tilts = bent.faces, bent.at[some], bent.normals[some], bent.tilts[some]
     mesh = faces.mesh
-    units, spans = _units(mesh)
-    tilts = _tilts_at_sides(mesh, units, spans)
-    bent = np.flatnonzero(np.abs(tilts).max(axis=(1, 2)) > SAME_SHARE)
-    tilts, normals, spans = tilts[bent], units[bent], np.maximum(spans[bent], LEAST)
-    places = mesh.corners[mesh.triangles[bent]]
+    places = mesh.corners[mesh.triangles[at]]
     centres = places.mean(axis=1)
     # How the share of each corner changes over a triangle: inwards from the side over against it.
     sides = places[:, [2, 0, 1]] - places[:, [1, 2, 0]]
+    spans = np.maximum(np.linalg.norm(cross_product(sides[:, 0], sides[:, 1]), axis=1), LEAST)
     shares = cross_product(normals[:, None], sides) / spans[:, None, None]
     # The tilt is linear, and has its values at the middles of the sides (Crouzeix and Raviart 1973).
-    turns = -2 * np.einsum("kni,knj->kij", tilts[:, [1, 2, 0]], shares)
-    middle = tilts.mean(axis=1)
+    turns, ways = _principal(normals, sides[:, 0], -2 * tilts[:, [1, 2, 0]], shares)
+    middle = (ways @ tilts.mean(axis=1)[:, :, None])[:, :, 0]
     if faces.chords != "unknown":
-        # Where the tilt is nothing, the nearest to the centre.
-        back = np.einsum("kij,kj->ki", np.linalg.pinv(turns, rcond=_FLAT), middle)
-        levels = np.einsum("ki,kij,kj->k", back, turns, back) / 2
-        leans = np.einsum("kij,kj->ki", turns + turns.swapaxes(1, 2), back) / 2
+        # It touches where the tilt is nothing, the nearest to the centre.
+        bending = np.abs(turns) > _FLAT * np.abs(turns).max(axis=1, keepdims=True)
+        back = np.where(bending, middle / np.where(bending, turns, 1.0), 0.0)
+        levels, leans = dot_product(turns, back**2) / 2, turns * back
     else:
         # Where it bends outwards one way and inwards the other, it is not sure which of them the faces follow.
-        sizes, ways = np.linalg.eigh((turns + turns.swapaxes(1, 2)) / 2)
-        turns = np.einsum("kij,kj,klj->kil", ways, np.abs(sizes), ways)
-        ways = places - centres[:, None]
-        corners = np.einsum("kni,kij,knj->kn", ways, turns, ways) / 2
+        turns = np.abs(turns)
+        along = (places - centres[:, None]) @ ways.swapaxes(1, 2)
+        corners = dot_product(turns[:, None], along**2) / 2
         levels = -corners.mean(axis=1)
-        leans = -np.einsum("kn,kni->ki", corners, shares)
-    most = np.full(len(bent), faces.most)
-    sure = np.full(len(bent), faces.chords == "outside")
-    offsets = dot_product(normals, centres)
-    return Bends(normals, offsets, centres, middle, turns, levels, leans, most, sure)
+        leans = -(ways @ (corners[:, None] @ shares).swapaxes(1, 2))[:, :, 0]
+    most = np.full(len(at), faces.most)
+    sure = np.full(len(at), faces.chords == "outside")
+    return Bends(centres, ways, middle, turns, levels, leans, most, sure)
 
 
 _FLAT = 1e-3
 """A direction in which a surface bends by less than this share of where it bends most is straight."""
+
+
+def _principal(
+    normals: Floats, side: Floats, tilts: Floats, shares: Floats
+) -> tuple[Floats, Floats]:
+    """How much a surface bends (k, 2) along the directions (k, 2, 3) in which that is most and least: of the change of the
+    tilt, the sum of tilts (k, 3, 3) by shares (k, 3, 3), what is the same both ways round."""
+    x = side / np.maximum(np.linalg.norm(side, axis=1), LEAST)[:, None]
+    plane = np.stack([x, cross_product(normals, x)], axis=1)
+    change = (tilts @ plane.swapaxes(1, 2)).swapaxes(1, 2) @ (shares @ plane.swapaxes(1, 2))
+    a, b, c = change[:, 0, 0], (change[:, 0, 1] + change[:, 1, 0]) / 2, change[:, 1, 1]
+    turn = np.arctan2(2 * b, a - c) / 2
+    reach = np.hypot((a - c) / 2, b)
+    cosine, sine = np.cos(turn), np.sin(turn)
+    frame = np.stack([np.stack([cosine, sine], axis=1), np.stack([-sine, cosine], axis=1)], axis=1)
+    return np.stack([(a + c) / 2 + reach, (a + c) / 2 - reach], axis=1), frame @ plane
 
 
 def _tilts_at_sides(mesh: Mesh, units: Floats, spans: Floats) -> Floats:
@@ -187,14 +234,19 @@ def _steepness(mesh: Mesh) -> Floats:
 _FLATTEST = 0.1
 
 
-def _found(mesh: Mesh, made_of: Sequence[Faces]) -> tuple[NDArray[np.int64], Bends]:
-    """Which triangles of a mesh lie in bent faces of those it was made of, (k,), and how these bend."""
-    every = np.arange(len(mesh.triangles))
-    at, bends = _among(mesh, every, [bends_of(one) for one in made_of if not one.spare])
-    spare = [bends_of(one) for one in made_of if one.spare]
+def _found(
+    mesh: Mesh, some: NDArray[np.int64], made_of: Sequence[Faces]
+) -> tuple[NDArray[np.int64], Bends]:
+    """Which of some triangles of a mesh lie in bent faces of those it was made of, (k,), and how these bend."""
+    if [one.mesh for one in made_of] == [mesh]:
+        own = _bent(made_of[0])
+        which = np.flatnonzero(np.isin(own.at, some))
+        return own.at[which], _bends(own, which)
+    at, bends = _among(mesh, some, [_bent(one) for one in made_of if not one.spare])
+    spare = [_bent(one) for one in made_of if one.spare]
     if not spare:
         return at, bends
-    more, others = _among(mesh, np.setdiff1d(every, at), spare)
+    more, others = _among(mesh, np.setdiff1d(some, at), spare)
     return np.concatenate([at, more]), _together([bends, others])
 
 
@@ -204,23 +256,40 @@ def _together(every: Sequence[Bends]) -> Bends:
 
 
 def _among(
-    mesh: Mesh, some: NDArray[np.int64], known: Sequence[Bends]
+    mesh: Mesh, some: NDArray[np.int64], known: Sequence[_Bent]
 ) -> tuple[NDArray[np.int64], Bends]:
-    """Which of some triangles lie in faces that bend so; one that was cut away from another looks the other way in it."""
-    from scipy.spatial import cKDTree
-
-    both = _together([*known, *(one.turned_over() for one in known)])
-    if not len(both.normals):
-        return some[:0], both
+    """Which of some triangles lie in faces that are bent; one that was cut away from another looks the other way in it."""
+    planes = np.concatenate([np.zeros((0, 4)), *(one.planes for one in known)])
+    if not len(planes):
+        return some[:0], _bends(known[0], np.zeros(0, dtype=np.int64))
     units = _units(mesh)[0][some]
     size = float(np.abs(mesh.corners).max())
-    centres = mesh.corners[mesh.triangles[some]].mean(axis=1)
-    tree = cKDTree(np.column_stack([both.normals * size, both.offsets]))
-    planes = np.column_stack([units * size, dot_product(units, centres)])
-    away, nearest = tree.query(planes, distance_upper_bound=max(_SAME_PLANE * size, LEAST))
-    at = np.flatnonzero(np.isfinite(away))
-    return some[at], both.chosen(nearest[at])
+    ours = np.column_stack([units, dot_product(units, mesh.corners[mesh.triangles[some, 0]])])
+    grid = _SAME_PLANE * np.array([1.0, 1.0, 1.0, size])
+    ours, theirs = ours / grid, np.concatenate([planes, -planes]) / grid
+    at = np.full(len(some), -1)
+    for shift in (0.0, 0.5):  # what lies beside a line of one grid lies within a cell of the other
+        left = np.flatnonzero(at < 0)
+        if not len(left):
+            break
+        at[left] = _equal_rows(np.round(ours[left] + shift), np.round(theirs + shift))
+    found = np.flatnonzero(at >= 0)
+    which, over = at[found] % len(planes), at[found] >= len(planes)
+    ends = np.cumsum([0, *(len(one.at) for one in known)])
+    order = np.argsort(np.searchsorted(ends, which, side="right"), kind="stable")
+    which, over = which[order], over[order]
+    parts = [_bends(one, which[(which >= low) & (which < low + len(one.at))] - low) for one, low in zip(known, ends[:-1], strict=True)]  # fmt: skip
+    return some[found[order]], _together(parts).looked_at(np.where(over, -1.0, 1.0))
 
 
 _SAME_PLANE = 1e-5
 """Planes that differ by less, as a share of where they lie, are one."""
+
+
+def _equal_rows(ours: Floats, theirs: Floats) -> NDArray[np.int64]:
+    """For each row (4) of whole numbers one of theirs that is equal; -1 where there is none."""
+    factors = np.array([1, 2_000_003, 4_000_012_000_009, 7_919_000_000_000_007], dtype=np.int64)
+    known, asked = (rows.astype(np.int64) @ factors for rows in (theirs, ours))
+    order = np.argsort(known)
+    near = order[np.minimum(np.searchsorted(known, asked, sorter=order), len(order) - 1)]
+    return np.where((theirs[near] == ours).all(axis=1), near, -1)

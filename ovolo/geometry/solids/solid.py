@@ -176,6 +176,8 @@ class Shape:
 
 def _moved(mesh: Mesh, matrix: Matrix) -> Mesh:
     """The mesh moved by a matrix (4, 4), its outside outside."""
+    if matrix is IDENTITY:
+        return mesh
     triangles = mesh.triangles[:, ::-1] if determinant(matrix) < 0 else mesh.triangles
     return Mesh(applied(matrix, mesh.corners), np.ascontiguousarray(triangles))
 
