@@ -37,9 +37,10 @@ class Faces:
 class Bends:
     """How true surfaces bend away from the planes of k faces.
 
-    ways (k, 2, 3) are the directions in them along which the surface bends most and least. At a place p, with u = ways · (p - centre), the true normal is turned along the ways by
-    tilts + turns u, and the plane lies outside of the true surface by levels + leans · u + turns · u² / 2 (mm), which is no
-    more than most. Whether it lies outside or within is sure for some.
+    ways (k, 2, 3) are the directions in them along which the surface bends most and least. At a place p, with
+    u = ways · (p - centre), the true normal is turned along the ways by tilts + turns u, and the plane lies outside of the
+    true surface by levels + leans · u + turns · u² / 2 (mm), which is no more than most. Whether it lies outside or within
+    is sure for some.
     """
 
     centres: Floats
@@ -50,9 +51,6 @@ class Bends:
     leans: Floats
     most: Floats
     sure: NDArray[np.bool_]
-
-    def chosen(self, which: NDArray[np.int64]) -> Bends:
-        return Bends(*(getattr(self, one.name)[which] for one in fields(self)))
 
     def looked_at(self, signs: Floats) -> Bends:
         """The same faces, those where the sign (k,) is -1 from the other side."""
@@ -86,7 +84,6 @@ _SURELY = 1.5
 
 _NEVER_LESS = 0.1
 """Of what is missed inwards and outwards together this share is told at least."""
-
 
 _MOST = 20_000
 """So many triangles are looked at; of more, every second, every third and so on stands for those beside it."""
