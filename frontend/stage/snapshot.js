@@ -34,10 +34,12 @@ export function portrait(stage, width, height) {
   stage.setEdges(EDGES);
   stage.refine(); // to fit it was a move
   const ratio = renderer.getPixelRatio();
-  renderer.setPixelRatio(1);
+  renderer.setPixelRatio(FINE);
   renderer.setSize(width, height, false);
   renderer.render(stage.scene, camera);
-  canvas.getContext("2d").drawImage(renderer.domElement, 0, 0);
+  const context = canvas.getContext("2d");
+  context.imageSmoothingQuality = "high";
+  context.drawImage(renderer.domElement, 0, 0, width, height);
   aside.forEach((group, at) => (group.visible = shown[at]));
   Object.assign(stage, { size: before.size, beside: before.beside, above: before.above, view: before.view });
   stage.setEdges();
@@ -49,6 +51,7 @@ export function portrait(stage, width, height) {
   return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
 }
 
+const FINE = 2; // times as large as it is kept, as the page of projects draws it: its lines are as fine
 export const EDGES = 0.35; // how strongly: a small picture is soon full of lines
 const TURN = 24; // steps of `turn` in a whole turn
 const FRAMES = 30; // a second
