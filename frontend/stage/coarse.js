@@ -2,6 +2,10 @@
 // which nothing is left are not drawn. For pictures while things move, where a triangle costs time; nothing is picked or
 // measured on it. It is made while a hand moves, so it makes no objects for its corners.
 
+const FINER = [1, 0.5, 0.25]; // of the cells that are asked for
+const LEAST = 4; // cells across a shape, along each axis
+const KEPT = 0.9; // of its surface, of what it encloses and of its edges are left of a shape, or it is drawn finer
+
 const SIDES = 5; // parts of the range of each component of a normal: bends of that much stay sharp
 const HALF_OCTAVE = Math.SQRT2;
 
@@ -9,6 +13,48 @@ const HALF_OCTAVE = Math.SQRT2;
 /** @param {number} size @returns {number} */
 export function stepOf(size) {
   return HALF_OCTAVE ** Math.floor(Math.log(size) / Math.log(HALF_OCTAVE));
+}
+
+// A shape in cells of this size, or of smaller ones where much of it would be lost: what is thin, and holes that are small,
+// would vanish. Null where it is best drawn as it is.
+/**
+ * @param {Parameters<typeof coarser>[0]} shape
+ * @param {number[]} cell
+ */
+export function fromAfar(shape, cell) {
+  const whole = amount(shape);
+  const most = extent(shape.positions).map((one) => (one || Infinity) / LEAST);
+  for (const share of FINER) {
+    const found = coarser(shape, cell.map((one, axis) => share * Math.min(one, most[axis])));
+    if (amount(found).every((left, at) => left >= KEPT * whole[at])) return found;
+  }
+  return null;
+}
+
+function extent(positions) {
+  const [low, high] = [[Infinity, Infinity, Infinity], [-Infinity, -Infinity, -Infinity]];
+  for (let at = 0; at < positions.length; at++) {
+    low[at % 3] = Math.min(low[at % 3], positions[at]);
+    high[at % 3] = Math.max(high[at % 3], positions[at]);
+  }
+  return high.map((one, axis) => one - low[axis]);
+}
+
+// How much surface, how much within it (by the divergence theorem, six times) and how long edges there are.
+function amount({ positions, triangles, edges }) {
+  let surface = 0;
+  let within = 0;
+  for (let of = 0; of < triangles.length; of += 3) {
+    const [a, b, c] = [3 * triangles[of], 3 * triangles[of + 1], 3 * triangles[of + 2]];
+    const [x, y, z] = [positions[b] - positions[a], positions[b + 1] - positions[a + 1], positions[b + 2] - positions[a + 2]];
+    const [u, v, w] = [positions[c] - positions[a], positions[c + 1] - positions[a + 1], positions[c + 2] - positions[a + 2]];
+    const across = [y * w - z * v, z * u - x * w, x * v - y * u];
+    surface += Math.hypot(...across);
+    within += positions[a] * across[0] + positions[a + 1] * across[1] + positions[a + 2] * across[2];
+  }
+  let along = 0;
+  for (let of = 0; of < edges.length; of += 6) along += Math.hypot(edges[of + 3] - edges[of], edges[of + 4] - edges[of + 1], edges[of + 5] - edges[of + 2]);
+  return [surface, within, along];
 }
 
 /**

@@ -2,6 +2,7 @@
 // all round. Edges that are sharp are lines of their own.
 import * as THREE from "three";
 
+import { InPlaces } from "./in-places.js";
 import { TURNED_NORMAL } from "./plaster.js";
 
 const WIDTH = 1.25; // device pixels
@@ -45,20 +46,12 @@ export class Contour extends THREE.ShaderMaterial {
   }
 }
 
-// Drawn in the places of a mesh. (The renderer treats anything that says it is an instanced mesh as one.)
-export class Contours extends THREE.Mesh {
+export class Contours extends InPlaces {
   constructor(mesh, contour) {
-    super(mesh.geometry, contour);
-    this.isInstancedMesh = true;
-    this.instanceMatrix = mesh.instanceMatrix;
-    this.instanceColor = null;
-    this.morphTexture = null;
-    this.count = mesh.count;
-    this.frustumCulled = false;
+    super(mesh, contour);
+    this.instanceColor = null; // it is ink
     this.onBeforeRender = (renderer) => contour.fit(renderer);
   }
-
-  raycast() {}
 }
 
 // Whether a surface is round anywhere: a triangle whose corners look different ways.

@@ -1,6 +1,6 @@
 // How finely the picture is drawn. Where it is drawn in software, which costs time, it is drawn
 // plainly while things move, and smoothly (at twice the size, shrunk by the browser) once they rest.
-// While they move, too, what falls into one pixel is drawn at one place, and of very many triangles only a share of the
+// While they move, too, what falls into few pixels is drawn at one place, and of very many triangles only a share of the
 // copies.
 
 import { painterName } from "./painter.js";
@@ -40,7 +40,7 @@ export class Fineness {
     return this.ratio === this.resting;
   }
 
-  // Whether what is smaller than a pixel is drawn, too.
+  // Whether what is small on the screen is drawn, too.
   get drawsAll() {
     return !this.software || this.isResting;
   }

@@ -1,8 +1,9 @@
 // Parts on the stage: shapes held once, drawn in all their places.
 import * as THREE from "three";
 
-import { coarser } from "./coarse.js";
+import { fromAfar } from "./coarse.js";
 import { Contour, Contours, isRound } from "./contour.js";
+import { InPlaces } from "./in-places.js";
 import { Plaster } from "./plaster.js";
 
 // Shapes by their content key, as geometries of the renderer.
@@ -15,7 +16,8 @@ export class ShapeStore {
     }
   }
 
-  // A shape as coarse as cells of this size leave it; the shape itself where these are too many to be numbered.
+  // A shape as it looks in cells of this size; the shape itself where that would lose too much of it, or where the cells
+  // are too many to be numbered.
   coarse(key, cell) {
     const held = this.#held.get(key);
     const { min, max } = held.faces.boundingBox;
@@ -25,7 +27,8 @@ export class ShapeStore {
     let found = held.coarse.get(size);
     if (!found) {
       if (held.coarse.size >= SIZES) forget(held);
-      held.coarse.set(size, (found = geometries(coarser(held.shape, cell))));
+      const coarse = fromAfar(held.shape, cell);
+      held.coarse.set(size, (found = coarse ? geometries(coarse) : held));
     }
     return found;
   }
@@ -68,9 +71,9 @@ function drop({ faces, edges }) {
 }
 
 // What was made of a shape for pictures while things move.
-function forget({ coarse }) {
-  for (const one of coarse.values()) drop(one);
-  coarse.clear();
+function forget(held) {
+  for (const one of held.coarse.values()) if (one !== held) drop(one);
+  held.coarse.clear();
 }
 
 // Lines drawn in many places: the renderer treats anything that says it is an instanced mesh
@@ -83,21 +86,6 @@ export class InstancedLines extends THREE.LineSegments {
     this.instanceColor = null;
     this.morphTexture = null;
     this.count = instanceMatrix.count;
-    this.frustumCulled = false;
-  }
-
-  raycast() {}
-}
-
-// Faces drawn in place of those of a mesh, where its copies are. They are there to be seen: what is picked is the mesh.
-class Pictured extends THREE.Mesh {
-  constructor(mesh, material) {
-    super(mesh.geometry, material);
-    this.isInstancedMesh = true;
-    this.instanceMatrix = mesh.instanceMatrix;
-    this.instanceColor = mesh.instanceColor;
-    this.morphTexture = null;
-    this.count = mesh.count;
     this.frustumCulled = false;
   }
 
@@ -246,7 +234,7 @@ export class PartModel {
     drawn[0].geometry = coarse?.edges ?? mesh.userData.edges;
     let { picture } = mesh.userData;
     if (coarse && !picture) {
-      picture = mesh.userData.picture = new Pictured(mesh, this.faceMaterial);
+      picture = mesh.userData.picture = new InPlaces(mesh, this.faceMaterial);
       drawn.push(picture);
       this.group.add(picture);
     }

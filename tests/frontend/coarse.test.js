@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { coarser, stepOf } from "../../frontend/stage/coarse.js";
+import { coarser, fromAfar, stepOf } from "../../frontend/stage/coarse.js";
 
 // A sphere of triangles between meridians and parallels, with its equator as an edge.
 function sphere(radius, parts) {
@@ -87,6 +87,50 @@ test("along each axis the cells have a size of their own", () => {
   const below = places.filter(([, , z]) => z < -1).length;
   assert.ok(Math.min(above, below) === 0, "upper and lower half are drawn at one place");
   assert.ok(flat.triangles.length > 0);
+});
+
+// A prism along z on a ring of corners, with its rims as edges.
+function rod(radius, height, sides = 12) {
+  const shape = { positions: [], normals: [], triangles: [], edges: [] };
+  for (let at = 0; at < sides; at++) {
+    const [x, y] = [Math.cos((2 * Math.PI * at) / sides), Math.sin((2 * Math.PI * at) / sides)];
+    for (const z of [0, height]) {
+      shape.positions.push(radius * x, radius * y, z);
+      shape.normals.push(x, y, 0);
+    }
+    const [a, b] = [2 * at, 2 * ((at + 1) % sides)];
+    shape.triangles.push(a, b, a + 1, b, b + 1, a + 1);
+  }
+  return { positions: new Float32Array(shape.positions), normals: new Float32Array(shape.normals), triangles: new Uint32Array(shape.triangles), edges: new Float32Array(0) };
+}
+
+test("what is thin does not vanish, and is coarser where there is room", () => {
+  const thin = rod(0.5, 500);
+  assert.equal(coarser(thin, [4, 4, 4]).triangles.length, 0, "in such cells it would");
+  const kept = fromAfar(thin, [4, 4, 4]) ?? thin;
+  assert.ok(kept.triangles.length >= 36, "nor does it in those that are as narrow as it is");
+  const leaning = { ...thin, positions: thin.positions.map((one, at) => (at % 3 < 2 ? one + thin.positions[at - (at % 3) + 2] : one)) };
+  assert.equal(fromAfar(leaning, [4, 4, 4]), null, "or it is drawn as it is");
+  const wide = fromAfar(rod(40, 500, 600), [4, 4, 4]);
+  assert.ok(wide && wide.triangles.length < 1800, "and this is drawn with less");
+});
+
+test("small holes are not lost: their edges count", () => {
+  const whole = sphere(100, 20);
+  const edges = [];
+  for (let hole = 0; hole < 200; hole++) {
+    for (let at = 0; at < 12; at++) for (const step of [at, at + 1]) edges.push(10 * hole + Math.cos((Math.PI * step) / 6), Math.sin((Math.PI * step) / 6), 0);
+  }
+  const pierced = { ...whole, edges: new Float32Array(edges) };
+  assert.equal(coarser(pierced, [8, 8, 8]).edges.length < edges.length / 4, true, "in such cells they would be");
+  const found = fromAfar(pierced, [8, 8, 8]) ?? pierced;
+  assert.ok(found.edges.length > edges.length / 4);
+});
+
+test("a shape looks the same at ten times its size", () => {
+  const ten = ({ positions, edges, ...rest }) => ({ ...rest, positions: positions.map((one) => 10 * one), edges: edges.map((one) => 10 * one) });
+  const [small, large] = [fromAfar(sphere(100, 40), [7, 7, 7]), fromAfar(ten(sphere(100, 40)), [70, 70, 70])];
+  assert.deepEqual(large.triangles, small.triangles);
 });
 
 test("sizes of cells are few, and never larger than what was asked for", () => {
