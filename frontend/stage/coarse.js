@@ -26,34 +26,51 @@ export function fromAfar(shape, cell) {
   const most = extent(shape.positions).map((one) => (one || Infinity) / LEAST);
   for (const share of FINER) {
     const found = coarser(shape, cell.map((one, axis) => share * Math.min(one, most[axis])));
-    if (amount(found).every((left, at) => left >= KEPT * whole[at])) return found;
+    if (amount(found).every((left, at) => Math.abs(left) >= KEPT * Math.abs(whole[at]))) return found;
   }
   return null;
 }
 
 function extent(positions) {
-  const [low, high] = [[Infinity, Infinity, Infinity], [-Infinity, -Infinity, -Infinity]];
-  for (let at = 0; at < positions.length; at++) {
-    low[at % 3] = Math.min(low[at % 3], positions[at]);
-    high[at % 3] = Math.max(high[at % 3], positions[at]);
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (let at = 0; at < positions.length; at += 3) {
+    for (let axis = 0; axis < 3; axis++) {
+      const one = positions[at + axis];
+      if (one < low[axis]) low[axis] = one;
+      if (one > high[axis]) high[axis] = one;
+    }
   }
   return high.map((one, axis) => one - low[axis]);
 }
 
-// How much surface, how much within it (by the divergence theorem, six times) and how long edges there are.
-function amount({ positions, triangles, edges }) {
+// How much surface, how much within it (by the divergence theorem; less than nothing inside out), twice and six times, and how long edges there are.
+function amount({ positions: at, triangles, edges }) {
   let surface = 0;
   let within = 0;
   for (let of = 0; of < triangles.length; of += 3) {
-    const [a, b, c] = [3 * triangles[of], 3 * triangles[of + 1], 3 * triangles[of + 2]];
-    const [x, y, z] = [positions[b] - positions[a], positions[b + 1] - positions[a + 1], positions[b + 2] - positions[a + 2]];
-    const [u, v, w] = [positions[c] - positions[a], positions[c + 1] - positions[a + 1], positions[c + 2] - positions[a + 2]];
-    const across = [y * w - z * v, z * u - x * w, x * v - y * u];
-    surface += Math.hypot(...across);
-    within += positions[a] * across[0] + positions[a + 1] * across[1] + positions[a + 2] * across[2];
+    const a = 3 * triangles[of];
+    const b = 3 * triangles[of + 1];
+    const c = 3 * triangles[of + 2];
+    const x = at[b] - at[a];
+    const y = at[b + 1] - at[a + 1];
+    const z = at[b + 2] - at[a + 2];
+    const u = at[c] - at[a];
+    const v = at[c + 1] - at[a + 1];
+    const w = at[c + 2] - at[a + 2];
+    const p = y * w - z * v;
+    const q = z * u - x * w;
+    const r = x * v - y * u;
+    surface += Math.sqrt(p * p + q * q + r * r);
+    within += at[a] * p + at[a + 1] * q + at[a + 2] * r;
   }
   let along = 0;
-  for (let of = 0; of < edges.length; of += 6) along += Math.hypot(edges[of + 3] - edges[of], edges[of + 4] - edges[of + 1], edges[of + 5] - edges[of + 2]);
+  for (let of = 0; of < edges.length; of += 6) {
+    const x = edges[of + 3] - edges[of];
+    const y = edges[of + 4] - edges[of + 1];
+    const z = edges[of + 5] - edges[of + 2];
+    along += Math.sqrt(x * x + y * y + z * z);
+  }
   return [surface, within, along];
 }
 

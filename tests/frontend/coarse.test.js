@@ -127,6 +127,12 @@ test("small holes are not lost: their edges count", () => {
   assert.ok(found.edges.length > edges.length / 4);
 });
 
+test("inside out it is as coarse as else", () => {
+  const whole = sphere(100, 40);
+  const turned = { ...whole, triangles: Uint32Array.from(whole.triangles, (_, at) => whole.triangles[at - (at % 3) + 2 - (at % 3)]) };
+  assert.equal(fromAfar(turned, [7, 7, 7]).triangles.length, fromAfar(whole, [7, 7, 7]).triangles.length);
+});
+
 test("a shape looks the same at ten times its size", () => {
   const ten = ({ positions, edges, ...rest }) => ({ ...rest, positions: positions.map((one) => 10 * one), edges: edges.map((one) => 10 * one) });
   const [small, large] = [fromAfar(sphere(100, 40), [7, 7, 7]), fromAfar(ten(sphere(100, 40)), [70, 70, 70])];
