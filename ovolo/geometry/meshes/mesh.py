@@ -203,7 +203,9 @@ def neighbours(
     key = np.minimum(start, end) * count + np.maximum(start, end)
     order = np.argsort(key)
     ordered = key[order]
-    starts = np.flatnonzero(np.r_[True, ordered[1:] != ordered[:-1]])
+    begins = np.ones(len(ordered), dtype=bool)
+    begins[1:] = ordered[1:] != ordered[:-1]
+    starts = np.flatnonzero(begins)
     sizes = np.diff(np.r_[starts, len(ordered)])
     first = order[starts]
     second = order[starts + np.minimum(sizes, 2) - 1]

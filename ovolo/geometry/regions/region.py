@@ -188,6 +188,11 @@ class Region(Drawable):
         return all(isinstance(p, Straight) for curve in self.drawn for p in curve.pieces)
 
     @property
+    def is_polygon(self) -> bool:
+        """Whether its outlines are known, and straight: what stands on them is bounded by planes."""
+        return self.straight and self.exact
+
+    @property
     def chords(self) -> Chords:
         """How its sides lie to what is round in its outlines: outside of it, where that is arcs of circles."""
         if self.made_of:

@@ -214,7 +214,7 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
         assert isinstance(made, Solid)
         return made
     key = digest("stack", *(part for one in layers for part in (one.region.key, round(one.low, 9), round(one.high, 9))))  # fmt: skip
-    flat = all(not one.region.drawn and not one.region.made_of for one in layers)
+    flat = all(one.region.is_polygon for one in layers)
     chords = chords_together(one.region.chords for one in layers)
 
     def make() -> manifold3d.Manifold:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,11 +37,37 @@ def clearance(a: Solid, b: Solid) -> float:
     """
     if clash(a, b) > 0:
         return 0.0
-    bounds = np.concatenate([a.bounds(), b.bounds()])
-    reach = float(np.linalg.norm(bounds.max(axis=0) - bounds.min(axis=0))) + 1.0
     _, (one, other) = aligned([a, b])
+    # What is further apart than two corners is not compared.
+    reach = (1 + SAME_SHARE) * _between_corners(a.mesh.corners, b.mesh.corners) + SAME_PLACE
     found: float = one.min_gap(other, reach)
     return found if found >= SAME_PLACE else 0.0
+
+
+_STARTS = 64
+
+
+def _between_corners(these: NDArray[np.float64], those: NDArray[np.float64]) -> float:
+    """The distance between one of some places (n, 3) and one of others (m, 3) that are nearly the nearest to each other: from
+    one to that nearest to it, and on, for as long as they come nearer."""
+    starts = those[:: math.ceil(len(those) / _STARTS)]
+    place = min((_nearest(these, start) for start in starts), key=lambda found: found[0])[1]
+    least = math.inf
+    while True:
+        _, back = _nearest(those, place)
+        gap, place = _nearest(these, back)
+        if gap >= least:
+            return least
+        least = gap
+
+
+def _nearest(
+    places: NDArray[np.float64], to: NDArray[np.float64]
+) -> tuple[float, NDArray[np.float64]]:
+    """How far the nearest of some places (n, 3) is from one, and that place."""
+    away = places - to
+    at = int(np.argmin(dot_product(away, away)))
+    return float(np.linalg.norm(away[at])), places[at]
 
 
 def thickness(solid: Solid, point: NDArray[np.float64], way: NDArray[np.float64]) -> float:

@@ -170,7 +170,7 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
         lambda: prism(true_rings(foot)),
         "this extrusion",
         lambda: extruded(foot),
-        flat=not foot.drawn and not foot.made_of,
+        flat=foot.is_polygon,
         chords=foot.chords,
         uncut=(lambda: [walls_on(foot.uncut_rings())]) if foot.made_of else None,
     )
@@ -192,7 +192,7 @@ def lying_flat(region: Region) -> Region:
 
 def true_rings(region: Region) -> list[NDArray[np.float64]]:
     """The rings of a region; where all its outlines are straight, their corners to the last digit."""
-    if not region.made_of or not region.straight or not region.exact:
+    if not region.made_of or not region.is_polygon:
         return region.rings()
     return [np.array([piece.start[:2] for piece in curve.pieces]) for curve in region.outlines]
 
