@@ -185,8 +185,8 @@ class Part:
 
     @property
     def indexed_drawables(self) -> list[tuple[int, Drawable]]:
-        """What has a picture of its own, each with the number of its item."""
-        return [(at, piece) for at, piece in self._indexed() if isinstance(piece, Drawable)]
+        """What has a picture of its own, each with the number of its item; what is empty has none."""
+        return [(at, piece) for at, piece in self._indexed() if isinstance(piece, Drawable) and not piece.is_empty]  # fmt: skip
 
     def _indexed(self) -> Iterator[tuple[int, Any]]:
         """Its pieces with their numbers; a gap has one, too."""
@@ -241,7 +241,7 @@ class Part:
     def drawn_bounds(self) -> list[list[float]] | None:
         """The least and greatest corner of what is drawn of it: by its chords, for the view alone."""
         found = [drawn_bounds(group.shape, group.matrices) for group in self.groups if not group.shape.is_empty]  # fmt: skip
-        found += [one.drawn_bounds() for _, one in self.indexed_drawables if not one.is_empty]
+        found += [one.drawn_bounds() for _, one in self.indexed_drawables]
         if not found:
             return None
         stacked = np.array(found)

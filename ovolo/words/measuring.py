@@ -135,6 +135,7 @@ def perimeter(what: Any) -> float:
     "solid -> point",
     example="centroid(rect(3 cm, 2 cm).move(1 m)).x",
     gives="1 m",
+    takes_empty=False,
 )
 def centroid(what: Any) -> NDArray[np.float64]:
     """The middle of a region or a solid: where it would balance.
@@ -243,7 +244,7 @@ def bounds(what: Any) -> dict[str, NDArray[np.float64]]:
 
 @word(
     "solid, point, point Q -> length",
-    example="thickness(box(3 cm, 2 cm, 1 cm), (0 cm, 0 cm, 1 cm), -z)", gives="1 cm",
+    example="thickness(box(3 cm, 2 cm, 1 cm), (0 cm, 0 cm, 1 cm), -z)", gives="1 cm", takes_empty=False,
 )  # fmt: skip
 def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> float:
     """How thick a solid is along a direction, where the line through a point first enters it.
@@ -259,7 +260,7 @@ def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> fl
 
 @word(
     "solid, solid -> length",
-    example="clearance(box(1 cm, 1 cm, 1 cm), box(1 cm, 1 cm, 1 cm).move(x = 3 cm))", gives="2 cm",
+    example="clearance(box(1 cm, 1 cm, 1 cm), box(1 cm, 1 cm, 1 cm).move(x = 3 cm))", gives="2 cm", takes_empty=False,
 )  # fmt: skip
 def clearance(a: Any, b: Any) -> float:
     """How far two solids are apart where they are nearest; 0 where they touch or clash.

@@ -57,6 +57,8 @@ def _turns(corners: Points) -> float:
 
 def in_solid(solid: Solid, place: Points) -> bool:
     """Whether a place lies within a solid: exact for extrusions and revolutions, else as finely as its surface is divided."""
+    if solid.is_empty:
+        return False
     own = _seen_from(solid.matrix, place)
     size = float(np.cbrt(abs(np.linalg.det(solid.matrix[:3, :3]))))
     found = _in_form(solid.shape.form, own, SAME_PLACE / size)

@@ -13,7 +13,7 @@ from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.primitives import extrusion
-from ovolo.geometry.solids.solid import Copies, Solid, in_space, shape_made
+from ovolo.geometry.solids.solid import Copies, Solid, in_space, nothing, shape_made
 from ovolo.geometry.surfaces.surface import Surface, thickened
 from ovolo.problems import Failure
 
@@ -29,8 +29,12 @@ def _backed(surface: Surface, way: NDArray[np.float64]) -> Solid:
 def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
     """A region pulled along its normal until it meets a solid or a surface everywhere. Raises
     Failure where that lies behind it, touches it, or does not cover it."""
+    if region.is_empty:
+        return nothing(region.why_empty)
     if isinstance(target, Surface):
         target = _backed(target, region.frame[:3, 2])
+    if target.is_empty:
+        raise Failure(f"the solid to reach is empty: {target.why_empty}", "guard it with `if`")
     back: Matrix = np.linalg.inv(region.frame).astype(np.float64)
     ahead = target.mesh.corners @ back[2, :3] + back[2, 3]
     low, high = float(ahead.min()), float(ahead.max())
