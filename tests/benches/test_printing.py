@@ -336,6 +336,16 @@ def test_what_is_amiss_is_found() -> None:
     assert kinds(made("part s = cylinder(2 mm, 30 mm)", replace(PLAIN, brim=8))) == set()
 
 
+def test_what_floats_is_an_island_and_air_is_none() -> None:
+    """A body of two pieces with air between: the layers of air hold nothing, and nothing is amiss in them."""
+    floats = "part s = box(20 mm, 20 mm, 5 mm) + box(10 mm, 10 mm, 5 mm).move(z = 10 mm)"
+    found = all_figures(made(floats, replace(PLAIN, lies=TOGETHER)))[1]
+    (island,) = [one for one in found if one.kind == ISLANDS]
+    assert island.area == pytest.approx(100) and island.width == pytest.approx(5)
+    assert {one.layer for one in found} == {island.layer}
+    assert kinds(made(floats, Printer(lies=TOGETHER))) == set(), "it stands on support"
+
+
 def test_a_brim_surrounds_the_foot() -> None:
     of = made("part s = box(20 mm, 20 mm, 5 mm)", replace(PLAIN, brim=5))
     found = role(of, 0, BRIM)

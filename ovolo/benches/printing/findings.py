@@ -51,6 +51,7 @@ _Found = list[tuple[int, shapely.Polygon]]
 def _islands(sections: Areas, supports: Areas, printer: Printer, chosen: range) -> _Found:
     """What of a layer touches nothing of the layer below."""
     layers = np.arange(max(chosen.start, 1), chosen.stop)
+    layers = layers[~shapely.is_empty(sections[layers])]
     parts, owner = shapely.get_parts(sections[layers], return_index=True)
     below = layers[owner] - 1
     held = shapely.intersects(parts, sections[below]) | shapely.intersects(parts, supports[below])
@@ -84,7 +85,7 @@ def _lost(larger: Areas, smaller: Areas, printer: Printer, chosen: range) -> _Fo
 
 def _foot(sections: Areas, supports: Areas, printer: Printer, chosen: range) -> _Found:
     """A first layer that holds too little on the plate."""
-    if chosen.start > 0 or not len(sections):
+    if chosen.start > 0 or not len(sections) or sections[0].is_empty:
         return []
     held = held_by_first(sections, supports, printer)
     large = max(shapely.get_parts(sections[0]), key=lambda part: part.area, default=None)
