@@ -2,6 +2,7 @@
 
 import math
 
+import manifold3d
 import numpy as np
 import pytest
 from hypothesis import given
@@ -124,3 +125,24 @@ def test_outlines_that_cut_through_each_other_are_refused_with_the_place(section
 def test_outlines_that_share_a_hinge_are_lofted() -> None:
     made = value("volume(loft([rect(1 m, 1 m).move(x = 500 mm), rect(1 m, 1 m).move(x = 500 mm).turn(-90°, about = y)]))")  # fmt: skip
     assert made == pytest.approx(0.5e9, rel=0.2)
+
+
+@pytest.mark.parametrize("apart", [3.0, 9.0, 30.0], ids=["much overlap", "some", "none"])
+def test_the_sum_of_many_is_that_of_all_at_once(apart: float) -> None:
+    """Whatever lies near what: the same space, as the kernel's own sum of all at once has it."""
+    places = np.random.default_rng(7).permutation([(x, y, 0.5 * (x + y)) for x in range(6) for y in range(6)])  # fmt: skip
+    bodies = [_standing(primitives.sphere(6.0), apart * place) for place in places]
+    whole = manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add)
+    assert solid.united(bodies).volume() == pytest.approx(whole.volume(), rel=1e-9)
+    assert solid.united(bodies).genus() == whole.genus()
+    assert solid.common(bodies[:1]).volume() == bodies[0].volume()
+    shared = [
+        _standing(primitives.box(20.0, 20.0, 20.0), np.array([k, 0.0, 0.0])) for k in range(15)
+    ]
+    assert solid.common(shared).volume() == pytest.approx(6 * 20 * 20)
+
+
+def _standing(what: solid.Solid | solid.Copies, at: np.ndarray) -> manifold3d.Manifold:
+    placed = what.placed(moved(at))
+    assert isinstance(placed, solid.Solid)
+    return solid.in_space(placed)

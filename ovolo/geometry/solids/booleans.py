@@ -23,7 +23,14 @@ from ovolo.geometry.regions.region import Region, rectangle
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, gathered
 from ovolo.geometry.solids.forms import Form, Layer, Stack, together
 from ovolo.geometry.solids.primitives import extrusion, lying_flat, prism, true_rings, walls_on
-from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.solids.solid import (
+    Solid,
+    common,
+    manifold_of,
+    nothing,
+    shape_made,
+    united,
+)
 from ovolo.geometry.tolerance import chords_together
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
@@ -31,12 +38,6 @@ from ovolo.problems import Failure
 
 _SAID = {"+": "the union of these solids", "-": "the difference of these solids",
          "&": "the intersection of these solids"}  # fmt: skip
-
-_OPERATIONS = {
-    "+": manifold3d.OpType.Add,
-    "-": manifold3d.OpType.Subtract,
-    "&": manifold3d.OpType.Intersect,
-}
 
 
 def combined(operator: str, first: Solid, *others: Solid) -> Solid:
@@ -237,6 +238,12 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
     )
 
 
+def _worked_out(operator: str, bodies: Sequence[manifold3d.Manifold]) -> manifold3d.Manifold:
+    if operator == "-":
+        return bodies[0] - united(bodies[1:])
+    return united(bodies) if operator == "+" else common(bodies)
+
+
 def _between(low: float, high: float) -> Callable[[Points], Points]:
     def lifted(corners: Points) -> Points:
         corners = np.array(corners)
@@ -257,7 +264,7 @@ def _as_meshes(operator: str, solids: Sequence[Solid]) -> Solid:
     @cache
     def result() -> manifold3d.Manifold:
         level, everything = aligned(solids)
-        whole = manifold3d.Manifold.batch_boolean(everything, _OPERATIONS[operator])
+        whole = _worked_out(operator, everything)
         back = np.linalg.inv(frame) @ level
         return _without_slivers(whole.transform(np.ascontiguousarray(back[:3])))
 

@@ -31,7 +31,7 @@ from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.regions.region import Region, disc, polygons_of
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.primitives import cylinder
-from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made, united
 from ovolo.geometry.solids.swept_form import Swept, swept_form
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.surfaces.self_crossing import first_crossing
@@ -413,7 +413,7 @@ def _joined(
             parts += _hulls(sections[a], sections[b], cap)
         else:
             parts.append(_filled(sections[a : b + 1], loops, cap, cap))
-    return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
+    return united(parts)
 
 
 def _filled(
