@@ -14,7 +14,7 @@ export PORT
 export PYTHONDONTWRITEBYTECODE :=
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: demo test translated pytest bench bench-drag bench-people assets migrate lint lint-python lint-scripts clean
+.PHONY: demo test pytest bench bench-drag bench-people assets migrate lint lint-python lint-scripts clean
 .DEFAULT_GOAL := demo
 
 .venv/bin/python:
@@ -91,15 +91,11 @@ lint-scripts: $(STAMPS)/node
 	npm run --silent lint
 	npm run --silent test
 
-# What is installed from different places is installed side by side, and what can be checked by then is; all modules are
-# translated once, or each of the processes that run the tests would do it again. The other checks of the text run beside
-# the tests, in what those leave idle of two cores.
+# What is installed from different places is installed side by side, and what can be checked by then is. The other checks
+# of the text run beside the tests, in what those leave idle of two cores.
 test:
-	@$(MAKE) --no-print-directory -j 4 translated lint-scripts $(STAMPS)/system
+	@$(MAKE) --no-print-directory -j 4 $(STAMPS)/dev lint-scripts $(STAMPS)/system
 	@$(MAKE) --no-print-directory -j 2 pytest lint-python
-
-translated: $(STAMPS)/dev
-	@$(BIN)/python -m pytest --collect-only -qq >/dev/null || true
 
 pytest: $(STAMPS)/dev $(STAMPS)/system $(STAMPS)/node
 	$(BIN)/python -m pytest -n 2 --dist worksteal
