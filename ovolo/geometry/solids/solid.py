@@ -468,12 +468,12 @@ def _kernels_own(mesh: Mesh) -> manifold3d.Manifold:
     return manifold3d.Manifold(manifold3d.Mesh64(corners, triangles))
 
 
-_AT_ONCE = 8
+_BODIES_AT_ONCE = 8
 
 
 def united(bodies: Sequence[manifold3d.Manifold]) -> manifold3d.Manifold:
     """The sum of bodies: of those that may touch, each group by itself; what lies apart is put side by side."""
-    if len(bodies) <= _AT_ONCE:
+    if len(bodies) <= _BODIES_AT_ONCE:
         return manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add)
     apart = [_a_few_at_a_time(manifold3d.OpType.Add, group) for group in _near_each_other(bodies)]
     return manifold3d.Manifold.batch_boolean(apart, manifold3d.OpType.Add)
@@ -491,8 +491,8 @@ def _a_few_at_a_time(
     in between."""
     bodies = list(bodies)
     while len(bodies) > 1:
-        steps = range(0, len(bodies), _AT_ONCE)
-        bodies = [manifold3d.Manifold.batch_boolean(bodies[at : at + _AT_ONCE], operation) for at in steps]  # fmt: skip
+        steps = range(0, len(bodies), _BODIES_AT_ONCE)
+        bodies = [manifold3d.Manifold.batch_boolean(bodies[at : at + _BODIES_AT_ONCE], operation) for at in steps]  # fmt: skip
         for body in bodies:
             body.num_tri()  # it is worked out when it is asked for something
     return bodies[0]
