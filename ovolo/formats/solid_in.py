@@ -16,7 +16,7 @@ from ovolo.formats.threemf import meshes_of_3mf, write_3mf
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.same import distinct_rows
 from ovolo.geometry.solids.attached_solid import AttachedSolid
-from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
+from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made, united
 from ovolo.problems import Failure
 
 MOST_BYTES = 20_000_000
@@ -50,9 +50,7 @@ def _united(meshes: list[Mesh], digest: str) -> Solid:
 
     def make() -> manifold3d.Manifold:
         parts = [manifold_of(mesh) for mesh in meshes]
-        if len(parts) == 1:
-            return parts[0]
-        return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
+        return parts[0] if len(parts) == 1 else united(parts)
 
     return Solid(shape_made(f"file:{digest}", make, "the solid in this file", flat=True))
 

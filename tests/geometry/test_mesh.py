@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from ovolo.geometry.meshes.mesh import Mesh, drawing_of
+from ovolo.geometry.meshes.mesh import Mesh, drawing_of, neighbours
 from ovolo.geometry.solids import booleans, primitives
 
 
@@ -90,3 +90,8 @@ def test_normals_of_what_is_smooth_are_those_that_trimesh_finds() -> None:
         len(ball.vertices), ball.faces, ball.face_normals, ball.face_angles
     )
     np.testing.assert_allclose(drawing.normals, wanted, atol=1e-5)
+
+
+def test_a_mesh_without_triangles_has_no_edges() -> None:
+    nothing = Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32))
+    assert [len(one) for one in neighbours(nothing, np.zeros((3, 0)), 0.5)] == [0, 0, 0]

@@ -131,18 +131,13 @@ def test_outlines_that_share_a_hinge_are_lofted() -> None:
 def test_the_sum_of_many_is_that_of_all_at_once(apart: float) -> None:
     """Whatever lies near what: the same space, as the kernel's own sum of all at once has it."""
     places = np.random.default_rng(7).permutation([(x, y, 0.5 * (x + y)) for x in range(6) for y in range(6)])  # fmt: skip
-    bodies = [_standing(primitives.sphere(6.0), apart * place) for place in places]
+    bodies = [manifold3d.Manifold.sphere(6, 16).translate(tuple(apart * place)) for place in places]
     whole = manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add)
     assert solid.united(bodies).volume() == pytest.approx(whole.volume(), rel=1e-9)
     assert solid.united(bodies).genus() == whole.genus()
+    assert solid.united(bodies[::-1]).volume() == pytest.approx(whole.volume(), rel=1e-9)
+    ten = [body.scale((10.0,) * 3).translate((7e3, -4e3, 1e3)) for body in bodies]
+    assert solid.united(ten).volume() == pytest.approx(1e3 * whole.volume(), rel=1e-9)
     assert solid.common(bodies[:1]).volume() == bodies[0].volume()
-    shared = [
-        _standing(primitives.box(20.0, 20.0, 20.0), np.array([k, 0.0, 0.0])) for k in range(15)
-    ]
+    shared = [manifold3d.Manifold.cube((20, 20, 20)).translate((k, 0, 0)) for k in range(15)]
     assert solid.common(shared).volume() == pytest.approx(6 * 20 * 20)
-
-
-def _standing(what: solid.Solid | solid.Copies, at: np.ndarray) -> manifold3d.Manifold:
-    placed = what.placed(moved(at))
-    assert isinstance(placed, solid.Solid)
-    return solid.in_space(placed)

@@ -17,7 +17,7 @@ from ovolo.benches.printing.printer import AS_DRAWN, LARGEST_FACE_DOWN, TOGETHER
 from ovolo.geometry.meshes.hull import convex_hull
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
-from ovolo.geometry.solids.solid import Solid, in_space
+from ovolo.geometry.solids.solid import Solid, in_space, united
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.outcome.part import Part, Placed
@@ -127,7 +127,7 @@ def _together(parts: Sequence[Part], areas: list[Area], shrink: float) -> Body:
         for group in _there(part)
         for matrix in group.matrices
     ]
-    whole = manifold3d.Manifold.batch_boolean(every, manifold3d.OpType.Add)
+    whole = united(every)
     label = parts[0].label or parts[0].name
     return _laid("", label if len(parts) == 1 else "All together", whole, 1, areas, IDENTITY, shrink)  # fmt: skip
 

@@ -223,7 +223,7 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
         for one in layers:
             up = prism(true_rings(one.region))
             parts.append(up.warp_batch(_between(one.low, one.high)))
-        return manifold3d.Manifold.batch_boolean(parts, manifold3d.OpType.Add)
+        return united(parts)
 
     def uncut() -> list[Mesh]:
         rings = [(one.region.uncut_rings(), one) for one in layers]

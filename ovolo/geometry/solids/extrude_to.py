@@ -13,7 +13,7 @@ from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.primitives import extrusion
-from ovolo.geometry.solids.solid import Copies, Solid, in_space, nothing, shape_made
+from ovolo.geometry.solids.solid import Copies, Solid, in_space, nothing, shape_made, united
 from ovolo.geometry.surfaces.surface import Surface, thickened
 from ovolo.problems import Failure
 
@@ -61,7 +61,7 @@ def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
                     "make the region smaller, or that solid larger",
                 )
             kept.append(piece)
-        return manifold3d.Manifold.batch_boolean(kept, manifold3d.OpType.Add)
+        return united(kept)
 
     key = digest("up to", tall.key, target.key)
     flat = tall.shape.flat and target.shape.flat

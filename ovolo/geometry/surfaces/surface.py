@@ -21,7 +21,7 @@ from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.meshes.skin import without_slivers
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
-from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made
+from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made, united
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.thing import Drawable
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
@@ -412,9 +412,9 @@ def _counted_once(
     """The solid; united from its pieces where it overlaps itself, so that nothing counts twice."""
     if any(piece.status() != manifold3d.Error.NoError for piece in pieces):
         return whole
-    united = manifold3d.Manifold.batch_boolean(pieces, manifold3d.OpType.Add)
-    overlaps = whole.volume() - united.volume() > 1e-6 * whole.volume()
-    return united if overlaps and united.volume() > 0 else whole
+    once = united(pieces)
+    overlaps = whole.volume() - once.volume() > 1e-6 * whole.volume()
+    return once if overlaps and once.volume() > 0 else whole
 
 
 def _shared(points: Points, normals: Points) -> Points:
