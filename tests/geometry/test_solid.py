@@ -135,6 +135,9 @@ def test_the_sum_of_many_is_that_of_all_at_once(apart: float) -> None:
     whole = manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add)
     assert solid.united(bodies).volume() == pytest.approx(whole.volume(), rel=1e-9)
     assert solid.united(bodies).genus() == whole.genus()
+    assert (
+        solid.united([*bodies, manifold3d.Manifold()]).num_tri() == solid.united(bodies).num_tri()
+    )
     assert solid.united(bodies[::-1]).volume() == pytest.approx(whole.volume(), rel=1e-9)
     ten = [body.scale((10.0,) * 3).translate((7e3, -4e3, 1e3)) for body in bodies]
     assert solid.united(ten).volume() == pytest.approx(1e3 * whole.volume(), rel=1e-9)

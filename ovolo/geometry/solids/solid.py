@@ -14,7 +14,6 @@ from typing import Any
 
 import manifold3d
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Coat
@@ -501,20 +500,24 @@ def _a_few_at_a_time(
 def _near_each_other(
     bodies: Sequence[manifold3d.Manifold],
 ) -> list[list[manifold3d.Manifold]]:
-    """The bodies in groups, each in its order, whose boxes lie apart."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
+    """The bodies in groups, each in its order, between whose boxes planes along the axes can pass."""
+    boxes = np.array([body.bounding_box() for body in bodies]).reshape(-1, 2, 3)
+    found, waiting = [], [np.arange(len(bodies))]
+    while waiting:
+        some = waiting.pop()
+        parts = next((split for axis in range(3) if len(split := _parted(some, boxes[some, :, axis])) > 1), None)  # fmt: skip
+        if parts is None:
+            found.append([bodies[at] for at in np.sort(some)])
+        else:
+            waiting += parts
+    return found
 
-    boxes = np.array([body.bounding_box() for body in bodies])
-    tree = shapely.STRtree(shapely.box(*boxes[:, [0, 1, 3, 4]].T))
-    one, other = tree.query(tree.geometries)
-    meet = (boxes[one, 2] <= boxes[other, 5]) & (boxes[other, 2] <= boxes[one, 5])
-    links = coo_array((np.ones(meet.sum()), (one[meet], other[meet])), shape=(len(bodies),) * 2)
-    count, group_of = connected_components(links, directed=False)
-    groups: list[list[manifold3d.Manifold]] = [[] for _ in range(count)]
-    for body, group in zip(bodies, group_of, strict=True):
-        groups[group].append(body)
-    return groups
+
+def _parted(some: NDArray[np.int64], spans: NDArray[np.float64]) -> list[NDArray[np.int64]]:
+    """Some numbers, parted where the spans (n, 2) that belong to them leave a gap."""
+    order = np.argsort(spans[:, 0], kind="stable")
+    reached = np.maximum.accumulate(spans[order, 1])
+    return np.split(some[order], np.flatnonzero(spans[order[1:], 0] > reached[:-1]) + 1)
 
 
 def in_space(solid: Solid) -> manifold3d.Manifold:
