@@ -1,7 +1,8 @@
 """Reading DXF (with ezdxf) as exact curves by layer, in mm by the units of its header.
 
 Lines, arcs, circles, ellipses, polylines with bulges and splines become curves; blocks are
-unfolded where they are placed; all else is counted and passed over.
+unfolded where they are placed, what lies on their layer 0 on the layer of the block; what is marked
+as invisible is left out; all else is counted and passed over.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ import numpy as np
 
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.splines import cubics_of
 from ovolo.geometry.same import ROUNDING, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
@@ -30,6 +32,10 @@ _DEEPEST = 8
 """How deeply blocks within blocks are unfolded."""
 
 _TURN = 2 * math.pi
+_ROUNDED = 1e-5
+"""By how many radians what was a whole turn may miss it, written with six figures."""
+_FRAME = 16
+"""The flag of a corner that only spanned the curve (DXF reference, VERTEX, group code 70)."""
 
 
 def read_dxf(data: bytes, name: str) -> AttachedDrawing:
@@ -43,7 +49,7 @@ def read_dxf(data: bytes, name: str) -> AttachedDrawing:
     titles: dict[str, str] = {}
     passed: Counter[str] = Counter()
     count = 0
-    for entity in _unfolded(document.modelspace(), 0, name):
+    for entity, title in _unfolded(document.modelspace(), None, 0, name):
         curve = _curve(entity, size)
         if curve is None:
             passed[entity.dxftype()] += 1
@@ -51,7 +57,6 @@ def read_dxf(data: bytes, name: str) -> AttachedDrawing:
         count += 1
         if count > MOST_CURVES:
             raise Failure(f"{name} has more than {MOST_CURVES:,} curves", "split it by layers")
-        title = str(entity.dxf.layer)
         layer = as_layer(title)
         titles.setdefault(layer, title)
         layers.setdefault(layer, []).append(curve)
@@ -119,16 +124,24 @@ def _unit_size(document: Any, name: str) -> float:
         ) from None
 
 
-def _unfolded(entities: Any, depth: int, name: str) -> Iterator[Any]:
-    """All entities, those of blocks where they are placed, in each row and column of an array."""
+def _unfolded(
+    entities: Any, block_layer: str | None, depth: int, name: str
+) -> Iterator[tuple[Any, str]]:
+    """All entities that are seen, and their layers: those of blocks where they are placed, in each row and column of an
+    array."""
     for entity in entities:
+        if entity.dxf.get("invisible", 0):
+            continue
+        layer = str(entity.dxf.layer)
+        if layer == "0" and block_layer is not None:
+            layer = block_layer
         if entity.dxftype() != "INSERT":
-            yield entity
+            yield entity, layer
             continue
         if depth >= _DEEPEST:
             raise Failure(f"{name} has blocks nested more than {_DEEPEST} deep", "explode some")
         for one in entity.multi_insert() if entity.mcount > 1 else (entity,):
-            yield from _unfolded(one.virtual_entities(), depth + 1, name)
+            yield from _unfolded(one.virtual_entities(), layer, depth + 1, name)
 
 
 def _curve(entity: Any, size: float) -> Curve | None:
@@ -160,15 +173,20 @@ def _circle(entity: Any) -> list[Piece]:
     begin, sweep = 0.0, _TURN
     if entity.dxftype() == "ARC":
         begin = math.radians(entity.dxf.start_angle)
-        sweep = math.radians(entity.dxf.end_angle) - begin
-        sweep = sweep % _TURN or _TURN
+        sweep = _sweep(begin, math.radians(entity.dxf.end_angle))
     radius = float(entity.dxf.radius)
     return [Arc(centre, radius * x, radius * y, begin, sweep)]
 
 
+def _sweep(begin: float, end: float) -> float:
+    """From one angle to another, anticlockwise. A whole turn is one also where it was rounded when it was written."""
+    sweep = end - begin
+    return _TURN if abs(sweep - _TURN) < _ROUNDED else sweep % _TURN or _TURN
+
+
 def _ellipse(entity: Any) -> list[Piece]:
-    begin, end = float(entity.dxf.start_param), float(entity.dxf.end_param)
-    sweep = (end - begin) % _TURN or _TURN
+    begin = float(entity.dxf.start_param)
+    sweep = _sweep(begin, float(entity.dxf.end_param))
     major, minor = _point(entity.dxf.major_axis), _point(entity.minor_axis)
     return [Arc(_point(entity.dxf.center), major, minor, begin, sweep)]
 
@@ -184,15 +202,19 @@ def _light_polyline(entity: Any) -> list[Piece]:
 def _old_polyline(entity: Any) -> list[Piece]:
     if entity.is_poly_face_mesh or entity.is_polygon_mesh:
         return []
+    vertices = [one for one in entity.vertices if not one.dxf.get("flags", 0) & _FRAME]
     if entity.is_3d_polyline:
-        corners = [(_point(v.dxf.location), 0.0) for v in entity.vertices]
+        corners = [(_point(v.dxf.location), 0.0) for v in vertices]
         return _segments(corners, bool(entity.is_closed), np.array([0.0, 0.0, 1.0]))
     x, y = _plane(entity)
+    up = cross_product(x, y)
+    elevation = float(_point(entity.dxf.elevation)[2]) if entity.dxf.hasattr("elevation") else 0.0
     corners = [
-        (v.dxf.location[0] * x + v.dxf.location[1] * y + v.dxf.location[2] * cross_product(x, y), float(v.dxf.get("bulge", 0.0)))
-        for v in entity.vertices
-    ]  # fmt: skip
-    return _segments(corners, bool(entity.is_closed), cross_product(x, y))
+        (at[0] * x + at[1] * y + (elevation or at[2]) * up, float(v.dxf.get("bulge", 0.0)))
+        for v in vertices
+        for at in [_point(v.dxf.location)]
+    ]
+    return _segments(corners, bool(entity.is_closed), up)
 
 
 def _segments(corners: list[tuple[Points, float]], closed: bool, normal: Points) -> list[Piece]:
@@ -215,13 +237,17 @@ def _segments(corners: list[tuple[Points, float]], closed: bool, normal: Points)
 
 
 def _spline(entity: Any) -> list[Piece]:
-    """A spline as cubics: exactly, where it is one of degree 3 without weights."""
-    spline = entity.construction_tool()
-    if spline.degree == 3 and not spline.is_rational and spline.is_clamped:
-        bezier: Any = spline.bezier_decomposition()
-    else:
-        bezier = (curve.control_points for curve in spline.cubic_bezier_approximation(level=8))
-    return [Cubic(np.array([_point(pole) for pole in poles])) for poles in bezier]
+    """A spline as cubics; one that is not well defined is no curve."""
+    try:
+        spline = entity.construction_tool()
+    except ValueError:
+        return []
+    poles = np.array([_point(one) for one in spline.control_points])
+    weights = np.array(spline.weights() or np.ones(len(poles)), dtype=float)
+    if len(weights) != len(poles) or not np.all(weights > 0):
+        return []
+    knots = np.array(spline.knots(), dtype=float)
+    return [Cubic(one) for one in cubics_of(knots, poles, weights, int(spline.degree))]
 
 
 _RULES = {

@@ -5,24 +5,21 @@ from __future__ import annotations
 import hashlib
 import re
 from pathlib import PurePath
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ovolo.formats.format import CHORDS, SOLIDS, UNIT, Format, millimetres
+from ovolo.formats.mending import mended
+from ovolo.formats.shells import enclosed
 from ovolo.formats.stl import write_stl
 from ovolo.formats.threemf import meshes_of_3mf, write_3mf
 from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.same import distinct_rows
 from ovolo.geometry.solids.attached_solid import AttachedSolid
-from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made, united
+from ovolo.geometry.solids.solid import Solid, shape_made, united
 from ovolo.problems import Failure
 
 MOST_BYTES = 20_000_000
 MOST_TRIANGLES = 1_000_000
-_SAME = 1e-5
-"""Corners nearer than this, in mm, are one."""
 
 
 def read_solid(data: bytes, name: str) -> AttachedSolid:
@@ -40,19 +37,12 @@ def read_solid(data: bytes, name: str) -> AttachedSolid:
             "make it coarser",
         )
     report: list[str] = []
-    mended = [_mended(mesh, name, report) for mesh in meshes]
+    bodies = [enclosed(mended(mesh, name, report), report) for mesh in meshes]
     digest = hashlib.blake2b(data, digest_size=12).hexdigest()
-    return AttachedSolid(name, _united(mended, digest), digest, tuple(report), count)
-
-
-def _united(meshes: list[Mesh], digest: str) -> Solid:
-    import manifold3d
-
-    def make() -> manifold3d.Manifold:
-        parts = [manifold_of(mesh) for mesh in meshes]
-        return parts[0] if len(parts) == 1 else united(parts)
-
-    return Solid(shape_made(f"file:{digest}", make, "the solid in this file", flat=True))
+    shape = shape_made(
+        f"file:{digest}", lambda: united(bodies), "the solid in this file", flat=True
+    )
+    return AttachedSolid(name, Solid(shape), digest, tuple(report), count)
 
 
 # --- STL ---
@@ -81,106 +71,6 @@ def _mesh_of_stl(data: bytes, name: str) -> Mesh:
         raise Failure(f"a corner in {name} is not finite")
     triangles = np.arange(len(corners), dtype=np.int32).reshape(-1, 3)
     return Mesh(corners.astype(np.float64), triangles)
-
-
-# --- mending ---
-
-
-def _mended(mesh: Mesh, name: str, report: list[str]) -> Mesh:
-    """Corners that coincide made one; triangles without area and doubles dropped; triangles turned
-    so that neighbours agree and the outside is outside."""
-    scale = max(float(np.abs(mesh.corners).max()), 1.0)
-    step = max(_SAME, scale * 1e-7)
-    cells = np.round(mesh.corners / step).astype(np.int64)
-    first, which = distinct_rows(cells)
-    corners, triangles = mesh.corners[first], which[mesh.triangles]
-    a, b, c = triangles.T
-    kept = triangles[(a != b) & (b != c) & (c != a)]
-    if len(kept) < len(triangles):
-        report.append(f"{len(triangles) - len(kept)} triangles without area dropped")
-    once, _ = distinct_rows(np.sort(kept, axis=1))
-    if len(once) < len(kept):
-        report.append(f"{len(kept) - len(once)} doubled triangles dropped")
-    kept = kept[once]
-    kept, turned = _agreeing(kept)
-    if turned:
-        report.append(f"{turned} triangles turned round")
-    found = Mesh(corners, np.ascontiguousarray(kept, dtype=np.int32))
-    _refuse_open(found, name)
-    if found.volume() < 0:
-        report.append("turned inside out")
-        found = Mesh(found.corners, np.ascontiguousarray(found.triangles[:, ::-1]))
-    return found
-
-
-def _agreeing(triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
-    """Triangles turned so that each edge is run along in both directions, where that can be."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
-    half, edge, counts = _edges(triangles)
-    order = np.argsort(edge, kind="stable")
-    starts = np.concatenate([[0], np.cumsum(counts)[:-1]])[counts == 2]
-    p, q = order[starts], order[starts + 1]
-    same = half[p, 0] == half[q, 0]
-    if not same.any():
-        return triangles, 0
-    count = len(triangles)
-    links = coo_array((np.where(same, 2, 1), (p // 3, q // 3)), shape=(count, count)).tocsr()
-    links = links.maximum(links.T).tocsr()
-    _, label = connected_components(links, directed=False)
-    turned = _turned(links, np.unique(label, return_index=True)[1])
-    shares = np.bincount(label, turned) * 2 > np.bincount(label)  # turn the few, not the many
-    turned ^= shares[label]
-    found = triangles.copy()
-    found[turned] = found[turned][:, ::-1]
-    return found, int(turned.sum())
-
-
-def _edges(
-    triangles: NDArray[np.int64],
-) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
-    """The half-edges (3 n, 2), for each the number of its edge, and how many each edge has."""
-    half = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2).astype(np.int64)
-    key = half.min(axis=1) * (int(half.max()) + 1) + half.max(axis=1)
-    _, edge, counts = np.unique(key, return_inverse=True, return_counts=True)
-    return half, edge, counts
-
-
-def _turned(links: Any, roots: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """Which triangles run against the root of their part: their links of 2 on the way to it are odd
-    in number."""
-    from scipy.sparse import bmat, coo_array
-    from scipy.sparse.csgraph import breadth_first_order
-
-    count = links.shape[0]
-    above = coo_array((np.ones(len(roots)), (roots, np.zeros_like(roots))), shape=(count, 1))
-    whole = bmat([[links, above], [above.T, None]]).tocsr()  # one more that leads to every root
-    _, before = breadth_first_order(whole, count, directed=False)
-    before = np.where(before < 0, count, before)[:count]
-    odd = np.append(np.asarray(whole[np.arange(count), before]).reshape(-1) == 2, False)
-    before = np.append(before, count)
-    while np.any(before != count):  # each time twice as far up
-        odd = odd ^ odd[before]
-        before = before[before]
-    return odd[:count]
-
-
-def _refuse_open(mesh: Mesh, name: str) -> None:
-    if mesh.is_closed():
-        return
-    half, edge, counts = _edges(mesh.triangles.astype(np.int64))
-    _, first = np.unique(edge, return_index=True)
-    loose = first[counts != 2]
-    if not len(loose):
-        raise Failure(f"the surface in {name} cannot be turned to have one outside")
-    where = mesh.corners[half[loose[0]]].mean(axis=0)
-    place = ", ".join(f"{x:.6g}" for x in where)
-    raise Failure(
-        f"the surface in {name} is not closed: {len(loose):,} of its edges lack a neighbour, one "
-        f"near ({place}) mm",
-        "mend it in the program it comes from, and save it again",
-    )
 
 
 FORMATS = (

@@ -1,10 +1,11 @@
 """Reading SVG (W3C, 1.1 and 2) as exact curves by layer, in mm with the y axis up.
 
 Paths and basic shapes become curves, with their transforms (attributes or CSS), the units of the
-page and of drawings within it; what is referred to by `use` is unfolded; all else is counted and
-passed over. A layer is an outermost
-group of the drawing. The lower left corner of the page becomes the origin, but for drawings
-written here, which keep theirs.
+page and of drawings within it, shares of these where lengths are written in per cent; what is
+referred to by `use` is unfolded, of a `switch` the first that is meant for English is taken; what
+is hidden is left out; all else is counted and passed over. A layer is an outermost group of the
+drawing. The lower left corner of the page becomes the origin, but for drawings written here, which
+keep theirs.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ import math
 import re
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -41,7 +42,10 @@ _UNITS = {
 """mm for a unit of CSS."""
 
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
-_GROUPS = ("svg", "g", "a", "switch")
+_GROUPS = ("svg", "g", "a")
+_NAMESPACE = "{http://www.w3.org/2000/svg}"
+Size = tuple[float, float]
+"""The width and height of the page, or of a drawing within it, in its own units."""
 _UNSEEN = (
     "defs", "symbol", "clipPath", "mask", "pattern", "marker", "style", "script", "metadata",
     "title", "desc", "linearGradient", "radialGradient", "filter", "namedview",
@@ -58,7 +62,9 @@ def read_svg(data: bytes, name: str) -> AttachedDrawing:
         {one.get("id", ""): one for one in root.iter()},
         Styles([one.text or "" for one in root.iter() if _tag(one) == "style"], name),
     )
-    reading.element(root, _page(root, name), "", 0)
+    box = _view_box(root, name)
+    size = box[2:] if box else _drawn_size(root.attrib, None, name)
+    reading.element(root, _Place(_page(root, name), size))
     if not reading.layers:
         said = ", ".join(f"{n} x {kind}" for kind, n in reading.passed.items()) or "nothing at all"
         raise Failure(f"there are no curves in {name}", f"it holds {said}")
@@ -87,23 +93,58 @@ def _root(data: bytes, name: str) -> Any:
 
 
 def _tag(element: Any) -> str:
-    tag = element.tag
-    return tag.rpartition("}")[2] if isinstance(tag, str) else ""
+    """The name of an element of SVG; nothing for one of another vocabulary, which editors keep beside it."""
+    tag = element.tag if isinstance(element.tag, str) else ""
+    return "" if tag.startswith("{") and not tag.startswith(_NAMESPACE) else tag.rpartition("}")[2]
 
 
-def _length(said: str | None, default: float = 0.0, whole: float = 100.0) -> float:
-    """A length in user units; a share of the whole where it is written in per cent."""
+def _length(said: str | None, default: float = 0.0) -> float:
+    """A length in user units."""
     if not said:
         return default
     found = re.fullmatch(rf"\s*({_NUMBER})\s*([a-zA-Z%]*)\s*", said)
     if found is None:
         raise Failure(f"`{said[:40]}` is no length", "a number, or one with px, mm, cm, in or pt")
     value, unit = float(found[1]), found[2].lower()
-    if unit == "%":
-        return value / 100 * whole
     if unit not in _UNITS:
         raise Failure(f"the unit `{unit[:20]}` is not known", f"known: {', '.join(_UNITS)[2:]}")
     return value * (_UNITS[unit] / _UNITS["px"] if unit else 1.0)
+
+
+_ACROSS = ("x", "width", "cx", "rx", "x1", "x2")
+_UP = ("y", "height", "cy", "ry", "y1", "y2")
+
+
+def _in_units(said: Mapping[str, str], size: Size | None, name: str) -> Mapping[str, str]:
+    """What an element says, its shares in user units: of the width, of the height, or of the root of the mean square of
+    both (SVG 2, 8.9). Raises Failure where what they are shares of has no size."""
+    shares = [key for key in (*_ACROSS, *_UP, "r") if said.get(key, "").strip().endswith("%")]
+    if not shares:
+        return said
+    if size is None:
+        raise _without_size(f"{name} says `{said[shares[0]]}` of a page")
+    width, height = size
+    found = dict(said)
+    for key in shares:
+        whole = (
+            width if key in _ACROSS else height if key in _UP else math.hypot(*size) / math.sqrt(2)
+        )
+        found[key] = repr(_length(said[key].strip()[:-1]) / 100 * whole)
+    return found
+
+
+def _without_size(said: str) -> Failure:
+    return Failure(f"{said} that has no size", "give its <svg> a width and a height, or a viewBox")
+
+
+def _drawn_size(said: Mapping[str, str], around: Size | None, name: str) -> Size | None:
+    """How large a page, or a drawing within it, is drawn: as large as what is around it, where it does not say. None where
+    nothing says it."""
+    wanted = {key: said.get(key, "auto").replace("auto", "100%") for key in ("width", "height")}
+    if around is None and any("%" in one for one in wanted.values()):
+        return None
+    found = _in_units(wanted, around, name)
+    return _length(found["width"]), _length(found["height"])
 
 
 def _page(root: Any, name: str) -> Matrix:
@@ -228,6 +269,21 @@ def _argument(said: str) -> float | None:
     return float(found[1]) * _UNITS[unit] / _UNITS["px"] if unit in _UNITS else None
 
 
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """Where an element stands: its units, the size of the page or drawing around it, its layer, how deep it lies, and
+    whether it is seen."""
+
+    matrix: Matrix
+    size: Size | None
+    layer: str = ""
+    depth: int = 0
+    seen: bool = True
+
+    def within(self, matrix: Matrix, **changed: Any) -> _Place:
+        return replace(self, matrix=self.matrix @ matrix, depth=self.depth + 1, **changed)
+
+
 @dataclass
 class _Reading:
     """What was found so far."""
@@ -241,71 +297,78 @@ class _Reading:
     curves: int = 0
     pieces: int = 0
 
-    def element(self, element: Any, matrix: Matrix, layer: str, depth: int) -> None:
+    def element(self, element: Any, place: _Place) -> None:
         tag = _tag(element)
         if tag in _UNSEEN or not tag:
             return
-        style = self.styles.of(element, tag)
-        if style.get("display", element.get("display")) == "none":
+        said = {**element.attrib, **self.styles.of(element, tag)}
+        if said.get("display") == "none":
             return
-        if depth > _DEEPEST:
+        if place.depth > _DEEPEST:
             raise Failure(f"{self.name} is nested more than {_DEEPEST} deep", "flatten its groups")
-        said = {**element.attrib, **style}
-        matrix = matrix @ transform(said.get("transform", ""), said.get("transform-origin", ""))
+        turned = transform(said.get("transform", ""), said.get("transform-origin", ""))
+        seen = {"visible": True, "hidden": False, "collapse": False}.get(
+            said.get("visibility", ""), place.seen
+        )
+        place = replace(place, matrix=place.matrix @ turned, seen=seen)
         if tag in _GROUPS:
-            if tag == "g" and not layer:
-                layer = _title_of(element)
-            if tag == "svg" and depth:
-                matrix = matrix @ self._inner(element, said)
-            for child in element:
-                self.element(child, matrix, layer, depth + 1)
+            self._group(element, tag, said, place)
+        elif tag == "switch":
+            chosen = next((child for child in element if _is_meant(child)), None)
+            if chosen is not None:
+                self.element(chosen, place.within(IDENTITY))
         elif tag == "use":
-            self._use(element, matrix, layer, depth)
-        elif tag in _SHAPES:
-            self._shape(tag, said, matrix, layer)
-        else:
+            self._use(element, said, place)
+        elif tag not in _SHAPES:
             self.passed[tag] += 1
+        elif place.seen:
+            self._shape(tag, _in_units(said, place.size, self.name), place)
 
-    def _use(self, element: Any, matrix: Matrix, layer: str, depth: int) -> None:
+    def _group(self, element: Any, tag: str, said: Mapping[str, str], place: _Place) -> None:
+        inner = place.within(IDENTITY)
+        if tag == "g" and not place.layer:
+            inner = replace(inner, layer=_title_of(element))
+        if tag == "svg" and place.depth:
+            inner = self._drawing_within(element, said, place)
+        for child in element:
+            self.element(child, inner)
+
+    def _use(self, element: Any, said: Mapping[str, str], place: _Place) -> None:
         link = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
         wanted = self.by_id.get(link.removeprefix("#")) if link.startswith("#") else None
         if wanted is None:
             raise Failure(f"{self.name} uses `{link[:60]}`, which it does not hold")
-        shift = _affine(1, 0, 0, 1, _length(element.get("x")), _length(element.get("y")))
+        own = _in_units(said, place.size, self.name)
+        place = place.within(_affine(1, 0, 0, 1, _length(own.get("x")), _length(own.get("y"))))
         if _tag(wanted) not in ("symbol", "svg"):
-            self.element(wanted, matrix @ shift, layer, depth + 1)
+            self.element(wanted, place)
             return
-        sizes = {key: element.get(key) for key in ("width", "height") if element.get(key)}
-        inner = shift @ self._inner(wanted, {**wanted.attrib, **sizes})
+        sizes = {key: own[key] for key in ("width", "height") if own.get(key)}
+        inner = self._drawing_within(wanted, {**wanted.attrib, **sizes}, place)
         for child in wanted:
-            self.element(child, matrix @ inner, layer, depth + 1)
+            self.element(child, inner)
 
-    def _inner(self, element: Any, said: Mapping[str, str]) -> Matrix:
-        """From the units within a nested drawing or a symbol to those around it."""
-        shift = _affine(1, 0, 0, 1, _length(said.get("x")), _length(said.get("y")))
-        box = _view_box(element, self.name)
+    def _drawing_within(self, element: Any, said: Mapping[str, str], place: _Place) -> _Place:
+        """The place of what a nested drawing or a symbol holds."""
+        own = _in_units(said, place.size, self.name)
+        shift = _affine(1, 0, 0, 1, _length(own.get("x")), _length(own.get("y")))
+        size, box = _drawn_size(said, place.size, self.name), _view_box(element, self.name)
         if box is None:
-            return shift
-        size = [said.get(key, "100%") for key in ("width", "height")]
-        if any("%" in one or one == "auto" for one in size):
-            raise Failure(
-                f"{self.name} holds a drawing with a viewBox and no width and height of its own",
-                "give the inner <svg>, or the <use> of the <symbol>, a width and a height",
-            )
-        width, height = map(_length, size)
-        return shift @ _viewport(
-            box, width, height, element.get("preserveAspectRatio", ""), self.name
-        )
+            return place.within(shift, size=size)
+        if size is None:
+            raise _without_size(f"{self.name} holds a drawing with a viewBox as large as a page")
+        fitted = _viewport(box, *size, element.get("preserveAspectRatio", ""), self.name)
+        return place.within(shift @ fitted, size=box[2:])
 
-    def _shape(self, tag: str, said: Mapping[str, str], matrix: Matrix, layer: str) -> None:
+    def _shape(self, tag: str, said: Mapping[str, str], place: _Place) -> None:
         try:
             chains = _SHAPES[tag](said)
         except (ValueError, IndexError) as error:
             raise Failure(f"a <{tag}> of {self.name} cannot be read: {str(error)[:120]}") from None
-        title = layer or "drawing"
+        title = place.layer or "drawing"
         key = as_layer(title)
         for chain in chains:
-            pieces = tuple(one.placed(matrix) for one in chain)
+            pieces = tuple(one.placed(place.matrix) for one in chain)
             pieces = tuple(one for one in pieces if one.length > SMALLEST)
             if not pieces:
                 continue
@@ -320,6 +383,15 @@ class _Reading:
             raise Failure(f"{self.name} has more than {MOST_CURVES:,} curves", "split it by layers")
         if self.pieces > MOST_PIECES:
             raise Failure(f"{self.name} has more than {MOST_PIECES:,} pieces of curves", "split it")
+
+
+def _is_meant(element: Any) -> bool:
+    """Whether a switch may take an element: it wants nothing that is not here, and is for English or for all (SVG 1.1, 5.8)."""
+    languages = element.get("systemLanguage")
+    spoken = languages is None or any(
+        one.strip().partition("-")[0] == "en" for one in languages.split(",")
+    )
+    return bool(_tag(element)) and not element.get("requiredExtensions") and spoken
 
 
 def _title_of(group: Any) -> str:
@@ -439,9 +511,7 @@ def _rect(element: Mapping[str, str]) -> list[list[Piece]]:
     x, y, w, h = (_length(element.get(key)) for key in ("x", "y", "width", "height"))
     if w <= 0 or h <= 0:
         return []
-    said_x, said_y = element.get("rx"), element.get("ry")
-    rx = min(_length(said_x or said_y), w / 2)
-    ry = min(_length(said_y or said_x), h / 2)
+    rx, ry = (min(one, half) for one, half in zip(_radii(element), (w / 2, h / 2), strict=True))
     if rx <= 0 or ry <= 0:
         corners = [_point(x, y), _point(x + w, y), _point(x + w, y + h), _point(x, y + h)]
         return [[Straight(a, b) for a, b in zip(corners, corners[1:] + corners[:1], strict=True)]]
@@ -460,17 +530,29 @@ def _rect(element: Mapping[str, str]) -> list[list[Piece]]:
     return [pieces]
 
 
-def _round(element: Mapping[str, str]) -> list[list[Piece]]:
-    cx, cy = _length(element.get("cx")), _length(element.get("cy"))
-    both = element.get("r")
-    rx, ry = (_length(both or element.get(key)) for key in ("rx", "ry"))
+def _radii(element: Mapping[str, str]) -> tuple[float, float]:
+    """Of what is elliptic, or has such corners: one that is not said is the other."""
+    x, y = (None if element.get(key) == "auto" else element.get(key) for key in ("rx", "ry"))
+    return _length(x or y), _length(y or x)
+
+
+def _circle(element: Mapping[str, str]) -> list[list[Piece]]:
+    return _round(element, _length(element.get("r")), _length(element.get("r")))
+
+
+def _ellipse(element: Mapping[str, str]) -> list[list[Piece]]:
+    return _round(element, *_radii(element))
+
+
+def _round(element: Mapping[str, str], rx: float, ry: float) -> list[list[Piece]]:
     if rx <= 0 or ry <= 0:
         return []
     u, v = np.array([rx, 0.0, 0.0]), np.array([0.0, ry, 0.0])
-    return [[Arc(_point(cx, cy), u, v, 0.0, 2 * math.pi)]]
+    centre = _point(_length(element.get("cx")), _length(element.get("cy")))
+    return [[Arc(centre, u, v, 0.0, 2 * math.pi)]]
 
 
 _SHAPES = {
     "path": _path, "line": _line, "polyline": _polyline, "polygon": _polygon, "rect": _rect,
-    "circle": _round, "ellipse": _round,
+    "circle": _circle, "ellipse": _ellipse,
 }  # fmt: skip

@@ -14,7 +14,7 @@ from typing import Any
 from ovolo.problems import Failure
 
 GEOMETRY = (
-    "transform", "transform-origin", "transform-box", "display", "translate", "rotate", "scale",
+    "transform", "transform-origin", "transform-box", "display", "visibility", "translate", "rotate", "scale",
     "d", "x", "y", "cx", "cy", "r", "rx", "ry", "width", "height", "offset-path",
 )  # fmt: skip
 """Properties that matter; all others (colours, line widths) are passed over."""

@@ -1,17 +1,23 @@
 """Drawings read as curves: what ezdxf writes comes back exact, and what is hostile is refused."""
 
 import io
+import itertools
 import math
+from collections.abc import Callable
 from typing import Any
 
 import ezdxf
+import numpy as np
 import pytest
+from ezdxf.math import ConstructionEllipse, rational_bspline_from_ellipse
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.interpolate import BSpline
 
 from ovolo.formats.attached import read_files
 from ovolo.formats.dxf_in import read_dxf
 from ovolo.formats.export import exported
+from ovolo.geometry.curves.curve import Curve, closest
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
 from tests.formats.test_drawings import DRAWN
@@ -138,3 +144,122 @@ def test_a_decimal_comma_is_told_by_its_line() -> None:
     line = text.split("\n").index("0.25") + 1
     with pytest.raises(Failure, match=f"line {line} of x.dxf has `0,25`: a decimal comma"):
         read_dxf(text.replace("\n0.25\n", "\n0,25\n").encode(), "x.dxf")
+
+
+def drawn(draw: Callable[[Any, Any], object]) -> dict[str, list[Curve]]:
+    """What is drawn in model space, read again, by layer."""
+    document = ezdxf.new("R2010", units=4)  # type: ignore[attr-defined]
+    draw(document, document.modelspace())
+    return read_dxf(written(document), "x.dxf").layers
+
+
+@pytest.mark.parametrize("end", [6.283185, 6.2831853, 6.28318531, 6.2831853072, 6.283185307179586])
+def test_a_whole_ellipse_is_whole_however_its_end_was_rounded(end: float) -> None:
+    (oval,) = drawn(lambda _, space: space.add_ellipse((0, 0), (10, 0), 0.5, 0, end))["_0"]
+    assert oval.closed and oval.bounds()[1] == pytest.approx([10, 5, 0], abs=1e-6)
+    (ring,) = drawn(lambda _, space: space.add_arc((0, 0), 5, 90, 90 + math.degrees(end)))["_0"]
+    assert ring.length == pytest.approx(10 * math.pi, rel=1e-6)
+
+
+def test_a_fitted_polyline_runs_on_its_curve_and_at_its_height() -> None:
+    """DXF reference, POLYLINE and VERTEX: corners of the frame (70: 16) are none of the curve; 30 of the polyline is its
+    height."""
+
+    def draw(_: Any, space: Any) -> None:
+        line = space.add_polyline2d([(0, 0), (5, 50), (10, 0), (10, 10)])
+        line.dxf.elevation = (0, 0, 7)
+        line.dxf.flags, line.vertices[1].dxf.flags = 4, 16
+
+    (line,) = drawn(draw)["_0"]
+    assert line.bounds() == pytest.approx(np.array([[0, 0, 7], [10, 10, 7]])) and line.length == 20
+
+
+def test_blocks_have_layers_and_hide_things() -> None:
+    """DXF reference: layer 0 within a block is that of the block; 60 hides an entity, as in blocks of several states."""
+
+    def draw(document: Any, space: Any) -> None:
+        inner, outer = document.blocks.new("inner"), document.blocks.new("outer")
+        inner.add_line((0, 0), (1, 0))
+        inner.add_line((0, 0), (2, 0), dxfattribs={"layer": "own"})
+        inner.add_line((0, 0), (9, 0), dxfattribs={"invisible": 1})
+        outer.add_blockref("inner", (0, 0))
+        space.add_blockref("outer", (5, 5), dxfattribs={"layer": "walls"})
+        space.add_blockref("inner", (5, 5), dxfattribs={"layer": "walls", "invisible": 1})
+
+    found = {layer: [one.length for one in curves] for layer, curves in drawn(draw).items()}
+    assert found == {"walls": [1.0], "own": [2.0]}
+
+
+CLAMPED = [0, 0, 0, 0, 1, 2, 2, 2, 2]
+LOOSE = [0, 1, 2, 3, 4, 5, 6, 7, 8]
+EXACT = [
+    (3, CLAMPED),
+    (3, LOOSE),
+    (2, [0, 0, 0, 1, 1, 2, 2, 2]),
+    (1, [0, 0, 1, 2, 3, 4, 4]),
+]
+NEAR = [
+    (4, [0, 0, 0, 0, 0, 1, 1, 1, 1, 1], [1, 1, 1, 1, 1]),
+    (3, CLAMPED, [1, 2, 0.5, 3, 1]),
+    (3, LOOSE, [1, 2, 0.5, 3, 1]),
+]
+POLES = np.array([[0, 0, 0], [10, 30, 5], [40, 20, 0], [50, -20, 8], [90, 0, 1]], dtype=float)
+
+
+def spline(degree: int, knots: list[float], weights: list[float]) -> Curve:
+    def draw(_: Any, space: Any) -> None:
+        made = space.add_spline(degree=degree)
+        made.control_points, made.knots, made.weights = POLES, knots, weights
+
+    (curve,) = drawn(draw)["_0"]
+    return curve
+
+
+@pytest.mark.parametrize(("degree", "knots"), EXACT)
+def test_splines_that_are_cubics_run_where_scipy_has_them(degree: int, knots: list[float]) -> None:
+    """Span by span on their own domain, from knot `degree` to the last but as many."""
+    curve = spline(degree, knots, [])
+    ends = np.unique(knots[degree : len(POLES) + 1])
+    assert len(curve.pieces) == len(ends) - 1
+    shares = np.linspace(0, 1, 6)
+    found = np.array([piece.at(t) for piece in curve.pieces for t in shares])
+    at = np.concatenate([a + shares * (b - a) for a, b in itertools.pairwise(ends)])
+    assert found == pytest.approx(
+        BSpline(np.array(knots, dtype=float), POLES, degree)(at), abs=1e-9
+    )
+
+
+@pytest.mark.parametrize(("degree", "knots", "weights"), NEAR)
+def test_other_splines_run_near_where_scipy_has_them(
+    degree: int, knots: list[float], weights: list[float]
+) -> None:
+    """Nearer than a hundred-millionth of their size."""
+    curve = spline(degree, knots, weights)
+    share = np.array(weights)[:, None]
+    whole = BSpline(np.array(knots, dtype=float), np.hstack([POLES * share, share]), degree)
+    for at in np.linspace(knots[degree], knots[len(POLES)], 41)[:-1]:
+        place = whole(at)[:3] / whole(at)[3]
+        piece, t = closest(curve, place)
+        assert np.linalg.norm(curve.pieces[piece].at(t) - place) < 2e-6
+
+
+def test_a_circle_of_weighted_parabolas_is_round() -> None:
+    """Piegl and Tiller, The NURBS Book, 7.5: nine poles."""
+    ring = ConstructionEllipse((0, 0, 0), (100, 0, 0), (0, 0, 1), 1.0)
+
+    def draw(_: Any, space: Any) -> None:
+        space.add_spline().apply_construction_tool(rational_bspline_from_ellipse(ring))
+
+    (curve,) = drawn(draw)["_0"]
+    assert curve.length == pytest.approx(200 * math.pi, rel=1e-8)
+    places = np.array([curve.point_at(length) for length in np.linspace(0, 600, 61)])
+    assert np.hypot(*places.T[:2]) == pytest.approx(100, abs=1e-5)
+
+
+def test_a_spline_that_is_not_well_defined_is_passed_over() -> None:
+    def draw(_: Any, space: Any) -> None:
+        space.add_line((0, 0), (3, 0))
+        made = space.add_spline(degree=3)
+        made.control_points, made.knots = [(0, 0, 0), (1, 0, 0), (2, 0, 0)], [0, 1]
+
+    assert [one.length for one in drawn(draw)["_0"]] == [3.0]

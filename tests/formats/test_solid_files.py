@@ -260,6 +260,45 @@ def test_whatever_triangles_of_several_bodies_are_turned_they_are_turned_back(sh
     assert cast.solid.volume == pytest.approx(volume, rel=1e-5)
 
 
+def cube(size: float, at: float = 0.0, out: bool = True) -> Any:
+    made: Any = trimesh.creation.box((size, size, size))
+    made.apply_translation((at, at, at))
+    if not out:
+        made.invert()
+    return made
+
+
+OVERLAP = "what lies in several closed surfaces counts once"
+TURNED = "1 of 2 closed surfaces turned inside out"
+SURFACES = [
+    ([cube(2), cube(2, 1)], 15, (OVERLAP,)),
+    ([cube(2), cube(1)], 8, (OVERLAP,)),
+    ([cube(2), cube(1, out=False)], 7, ()),
+    ([cube(2), cube(1, out=False), cube(0.5)], 7.125, ()),
+    ([cube(2), cube(1, 9)], 9, ()),
+    ([cube(2), cube(1, 9, out=False)], 9, (TURNED,)),
+    ([cube(2, out=False), cube(1), cube(9, 30)], 736, ("2 of 3 closed surfaces turned inside out",)),
+    # Their boxes meet, they do not: what would be a hollow lies beside the other.
+    ([trimesh.creation.annulus(5, 6, 1), cube(1, out=False)], None, (TURNED,)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("surfaces", "volume", "told"), SURFACES)
+@pytest.mark.parametrize("size", [1.0, 10.0])
+def test_closed_surfaces_of_one_file_are_put_together(
+    surfaces: list[Any], volume: float | None, told: tuple[str, ...], size: float
+) -> None:
+    """What is enclosed counts once, hollows are left out, and what is inside out is turned: moved, turned and larger, too."""
+    whole: Any = trimesh.util.concatenate(surfaces)
+    ring = surfaces[0].volume
+    whole.apply_transform(trimesh.transformations.rotation_matrix(0.7, (1, 2, 3)))
+    whole.apply_scale(size)
+    whole.apply_translation((70, -30, 12))
+    cast = read_solid(whole.export(file_type="stl"), "a.stl")
+    assert cast.solid.volume == pytest.approx((volume or ring + 1) * size**3, rel=1e-5)
+    assert cast.mended == told
+
+
 def test_a_sheet_works_on_a_solid_from_a_file() -> None:
     files = read_files({"bracket.stl": text_stl(FACES)})  # type: ignore[arg-type]
     outcome = outcome_of(

@@ -235,10 +235,46 @@ def test_a_page_that_is_cut_is_as_large_as_it_covers() -> None:
         (f"<style>@media print {{rect {{display: none}}}}</style>{BOX}", "@media or the like"),
         (f'<g style="rotate: 30deg">{BOX}</g>', "sets `rotate` by CSS, which is not read"),
         (f'<g style="transform: translate(50%, 0)">{BOX}</g>', "is no transform that can be read"),
-        (f'<svg viewBox="0 0 9 9">{BOX}</svg>', "no width and height of its own"),
     ],
 )
 def test_css_that_is_not_read_is_refused_by_name(body: str, message: str) -> None:
     with pytest.raises(Failure) as caught:
         curves(body)
     assert message in caught.value.message
+
+
+SHARES = '<rect x="10%" y="10%" width="50%" height="50%"/>'
+
+
+@pytest.mark.parametrize(
+    ("body", "low", "high"),
+    [
+        # SVG 2, 8.9: of the width, of the height, and of the root of the mean square of both.
+        (SHARES, (10, 32), (60, 72)),
+        ('<circle cx="50%" cy="50%" r="10%"/>', (50 - math.hypot(10, 8) / 2**0.5, 40 - math.hypot(10, 8) / 2**0.5), (50 + math.hypot(10, 8) / 2**0.5, 40 + math.hypot(10, 8) / 2**0.5)),
+        # Within a drawing they are shares of that; a drawing that says no size is as large as what is around it.
+        (f'<svg x="20" y="10" width="40" height="20">{SHARES}</svg>', (24, 58), (44, 68)),
+        (f'<svg x="20" y="10" width="40" height="20" viewBox="0 0 400 200">{SHARES}</svg>', (24, 58), (44, 68)),
+        (f'<svg x="25%" y="25%" width="50%" height="50%">{SHARES}</svg>', (30, 36), (55, 56)),
+        (f'<svg viewBox="0 0 10 10">{BOX}</svg>', (10, 0), (90, 80)),
+        (f'<symbol id="s" viewBox="0 0 10 10">{BOX}</symbol><use href="#s" height="50%"/>', (30, 40), (70, 80)),
+        # SVG 1.1, 5.8: the first of a switch that suits; and 11.5: what is hidden is not drawn, unless it says it is.
+        (f'<switch><g systemLanguage="de"><rect width="99" height="9"/></g>{BOX}<circle r="50"/></switch>', (0, 70), (10, 80)),
+        (f'<switch><g systemLanguage="fr, en-GB">{BOX}</g><circle r="50"/></switch>', (0, 70), (10, 80)),
+        (f'<switch><g requiredExtensions="http://example.org/x"><circle r="9"/></g>{BOX}</switch>', (0, 70), (10, 80)),
+        (f'<g visibility="hidden"><circle r="9"/>{BOX.replace("<rect", "<rect visibility=&quot;visible&quot;".replace("&quot;", chr(34)))}</g>', (0, 70), (10, 80)),
+        # SVG 2, 7.2: of an ellipse that says one radius the other is the same.
+        ('<ellipse cx="10" cy="10" rx="5" ry="auto"/>', (5, 65), (15, 75)),
+        # What editors keep beside a drawing is of another vocabulary (Namespaces in XML).
+        (f'<e:rect xmlns:e="urn:example:editor" width="99" height="9"/>{BOX}', (0, 70), (10, 80)),
+    ],
+)  # fmt: skip
+def test_shares_of_the_page_and_what_is_not_drawn(
+    body: str, low: tuple[float, float], high: tuple[float, float]
+) -> None:
+    assert one(body).bounds()[:, :2] == pytest.approx(np.array([low, high]), abs=1e-6)
+
+
+def test_shares_of_a_page_without_a_size_are_refused() -> None:
+    with pytest.raises(Failure, match="says `50%` of a page that has no size"):
+        curves('<rect width="50%" height="9"/>', '<svg xmlns="http://www.w3.org/2000/svg">')

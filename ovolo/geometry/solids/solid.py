@@ -474,7 +474,9 @@ def united(bodies: Sequence[manifold3d.Manifold]) -> manifold3d.Manifold:
     """The sum of bodies: of those that may touch, each group by itself; what lies apart is put side by side."""
     if len(bodies) <= _BODIES_AT_ONCE:
         return manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add)
-    apart = [_a_few_at_a_time(manifold3d.OpType.Add, group) for group in _near_each_other(bodies)]
+    boxes = np.array([body.bounding_box() for body in bodies]).reshape(-1, 2, 3)
+    groups = [[bodies[at] for at in group] for group in near_each_other(boxes)]
+    apart = [_a_few_at_a_time(manifold3d.OpType.Add, group) for group in groups]
     return manifold3d.Manifold.batch_boolean(apart, manifold3d.OpType.Add)
 
 
@@ -497,17 +499,14 @@ def _a_few_at_a_time(
     return bodies[0]
 
 
-def _near_each_other(
-    bodies: Sequence[manifold3d.Manifold],
-) -> list[list[manifold3d.Manifold]]:
-    """The bodies in groups, each in its order, between whose boxes planes along the axes can pass."""
-    boxes = np.array([body.bounding_box() for body in bodies]).reshape(-1, 2, 3)
-    found, waiting = [], [np.arange(len(bodies))]
+def near_each_other(boxes: NDArray[np.float64]) -> list[NDArray[np.int64]]:
+    """The numbers of boxes (n, 2, 3) in groups, each in their order, between which planes along the axes can pass."""
+    found, waiting = [], [np.arange(len(boxes))]
     while waiting:
         some = waiting.pop()
         parts = next((split for axis in range(3) if len(split := _parted(some, boxes[some, :, axis])) > 1), None)  # fmt: skip
         if parts is None:
-            found.append([bodies[at] for at in np.sort(some)])
+            found.append(np.sort(some))
         else:
             waiting += parts
     return found
