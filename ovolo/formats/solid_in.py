@@ -48,7 +48,7 @@ def read_solid(data: bytes, name: str) -> AttachedSolid:
 # --- STL ---
 
 _TRIANGLE = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
-_VERTEX = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)")
+_VERTEX = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)", re.IGNORECASE)
 
 
 def _mesh_of_stl(data: bytes, name: str) -> Mesh:

@@ -98,7 +98,7 @@ _SIZES = (1e-3, 1.0, 10.0, 25.4, 304.8, 1000.0)
 
 
 def meshes_of_3mf(data: bytes, name: str) -> list[Mesh]:
-    """All items to build, where they stand, in mm. Raises Failure for what cannot be read."""
+    """All items to build, where they stand, in mm, without supports. Raises Failure for what cannot be read."""
     import lib3mf
 
     wrapper = lib3mf.get_wrapper()
@@ -129,6 +129,8 @@ def _matrix(transform: Any) -> Matrix:
 def _collect(resource: Any, matrix: Matrix, size: float, found: list[Mesh], depth: int) -> None:
     if depth > 20:
         raise Failure("its components are nested more than 20 deep")
+    if resource.GetType() != type(resource.GetType()).Model:
+        return  # what only holds the model up while it is printed, and what is no solid
     if resource.IsMeshObject():
         corners = np.array([list(p.Coordinates) for p in resource.GetVertices()], dtype=float)
         triangles = np.array([list(t.Indices) for t in resource.GetTriangleIndices()], dtype=np.int32)  # fmt: skip

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from PIL import Image
+from PIL import Image, ImageOps
 
 from ovolo.formats.attached import read_files, shown
 from ovolo.formats.image import read_image
@@ -108,6 +108,20 @@ def test_jpeg_is_read_too_and_shown_by_its_size() -> None:
     read = read_image(picture("JPEG", (64, 48)), "photo.jpg")
     assert (read.width, read.height) == (64, 48)
     assert shown(read, 5)[1] == [["64", "48"]]
+
+
+@pytest.mark.parametrize("format", ["JPEG", "PNG"])
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_a_photograph_is_as_wide_as_it_is_seen(format: str, orientation: int) -> None:
+    """Exif 2.3, 4.6.4: what Pillow makes of it by turning its pixels."""
+    image = Image.new("RGB", (64, 48))
+    tags = image.getexif()
+    tags[0x0112] = orientation
+    file = io.BytesIO()
+    image.save(file, format, exif=tags)
+    seen = ImageOps.exif_transpose(Image.open(io.BytesIO(file.getvalue())))
+    read = read_image(file.getvalue(), f"a.{format.lower()}")
+    assert (read.width, read.height) == seen.size
 
 
 @pytest.mark.parametrize(

@@ -299,6 +299,21 @@ def test_closed_surfaces_of_one_file_are_put_together(
     assert cast.mended == told
 
 
+def test_what_holds_a_print_up_is_no_part_of_a_model() -> None:
+    """3MF core specification 1.3, 4.2: the types of objects."""
+    import lib3mf
+
+    model = lib3mf.get_wrapper().CreateModel()
+    reader = model.QueryReader("3mf")
+    reader.ReadFromBuffer(exported(run("part body = box(10 mm, 20 mm, 30 mm)", "part prop = box(5 mm, 5 mm, 50 mm)"), "a.3mf"))  # fmt: skip
+    meshes = model.GetMeshObjects()
+    while meshes.MoveNext():
+        if meshes.GetCurrentMeshObject().GetName() == "prop":
+            meshes.GetCurrentMeshObject().SetType(lib3mf.ObjectType.Support)
+    written = bytes(model.QueryWriter("3mf").WriteToBuffer())
+    assert read_solid(written, "a.3mf").solid.volume == pytest.approx(6000)
+
+
 def test_a_sheet_works_on_a_solid_from_a_file() -> None:
     files = read_files({"bracket.stl": text_stl(FACES)})  # type: ignore[arg-type]
     outcome = outcome_of(
