@@ -1,8 +1,9 @@
 """Measuring what was picked on the stage: points, and edges of what is drawn.
 
 An edge is found from one of its drawn pieces: the pieces that go on smoothly from it, at either
-end, belong to it. Where it is an arc, the pieces touch it (those of a curve end on it; a round bar
-has a section as large as its disc): see geometry/tolerance.py.
+end, belong to it. It is measured by the line, arc or curve it stands for, where that is known
+(true_edges.py). Where it is not, and its corners are those of an arc, the pieces touch it (those of
+a curve end on it; a round bar has a section as large as its disc): see geometry/tolerance.py.
 """
 
 from __future__ import annotations
@@ -10,16 +11,21 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
+from ovolo.geometry.curves.curve import Arc, Curve, Straight, closest
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
+from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
+from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.solids.swept_form import Swept
+from ovolo.geometry.solids.true_edges import TrueEdges, stretch, true_edges
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.outcome.answers import MeasuredSaid
@@ -35,13 +41,16 @@ from ovolo.quantities.show import show_quantity
 class Edge:
     """An edge in space: its corners (n, 3) in order; a closed one ends where it begins.
 
-    `centre`, `radius` (mm) and `sweep` (radians) where it is an arc or a circle.
+    `centre`, `radius` (mm) and `sweep` (radians) where it is an arc or a circle; `curve` is the line, arc or curve on which
+    it lies, where that is known, and `along` how much of it there is (mm).
     """
 
     corners: Points
     centre: Points | None = None
     radius: float = 0.0
     sweep: float = 0.0
+    curve: Curve | None = None
+    along: float = 0.0
 
     @property
     def closed(self) -> bool:
@@ -49,6 +58,8 @@ class Edge:
 
     @property
     def straight(self) -> bool:
+        if self.curve is not None:
+            return isinstance(self.curve.pieces[0], Straight)
         if self.centre is not None:
             return False
         along = self.corners[-1] - self.corners[0]
@@ -60,7 +71,9 @@ class Edge:
 
     @property
     def length(self) -> float:
-        """mm; of an arc its own, not that of its chords."""
+        """mm; of an arc or a known curve its own, not that of its chords."""
+        if self.curve is not None:
+            return self.along
         if self.centre is not None:
             return self.radius * self.sweep
         return float(np.linalg.norm(np.diff(self.corners, axis=0), axis=1).sum())
@@ -119,70 +132,122 @@ def _is_figure(value: Any) -> bool:
 
 def edge_of(part: Part, item: int, piece: int) -> Edge:
     """The whole edge to which a drawn piece of an item belongs, where the item stands."""
-    edges, matrix, rule = _drawn_edges(part, item)
-    if not 0 <= piece < len(edges):
+    drawn = _drawn_edges(part, item)
+    if not 0 <= piece < len(drawn.edges):
         raise Failure(f"item {item} of `{part.name}` has no edge {piece}")
-    corners = applied(matrix, _chain(edges.astype(float), piece))
-    return rule(corners) or Edge(corners)
+    return drawn.edge(piece)[0]
 
 
-ArcRule = Callable[[Points], "Edge | None"]
+@dataclass(eq=False)
+class _Drawn:
+    """What is drawn of an item where it stands: its pieces (k, 2, 3), the true curves that are known of it, and how other arcs
+    are told from their corners."""
+
+    edges: Points
+    true: TrueEdges
+    arc: Callable[[Points], Edge | None]
+    _under: dict[int, Curve | None] = field(default_factory=dict)
+
+    @cached_property
+    def _places(self) -> Points:
+        return np.round(self.edges, 4)
+
+    @cached_property
+    def _meeting(self) -> dict[tuple[float, ...], list[int]]:
+        """The pieces by the places of their ends."""
+        found: dict[tuple[float, ...], list[int]] = {}
+        for index, end in itertools.product(range(len(self.edges)), (0, 1)):
+            found.setdefault(tuple(self._places[index, end]), []).append(index)
+        return found
+
+    def edge(self, piece: int) -> tuple[Edge, set[int]]:
+        """The edge to which a piece belongs, and all its pieces: those that go on smoothly from each other, as far as the same
+        curve is known of them."""
+        known, used = self.known(piece), {piece}
+        before, after = (self._going_on(piece, end, known, used) for end in (0, 1))
+        corners = np.array([*before[::-1], *self.edges[piece], *after])
+        known = known or self.true.of_balls(corners)
+        return _edge_on(known, corners) if known else self.arc(corners) or Edge(corners), used
+
+    def _going_on(self, piece: int, end: int, known: Curve | None, used: set[int]) -> list[Points]:
+        """The corners beyond an end of a piece, where just one piece goes on from the last one."""
+        corners: list[Points] = []
+        while True:
+            smooth = [one for one in self._smooth(piece, end) if one[0] not in used]
+            if len(smooth) != 1 or self.known(smooth[0][0]) is not known:
+                return corners
+            piece, end = smooth[0]
+            used.add(piece)
+            corners.append(self.edges[piece, end])
+
+    def _smooth(self, piece: int, end: int) -> list[tuple[int, int]]:
+        """The pieces that go on without a corner from an end of another, and which of their ends is the far one."""
+        here = tuple(self._places[piece, end])
+        before = self.edges[piece, end] - self.edges[piece, 1 - end]
+        found = []
+        for index in self._meeting[here]:
+            far = 1 if tuple(self._places[index, 0]) == here else 0
+            after = self.edges[index, far] - self.edges[index, 1 - far]
+            if index != piece and _bends_little(before, after, self.true.limit):
+                found.append((index, far))
+        return found
+
+    def known(self, piece: int) -> Curve | None:
+        """The curve for which a piece stands. One that lies on a curve just by itself, and goes on smoothly where nothing is
+        known, only touches it."""
+        under = self._looked_up(piece)
+        if under is None:
+            return None
+        beside = [self._looked_up(one) for end in (0, 1) for one, _ in self._smooth(piece, end)]
+        return None if None in beside and under not in beside else under
+
+    def _looked_up(self, piece: int) -> Curve | None:
+        if piece not in self._under:
+            self._under[piece] = self.true.under(*self.edges[piece])
+        return self._under[piece]
 
 
-def _drawn_edges(part: Part, item: int) -> tuple[Any, Matrix, ArcRule]:
-    """What is drawn of an item, where it stands, and how arcs are known from it."""
+def _drawn_edges(part: Part, item: int) -> _Drawn:
     for group in part.groups:
         found = np.flatnonzero(group.items == item)
         if len(found):
-            shape = group.shape
-            rule = _bar_round if isinstance(shape.form, Swept) else _arc_touched
-            return shape.drawing.edges, group.matrices[found[0]], rule
+            solid = Solid(group.shape, group.matrices[found[0]])
+            rule = _bar_round if isinstance(solid.shape.form, Swept) else _arc_touched
+            return _drawn(solid, solid.shape.drawing.edges, solid.matrix, rule)
     if item < len(part.regions):
         region = part.regions[item]
-        return region.drawing.edges, region.frame, _arc_touched
+        return _drawn(region, region.drawing.edges, region.frame, _arc_touched)
     if item < len(part.curves):
-        return part.curves[item].drawing.edges, IDENTITY, _arc_through
+        curve = part.curves[item]
+        return _drawn(curve, curve.drawing.edges, IDENTITY, _arc_through)
     raise Failure(f"`{part.name}` has no item {item}")
 
 
-def _chain(edges: Points, piece: int) -> Points:
-    """The corners of the pieces (k, 2, 3) that go on smoothly from one of them."""
-    ends = np.round(edges, 4)
-    at: dict[tuple[float, ...], list[int]] = {}
-    for index, end in itertools.product(range(len(edges)), (0, 1)):
-        at.setdefault(tuple(ends[index, end]), []).append(index)
-    used = {piece}
-    corners = [edges[piece, 0], edges[piece, 1]]
-    for _ in range(2):
-        while (onward := _onward(edges, ends, at, used, corners)) is not None:
-            corners.append(onward)
-        corners.reverse()
-    return np.array(corners)
+def _drawn(
+    thing: Curve | Region | Solid,
+    edges: Any,
+    matrix: Matrix,
+    rule: Callable[[Points], Edge | None],
+) -> _Drawn:
+    placed = applied(matrix, edges.astype(float).reshape(-1, 3)).reshape(-1, 2, 3)
+    return _Drawn(placed, true_edges(thing), rule)
 
 
-def _onward(
-    edges: Points,
-    ends: Points,
-    at: dict[tuple[float, ...], list[int]],
-    used: set[int],
-    corners: list[Points],
-) -> Points | None:
-    """The next corner, where just one unused piece goes on from the last one without a bend."""
-    here = tuple(np.round(corners[-1], 4))
-    before = corners[-1] - corners[-2]
-    smooth: list[tuple[int, Points]] = []
-    for index in at.get(here, ()):
-        if index in used:
-            continue
-        far = 1 if tuple(ends[index, 0]) == here else 0
-        after = edges[index, far] - corners[-1]
-        turn = float(np.arctan2(np.linalg.norm(cross_product(before, after)), before @ after))
-        if turn < CREASE:
-            smooth.append((index, edges[index, far]))
-    if len(smooth) != 1:
-        return None
-    used.add(smooth[0][0])
-    return smooth[0][1]
+def _bends_little(before: Points, after: Points, limit: float) -> bool:
+    """Whether one piece goes on into another as sides of something round do: these miss it by no more than a limit, and a
+    side of length s that turns by a misses its arc by s a / 8."""
+    turn = float(np.arctan2(np.linalg.norm(cross_product(before, after)), before @ after))
+    side = min(float(np.linalg.norm(before)), float(np.linalg.norm(after)))
+    return turn < CREASE and side * turn / 8 < limit
+
+
+def _edge_on(curve: Curve, corners: Points) -> Edge:
+    """The part of a curve that is drawn by corners, its corners those of the curve itself."""
+    part, first = stretch(curve, corners), curve.pieces[0]
+    if isinstance(first, Arc) and first.is_circle:
+        sweep = part.length / first.radius
+        return Edge(part.places, first.centre, first.radius, sweep, curve, part.length)
+    return Edge(part.places, curve=curve, along=part.length)
 
 
 def _arc_touched(corners: Points) -> Edge | None:
@@ -275,10 +340,40 @@ def _between(
 def _nearest(a: Edge | Points, b: Edge | Points) -> tuple[Points, Points]:
     """The points of each that are nearest to the other."""
     one, other = _pieces(a), _pieces(b)
-    return min(
+    found = min(
         (_between_segments(*s, *t) for s, t in itertools.product(one, other)),
         key=lambda pair: float(np.linalg.norm(pair[1] - pair[0])),
     )
+    return _settled(a, b, *found)
+
+
+def _settled(a: Edge | Points, b: Edge | Points, p: Points, q: Points) -> tuple[Points, Points]:
+    """The same on the curves of which the pieces were chords: each in turn goes where it is nearest to the other."""
+    if not (_bends(a) or _bends(b)):
+        return p, q
+    for _ in range(_TURNS):
+        before = p, q
+        p = _nearest_on(a, q) if _bends(a) else p
+        q = _nearest_on(b, p) if _bends(b) else q
+        if max(np.abs(p - before[0]).max(), np.abs(q - before[1]).max()) < ROUNDING:
+            break
+    return p, q
+
+
+_TURNS = 200
+
+
+def _bends(thing: Edge | Points) -> bool:
+    """Whether it is a known curve, all of it, of which another than its centre is measured."""
+    if not isinstance(thing, Edge) or thing.curve is None or thing.centre is not None:
+        return False
+    return not thing.straight and abs(thing.along - thing.curve.length) < SAME_PLACE
+
+
+def _nearest_on(thing: Edge | Points, point: Points) -> Points:
+    assert isinstance(thing, Edge) and thing.curve is not None
+    at, t = closest(thing.curve, point)
+    return thing.curve.pieces[at].at(t)
 
 
 def _pieces(thing: Edge | Points) -> list[tuple[Points, Points]]:

@@ -390,7 +390,8 @@ def bevel_edges(what: Solid, size: float, where: EdgeCondition | None = None) ->
 )  # fmt: skip
 def edges(what: Solid) -> list[dict[str, Any]]:
     """The edges of a solid: where its surface turns by more than 20°; each with `.at` (the middle),
-    `.along`, `.length`, `.angle` (through the solid), `.convex` and `.straight`.
+    `.along`, `.length` (of arcs and other known curves their own, not that of their chords), `.angle`
+    (through the solid), `.convex` and `.straight`.
 
     what: the solid
     """

@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.optimize import minimize
+from scipy.optimize import minimize, minimize_scalar
+from scipy.special import ellipe
 
-from ovolo.outcome.measure import _between_segments, as_json, edge_of, measured
+from ovolo.outcome.measure import _between_segments, _drawn_edges, as_json, edge_of, measured
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
 from tests.sheets import run
@@ -149,3 +150,88 @@ def test_the_nearest_points_of_two_segments(p: Any, q: Any, r: Any, s: Any) -> N
         assert np.linalg.norm(point - start) + np.linalg.norm(end - point) == pytest.approx(
             np.linalg.norm(end - start), abs=1e-6
         )
+
+
+def picked(formula: str) -> set[tuple[float, float]]:
+    """The lengths and radii (0 where there is none) of all edges drawn of a thing."""
+    drawn = _drawn_edges(run(f"part p = {formula}").parts["p"], 0)
+    found, left = set(), set(range(len(drawn.edges)))
+    while left:
+        edge, pieces = drawn.edge(min(left))
+        assert min(left) in pieces
+        left -= pieces
+        found.add((round(edge.length, 4), round(edge.radius, 4)))
+    return found
+
+
+def around(a: float, b: float) -> float:
+    """The way around an ellipse (DLMF 19.9.9), by scipy's complete elliptic integral."""
+    return float(4 * a * ellipe(1 - (b / a) ** 2))
+
+
+def circle(r: float, share: float = 1.0) -> tuple[float, float]:
+    return round(2 * math.pi * r * share, 4), round(r, 4)
+
+
+def rises(sides: int) -> list[tuple[float, float]]:
+    """Where a prism bends by more than 20° its upright edges are drawn."""
+    return [(10.0, 0.0)] if 360 / sides > 20 else []
+
+
+TRUE = [
+    *(
+        (formula, {(round(2 * 50 * math.sin(math.pi / n), 4), 0.0), *more})
+        for n in (6, 24, 60, 150)
+        for formula, more in (
+            (f"polygon({n}, 50 mm)", ()),
+            (f"extrude(polygon({n}, 50 mm), 10 mm)", rises(n)),
+            (f"extrude(polygon({n}, 50 mm) - disc(7 mm), 10 mm)", [*rises(n), circle(7)]),
+            (f"extrude(polygon({n}, 50 mm), 10 mm) - sphere(9 mm)", [*rises(n), circle(9)]),
+        )
+    ),
+    ("ellipse(60 mm, 30 mm)", {(round(around(60, 30), 4), 0.0)}),
+    ("extrude(region(ellipse(60 mm, 30 mm)), 5 mm)", {(round(around(60, 30), 4), 0.0)}),
+    ("cylinder(20 mm, 30 mm).scale(2, 1, 1)", {(round(around(40, 20), 4), 0.0)}),
+    ("slot(40 mm, 10 mm)", {(40.0, 0.0), circle(10, 1 / 2)}),
+    ("extrude(round_corners(rect(60 mm, 40 mm), 8 mm), 5 mm)", {(44.0, 0.0), (24.0, 0.0), circle(8, 1 / 4)}),
+    ("revolve(rect(10 mm, 20 mm).move(30 mm, 0 mm), 90°)", {(10.0, 0.0), (20.0, 0.0), circle(25, 1 / 4), circle(35, 1 / 4)}),
+    # Cut by planes: a ring of round section (R = 20, r = 5) at 3 mm, a cone at a third of its height, balls anywhere.
+    ("revolve(disc(5 mm).move(20 mm, 0 mm)) & box(99 mm, 99 mm, 9 mm).move(z = 3 mm)", {circle(16), circle(24)}),
+    ("cone(20 mm, 30 mm) & box(99 mm, 99 mm, 10 mm)", {circle(20), circle(40 / 3)}),
+    ("sphere(30 mm) - box(99 mm, 99 mm, 99 mm)", {circle(30)}),
+    ("sphere(30 mm) & box(99 mm, 99 mm, 99 mm).turn(30°, about = x).move(z = 10 mm)", {circle(math.sqrt(900 - 75))}),
+    ("cylinder(20 mm, 30 mm) - box(99 mm, 99 mm, 99 mm).move(y = 59.5 mm, z = -9 mm)", {(30.0, 0.0), (round(20 * math.sqrt(3), 4), 0.0), circle(20, 2 / 3)}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("formula", "wanted"), TRUE)
+def test_edges_are_measured_by_what_they_stand_for(
+    formula: str, wanted: set[tuple[float, float]]
+) -> None:
+    """Not by what is drawn: many sides are no circle, and an ellipse is as long as it is; also turned and moved."""
+    assert picked(formula) == wanted
+    turned = picked(f"({formula}).turn(20°, about = (1, 2, 3)).move(300 mm, -70 mm, 11 mm)")
+    assert len(turned) >= len(wanted)
+    for edge in turned:
+        assert min(math.dist(edge, one) for one in wanted) < 1e-3
+
+
+def test_what_only_touches_a_circle_is_none() -> None:
+    """A bar cut askew: its ellipse (semi-axes 20 and 20 √2) touches the circle of that height."""
+    ((length, radius),) = {
+        (round(length, 1), radius)
+        for length, radius in picked(
+            "cylinder(20 mm, 200 mm).move(z = -100 mm) & box(99 mm, 99 mm, 99 mm).turn(45°, about = x)"
+        )
+    }
+    assert radius == 0 and length == pytest.approx(around(20 * math.sqrt(2), 20), rel=1e-3)
+
+
+def test_the_distance_of_a_curve_is_that_of_its_chords_no_more() -> None:
+    """Of an ellipse and a point: by scipy's search for the least."""
+    outcome = run("part oval = region(ellipse(60 mm, 30 mm))")
+    found = numbers(outcome, {"part": "oval", "item": 0, "edge": 3}, {"point": [50, 40, 0]})
+    least = minimize_scalar(
+        lambda t: math.dist((60 * math.cos(t), 30 * math.sin(t)), (50, 40)), (0.2, 0.8)
+    )
+    assert found["distance"] == pytest.approx(least.fun, abs=1e-9)

@@ -17,13 +17,13 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.rounds import arc_touched
 from ovolo.geometry.digest import digest
-from ovolo.geometry.meshes.mesh import CREASE, Mesh, triangulated
+from ovolo.geometry.meshes.mesh import CREASE, triangulated
 from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.same import ROUNDING, SAME_SHARE
 from ovolo.geometry.solids.finished_extrusion import Finish
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, shape_made
+from ovolo.geometry.solids.true_edges import TrueEdges, length_along, true_edges
 from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
@@ -43,13 +43,15 @@ class Edge:
     """Pieces (k of them) that go on smoothly from each other. `corners` are the numbers of their ends
     in order, the first again at the end where it is closed, and `points` (k + 1, 3) their places.
     `left` and `right` (k, 3) are the outward directions of both faces: seen from outside, the first
-    lies to the left of the way; `groups` (k, 2) tells which faces they are."""
+    lies to the left of the way; `groups` (k, 2) tells which faces they are, `true` what is known of
+    the curves they stand for."""
 
     points: Points
     corners: Indices
     left: Points
     right: Points
     groups: Indices
+    true: TrueEdges
 
     @property
     def closed(self) -> bool:
@@ -57,15 +59,17 @@ class Edge:
 
     @cached_property
     def length(self) -> float:
-        """mm; of an arc of a circle its own, not that of its chords."""
-        arc = arc_touched(self.points)
-        return float(self.lengths.sum()) if arc is None else arc.radius * arc.sweep
+        """mm; of arcs and other known curves their own, not that of their chords."""
+        if len(self.lengths) == 1:
+            return float(self.lengths[0])
+        return length_along(self.true, self.points)
 
     @property
     def middle(self) -> Points:
-        """Its centre where it is closed; otherwise the place halfway along it."""
+        """Its centre where it is closed, however it is divided; otherwise the place halfway along it."""
         if self.closed:
-            centre: Points = self.points[:-1].mean(axis=0)
+            between = (self.points[:-1] + self.points[1:]) / 2
+            centre: Points = self.lengths @ between / self.lengths.sum()
             return centre
         where = np.concatenate([[0.0], np.cumsum(self.lengths)])
         half = where[-1] / 2
@@ -124,7 +128,7 @@ class Edge:
 
 def edges_of(solid: Solid) -> list[Edge]:
     """The edges of a solid: where its surface turns by more than 20°."""
-    return _Edges(solid.mesh).edges
+    return _Edges(solid).edges
 
 
 class _Edges:
@@ -132,8 +136,9 @@ class _Edges:
     `right` (k, 3) and `sides` (k, 2) are those of all pieces: their corners, the outward directions
     of both faces, and the groups of triangles these belong to."""
 
-    def __init__(self, mesh: Mesh) -> None:
-        self.mesh = mesh
+    def __init__(self, solid: Solid) -> None:
+        self.mesh = mesh = solid.mesh
+        self.true = true_edges(solid)
         vectors = mesh.area_vectors()
         sizes = np.linalg.norm(vectors, axis=1)
         self.normals = vectors / np.where(sizes > 0, sizes, 1.0)[:, None]
@@ -214,6 +219,7 @@ class _Edges:
             np.where(back, right, left),
             np.where(back, left, right),
             np.where(back, self.sides[at, ::-1], self.sides[at]),
+            self.true,
         )
 
 
@@ -249,7 +255,7 @@ def finished_edges(
     wanted, and where the size does not fit, with the largest that does and the place."""
     if finish.is_none:
         return solid
-    found = _Edges(solid.mesh)
+    found = _Edges(solid)
     chosen = [edge for edge in found.edges if wanted is None or wanted(edge)]
     if not chosen:
         raise Failure(

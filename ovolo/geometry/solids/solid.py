@@ -57,7 +57,7 @@ class Shape:
             chords_together(one.chords for one, _ in cut_out_of) if cut_out_of else chords
         )
         """How its faces lie to what is round."""
-        self._cut_out_of = () if flat else cut_out_of
+        self._cut_out_of = cut_out_of
         self._uncut = uncut
         self._tolerance = chord_tolerance()
 
@@ -109,17 +109,28 @@ class Shape:
     def _round_faces(self) -> list[Faces]:
         """The faces of which its own are parts, as far as they are round."""
         found: list[Faces] = []
-        waiting: list[tuple[Shape, Matrix]] = [(self, IDENTITY)]
-        while waiting:  # what was cut a thousand times is as deep
-            shape, matrix = waiting.pop()
-            if shape._cut_out_of:
-                waiting.extend((one, matrix @ at) for one, at in shape._cut_out_of)
-            elif not shape.flat and not shape.is_empty:
+        for shape, matrix in () if self.flat else self.made_from():
+            if not shape.flat and not shape.is_empty:
                 uncut = shape._uncut() if shape._uncut is not None else []
                 every = [(one, False) for one in uncut] + [(shape.mesh, bool(uncut))]
                 most = 2 * shape._tolerance
                 found += [Faces(_moved(mesh, matrix), shape.chords, most, spare) for mesh, spare in every]  # fmt: skip
         return found
+
+    def made_from(self) -> Iterator[tuple[Shape, Matrix]]:
+        """The shapes that it was cut out of, each where it lay; itself, if there are none."""
+        waiting: list[tuple[Shape, Matrix]] = [(self, IDENTITY)]
+        while waiting:  # what was cut a thousand times is as deep
+            shape, matrix = waiting.pop()
+            if shape._cut_out_of:
+                waiting.extend((one, matrix @ at) for one, at in shape._cut_out_of)
+            else:
+                yield shape, matrix
+
+    @property
+    def tolerance(self) -> float:
+        """By how many mm its chords may miss what is round: that of the run it was made in."""
+        return self._tolerance
 
     @cached_property
     def mesh(self) -> Mesh:

@@ -1,0 +1,64 @@
+"""Edges of solids, measured by the lines, arcs and curves they stand for: against formulas and scipy."""
+
+import math
+
+import numpy as np
+import pytest
+from scipy.integrate import quad
+from scipy.special import ellipe
+
+from tests.sheets import value
+
+
+def lengths(solid: str) -> list[float]:
+    return sorted(value(f"[e.length for e in edges({solid})]"))
+
+
+def ellipse(a: float, b: float) -> float:
+    """The way around (DLMF 19.9.9)."""
+    return float(4 * a * ellipe(1 - (b / a) ** 2))
+
+
+SOLIDS = [
+    *((f"extrude(polygon({n}, 50 mm), 9 mm)", [100 * n * math.sin(math.pi / n)] * 2) for n in (24, 47, 150)),
+    ("extrude(region(ellipse(60 mm, 30 mm)), 5 mm)", [ellipse(60, 30)] * 2),
+    ("cylinder(20 mm, 30 mm).scale(2, 1, 1)", [ellipse(40, 20)] * 2),
+    ("sphere(30 mm) & box(99 mm, 99 mm, 99 mm).turn(30°, about = x).move(z = 10 mm)", [2 * math.pi * math.sqrt(825)]),
+    ("cone(20 mm, 30 mm) & box(99 mm, 99 mm, 10 mm)", [2 * math.pi * 40 / 3, 2 * math.pi * 20]),
+    ("revolve(disc(5 mm).move(20 mm, 0 mm)) & box(99 mm, 99 mm, 9 mm).move(z = 3 mm)", [2 * math.pi * 16, 2 * math.pi * 24]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("solid", "wanted"), SOLIDS)
+@pytest.mark.parametrize(
+    "placed", ["", ".turn(20°, about = (1, 2, 3)).move(300 mm, -70 mm, 11 mm)"]
+)
+def test_edges_are_as_long_as_what_they_stand_for(
+    solid: str, wanted: list[float], placed: str
+) -> None:
+    assert lengths(f"({solid}){placed}") == pytest.approx(sorted(wanted), rel=1e-6)
+
+
+def test_an_edge_of_a_curve_given_by_a_function() -> None:
+    """A flat arch y = x² / 100 on its chord: scipy's integral of the length of a parabola."""
+    arch, _ = quad(lambda x: math.hypot(1, x / 50), -60, 60)
+    shape = "region(join([curve(t -> (t * 1 mm, t^2 * 0.01 mm), -60, 60), line((60 mm, 36 mm), (-60 mm, 36 mm))]))"
+    found = lengths(f"extrude({shape}, 8 mm)")
+    assert found == pytest.approx(sorted([arch, arch, 120, 120, 8, 8]), rel=1e-6)
+
+
+def test_the_middle_of_a_closed_edge_is_that_of_its_line() -> None:
+    """A triangle, grown by 10 mm: sides, and arcs about its corners (the centroid of an arc: 2 r sin(a / 2) / a)."""
+    corners = np.array([[0.0, 0.0], [90.0, 0.0], [0.0, 30.0]])
+    parts = []
+    for at, corner in enumerate(corners):
+        before, after = corner - corners[at - 1], corners[(at + 1) % 3] - corner
+        normals = [np.array([way[1], -way[0]]) / np.linalg.norm(way) for way in (before, after)]
+        parts.append((np.linalg.norm(after), corner + after / 2 + 10 * normals[1]))
+        turn = math.acos(normals[0] @ normals[1])
+        out = (normals[0] + normals[1]) / np.linalg.norm(normals[0] + normals[1])
+        parts.append((10 * turn, corner + 20 * math.sin(turn / 2) / turn * out))
+    middle = sum(length * place for length, place in parts) / sum(length for length, _ in parts)
+    triangle = "region([(0 mm, 0 mm), (90 mm, 0 mm), (0 mm, 30 mm)])"
+    for low in value(f"[e.at for e in edges(extrude(offset({triangle}, 10 mm), 8 mm))]"):
+        assert low[:2] == pytest.approx(middle, abs=0.01)
