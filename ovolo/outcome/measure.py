@@ -242,12 +242,12 @@ def _bends_little(before: Points, after: Points, limit: float) -> bool:
 
 
 def _edge_on(curve: Curve, corners: Points) -> Edge:
-    """The part of a curve that is drawn by corners, its corners those of the curve itself."""
+    """The part of a curve that is drawn by corners, its ends those of the curve itself."""
     part, first = stretch(curve, corners), curve.pieces[0]
     if isinstance(first, Arc) and first.is_circle:
         sweep = part.length / first.radius
-        return Edge(part.places, first.centre, first.radius, sweep, curve, part.length)
-    return Edge(part.places, curve=curve, along=part.length)
+        return Edge(part.corners, first.centre, first.radius, sweep, curve, part.length)
+    return Edge(part.corners, curve=curve, along=part.length)
 
 
 def _arc_touched(corners: Points) -> Edge | None:

@@ -1,5 +1,6 @@
 """Edges of solids, measured by the lines, arcs and curves they stand for: against formulas and scipy."""
 
+import itertools
 import math
 
 import numpy as np
@@ -7,6 +8,8 @@ import pytest
 from scipy.integrate import quad
 from scipy.special import ellipe
 
+from ovolo.geometry.curves.rounds import arc_touched
+from ovolo.geometry.types import Points
 from tests.sheets import value
 
 
@@ -62,3 +65,30 @@ def test_the_middle_of_a_closed_edge_is_that_of_its_line() -> None:
     triangle = "region([(0 mm, 0 mm), (90 mm, 0 mm), (0 mm, 30 mm)])"
     for low in value(f"[e.at for e in edges(extrude(offset({triangle}, 10 mm), 8 mm))]"):
         assert low[:2] == pytest.approx(middle, abs=0.01)
+
+
+def sides_of(turns: list[float], r: float = 30.0) -> Points:
+    """The corners of sides that touch a circle at angles in degrees; the first and the last lie on their sides."""
+    middles = np.radians(turns)
+    corners = [r * np.array([1.0, 0.3 * math.tan(middles[0] - middles[1])])]
+    for a, b in itertools.pairwise(middles):
+        size = r / math.cos((b - a) / 2)
+        corners.append(size * np.array([math.cos((a + b) / 2), math.sin((a + b) / 2)]))
+    way = np.array([-math.sin(middles[-1]), math.cos(middles[-1])])
+    corners.append(r * np.array([math.cos(middles[-1]), math.sin(middles[-1])]) + 0.4 * way)
+    return np.column_stack([corners, np.zeros(len(corners))])
+
+
+def test_an_arc_goes_as_far_as_its_ends_wherever_these_cut_its_sides() -> None:
+    corners = sides_of([0, 6, 12, 18, 24, 30, 36, 42])
+    arc = arc_touched(corners)
+    begin, end = (math.atan2(corner[1], corner[0]) for corner in (corners[0], corners[-1]))
+    assert arc is not None and arc.radius == pytest.approx(30, rel=1e-9)
+    assert arc.sweep == pytest.approx(end - begin, rel=1e-9)
+
+
+def test_few_sides_and_flat_bends_are_no_arc() -> None:
+    """Any three sides touch one circle; a parabola bends by little and is none either."""
+    assert arc_touched(sides_of([0, 6, 12])) is None
+    places = np.linspace(0, 9, 10)
+    assert arc_touched(np.column_stack([places, places**2 / 150, 0 * places])) is None

@@ -15,6 +15,11 @@ ROUND = 1e-4
 """By what share of its radius an arc may be missed."""
 
 
+_LEAST_CORNERS = 7
+_LEAST_SWEEP = math.radians(10)
+"""Any three sides touch one circle, and what bends but a little all but does."""
+
+
 @dataclass(frozen=True, eq=False)
 class RoundEdge:
     """An arc in space: its centre (3,), its radius (mm) and how far it goes (radians)."""
@@ -26,8 +31,8 @@ class RoundEdge:
 
 def _in_plane(corners: Points) -> tuple[Points, Points, Points] | None:
     """Corners that lie in one plane, in its own coordinates (n, 2); a point and two directions of
-    it. None where they do not, or are fewer than four."""
-    if len(corners) < 4:
+    it. None where they do not, or are too few to tell an arc from other curves."""
+    if len(corners) < _LEAST_CORNERS:
         return None
     middle = corners.mean(axis=0)
     _, sizes, ways = np.linalg.svd(corners - middle, full_matrices=False)
@@ -37,7 +42,7 @@ def _in_plane(corners: Points) -> tuple[Points, Points, Points] | None:
 
 
 def arc_touched(corners: Points) -> RoundEdge | None:
-    """The arc that all sides between corners touch (least squares), if there is one.
+    """The arc that all sides between corners touch (least squares), if there is one, and they are enough to tell.
 
     >>> turns = np.linspace(0, np.pi, 9)
     >>> corners = 50 * np.column_stack([np.cos(turns), np.sin(turns), 0 * turns])
@@ -56,8 +61,10 @@ def arc_touched(corners: Points) -> RoundEdge | None:
     radius = abs(float(out))
     missed = np.abs(left @ [x, y] + out - offsets)
     turns = np.arctan2(plane_product(sides[:-1], sides[1:]), dot_product(sides[:-1], sides[1:]))
-    sweep = abs(float(turns.sum()))
-    if missed.max() > ROUND * radius or sweep < 1e-3 or np.any(turns * turns.sum() < -1e-6):
+    out_to = points - [x, y]
+    seen = np.arctan2(plane_product(out_to[:-1], out_to[1:]), dot_product(out_to[:-1], out_to[1:]))
+    sweep = abs(float(seen.sum()))
+    if missed.max() > ROUND * radius or sweep < _LEAST_SWEEP or np.any(turns * turns.sum() < -1e-6):
         return None
     centre = middle + np.array([x, y]) @ ways
     closed = bool(np.linalg.norm(corners[0] - corners[-1]) < SAME_PLACE)

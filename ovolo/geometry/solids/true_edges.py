@@ -44,18 +44,20 @@ class TrueEdges:
 
     known: Sequence[Lines]
     limit: float
-    _edges: dict[int, dict[int, Curve]] = field(default_factory=dict)
+    _looked_at: dict[int, _LookedAt] = field(default_factory=dict)
 
     def under(self, a: Points, b: Points) -> Curve | None:
         """The line, arc or smooth curve for which a drawn piece between two places stands, if one is known."""
         middle, way = (a + b) / 2, b - a
         best, nearest = None, self.limit
         for curve in itertools.chain.from_iterable(one.near(a, b) for one in self.known):
-            at, t = closest(curve, middle)
-            piece = curve.pieces[at]
+            looked_at = self._looked_at.get(id(curve)) or self._looked_at.setdefault(
+                id(curve), _LookedAt(curve)
+            )
+            piece, t = looked_at.nearest(middle)
             gap = float(np.linalg.norm(piece.at(t) - middle))
             if gap <= min(nearest, _miss(piece, t, a, b)) and _runs_along(piece, t, way):
-                best, nearest = self._edge(curve, at), gap
+                best, nearest = looked_at.edges[id(piece)], gap
         return best
 
     def of_balls(self, corners: Points) -> Curve | None:
@@ -73,13 +75,35 @@ class TrueEdges:
                     return Curve((Arc(foot, size * ways[0], size * ways[1], 0.0, 2 * math.pi),))
         return None
 
-    def _edge(self, curve: Curve, at: int) -> Curve:
-        """The edge to which a piece of a curve belongs: the same each time."""
-        if id(curve) not in self._edges:
-            self._edges[id(curve)] = {
-                id(piece): one for one in edges_of(curve) for piece in one.pieces
-            }
-        return self._edges[id(curve)][id(curve.pieces[at])]
+
+class _LookedAt:
+    """A curve by many of its places, and its edges."""
+
+    def __init__(self, curve: Curve) -> None:
+        self.curve = curve
+        steps = [
+            np.linspace(0.0, 1.0, 4 * piece.chords(curve.tolerance) + 1) for piece in curve.pieces
+        ]
+        self.which = np.repeat(np.arange(len(steps)), [len(some) for some in steps])
+        self.t = np.concatenate(steps)
+        self.places = np.concatenate(
+            [piece.at(some) for piece, some in zip(curve.pieces, steps, strict=True)]
+        )
+
+    @cached_property
+    def edges(self) -> dict[int, Curve]:
+        """The edge of each piece."""
+        return {id(piece): one for one in edges_of(self.curve) for piece in one.pieces}
+
+    def nearest(self, point: Points) -> tuple[Piece, float]:
+        """The piece and its parameter near to a point: from the nearest of many places, by Newton's method."""
+        at = int(((self.places - point) ** 2).sum(axis=1).argmin())
+        piece, t = self.curve.pieces[self.which[at]], float(self.t[at])
+        for _ in range(3):
+            slope = piece.slope(t)
+            step = float((piece.at(t) - point) @ slope) / max(float(slope @ slope), SMALLEST)
+            t = min(max(t - step, 0.0), 1.0)
+        return piece, t
 
 
 def true_edges(thing: Curve | Region | Solid) -> TrueEdges:
@@ -310,28 +334,24 @@ def _runs_along(piece: Piece, t: float, way: Points) -> bool:
 
 @dataclass(frozen=True, eq=False)
 class Stretch:
-    """The part of a curve for which some corners stand: these as places of the curve (n, 3), and its length (mm)."""
+    """The part of a curve for which some corners stand: these, its ends on the curve (n, 3), and its length (mm)."""
 
-    curve: Curve
-    places: Points
+    corners: Points
     length: float
 
 
 def stretch(curve: Curve, corners: Points) -> Stretch:
     """The part of a curve that is drawn by corners (n, 3) in order."""
-    spots = [closest(curve, corner) for corner in corners]
-    places = np.array([curve.pieces[at].at(t) for at, t in spots])
+    spots = [closest(curve, corners[at]) for at in (0, len(corners) // 2, -1)]
     reached = np.cumsum([0.0, *(piece.length for piece in curve.pieces)])
-    begin, middle, end = (
-        float(reached[at] + curve.pieces[at].length_to(t))
-        for at, t in (spots[0], spots[len(spots) // 2], spots[-1])
-    )
+    begin, middle, end = (float(reached[at] + curve.pieces[at].length_to(t)) for at, t in spots)
+    first, _, last = (curve.pieces[at].at(t) for at, t in spots)
     length = abs(end - begin)
-    if np.linalg.norm(places[0] - places[-1]) < SAME_PLACE and len(corners) > 2:
+    if np.linalg.norm(first - last) < SAME_PLACE and len(corners) > 2:
         length = curve.length
     elif curve.closed and not min(begin, end) <= middle <= max(begin, end):
         length = curve.length - length
-    return Stretch(curve, places, length)
+    return Stretch(np.concatenate([first[None], corners[1:-1], last[None]]), length)
 
 
 def length_along(true: TrueEdges, corners: Points) -> float:
