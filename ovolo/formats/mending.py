@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.same import distinct_rows
+from ovolo.geometry.types import Points
 from ovolo.problems import Failure
 
 _SAME = 1e-5
@@ -27,19 +28,33 @@ def mended(mesh: Mesh, name: str, report: list[str]) -> Mesh:
     kept = triangles[(a != b) & (b != c) & (c != a)]
     if len(kept) < len(triangles):
         report.append(f"{len(triangles) - len(kept)} triangles without area dropped")
-    once, _ = distinct_rows(np.sort(kept, axis=1))
+    once, which = distinct_rows(np.sort(kept, axis=1))
+    found, said = _closed(corners, kept[once])
     if len(once) < len(kept):
-        report.append(f"{len(kept) - len(once)} doubled triangles dropped")
-    kept = kept[once]
-    kept, turned = _agreeing(kept)
-    if turned:
-        report.append(f"{turned} triangles turned round")
-    found = Mesh(corners, np.ascontiguousarray(kept, dtype=np.int32))
+        said.insert(0, f"{len(kept) - len(once)} doubled triangles dropped")
+        if not found.is_closed():
+            alone = np.bincount(which)[which] == 1
+            apart, other = _closed(corners, kept[alone])
+            if apart.is_closed():
+                walls = (
+                    f"{len(once) - int(alone.sum())} triangles between bodies that touch dropped"
+                )
+                found, said = apart, [walls, *other]
+    report += said
     _refuse_open(found, name)
     if found.volume() < 0:
         report.append("turned inside out")
         found = Mesh(found.corners, np.ascontiguousarray(found.triangles[:, ::-1]))
     return found
+
+
+def _closed(corners: Points, triangles: NDArray[np.int64]) -> tuple[Mesh, list[str]]:
+    """A mesh with its triangles turned to agree, and what is said of that; whether it is closed is to be seen."""
+    if not len(triangles):
+        return Mesh(corners, triangles.astype(np.int32)), []
+    agreeing, turned = _agreeing(triangles)
+    said = [f"{turned} triangles turned round"] if turned else []
+    return Mesh(corners, np.ascontiguousarray(agreeing, dtype=np.int32)), said
 
 
 def _agreeing(triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:

@@ -1,7 +1,8 @@
 """The closed surfaces of a file, put together to what they enclose.
 
-A mesh often holds several: bodies beside each other, hollows within them, bodies that overlap. The kernel adds up what
-each encloses, so that what lies in two bodies would count twice, and a body that is inside out be taken from the others.
+A mesh often holds several: bodies beside each other, hollows within them, bodies that touch or overlap. The kernel adds up
+what each encloses, so that what lies in two bodies would count twice, walls between bodies that touch be surface, and a body
+that is inside out be taken from the others.
 """
 
 from __future__ import annotations
@@ -16,17 +17,17 @@ from numpy.typing import NDArray
 
 from ovolo.formats.mending import edges_of
 from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.solids.solid import manifold_of, near_each_other, united
+from ovolo.geometry.solids.solid import kernels_own, manifold_of, near_each_other, united
 
-_SAME_VOLUME = 1e-9
-"""By what share two sums of the same volumes may differ."""
+_SAME = 1e-9
+"""By what share two sums of the same volumes or surfaces may differ."""
 
 
 def enclosed(mesh: Mesh, report: list[str]) -> manifold3d.Manifold:
     """What the surfaces of a closed mesh enclose; the mesh as it is, unless something had to be put right, which `report` is
     told."""
-    surfaces = _surfaces(mesh)
-    boxes = np.array([(one.corners.min(axis=0), one.corners.max(axis=0)) for one in surfaces])
+    surfaces = [body for one in _surfaces(mesh) for body in _apart(one)]
+    boxes = np.array([one.bounding_box() for one in surfaces]).reshape(-1, 2, 3)
     groups = near_each_other(boxes)
     if len(groups) == len(surfaces) and all(one.volume() > 0 for one in surfaces):
         return manifold_of(mesh)
@@ -36,24 +37,27 @@ def enclosed(mesh: Mesh, report: list[str]) -> manifold3d.Manifold:
         report.append(f"{turned} of {len(surfaces)} closed surfaces turned inside out")
     if any(one.crossing for one in found):
         report.append("what lies in several closed surfaces counts once")
+    elif any(one.touching for one in found):
+        report.append("bodies that touch joined")
     return manifold_of(mesh) if len(report) == told else united([one.body for one in found])
 
 
 @dataclass(frozen=True, slots=True)
 class _Found:
-    """What some surfaces enclose, how many of them were inside out, and whether some cross or lie in each other."""
+    """What some surfaces enclose, how many of them were inside out, and whether some cross or lie in each other, or touch."""
 
     body: manifold3d.Manifold
     turned: int
     crossing: bool
+    touching: bool
 
 
-def _together(surfaces: Sequence[Mesh]) -> _Found:
+def _together(surfaces: Sequence[manifold3d.Manifold]) -> _Found:
     """What surfaces that may touch enclose: what runs the other way than a larger one that it lies in is a hollow."""
     signed = np.array([one.volume() for one in surfaces])
     inside_out = bool(signed.sum() < 0)
     signed = -signed if inside_out else signed
-    bodies = [manifold_of(one) for one in surfaces]
+    bodies = [_outside_out(one) for one in surfaces]
     whole, strays = manifold3d.Manifold(), 0
     by_size = np.argsort(-np.abs(signed), kind="stable").tolist()
     for hollow, run in itertools.groupby(by_size, lambda at: bool(signed[at] < 0)):
@@ -65,8 +69,21 @@ def _together(surfaces: Sequence[Mesh]) -> _Found:
             signed[some] *= -1
             strays += len(some)
         whole = united([whole, *(bodies[at] for at in some)])
-    crossing = abs(whole.volume() - signed.sum()) > _SAME_VOLUME * np.abs(signed).sum()
-    return _Found(whole, len(surfaces) - strays if inside_out else strays, bool(crossing))
+    surface = sum(one.surface_area() for one in bodies)
+    return _Found(
+        whole,
+        len(surfaces) - strays if inside_out else strays,
+        bool(abs(whole.volume() - signed.sum()) > _SAME * np.abs(signed).sum()),
+        bool(abs(whole.surface_area() - surface) > _SAME * surface),
+    )
+
+
+def _outside_out(surface: manifold3d.Manifold) -> manifold3d.Manifold:
+    if surface.volume() >= 0:
+        return surface
+    raw = surface.to_mesh64()
+    corners, triangles = np.array(raw.vert_properties[:, :3]), np.array(raw.tri_verts[:, ::-1])
+    return kernels_own(Mesh(corners, triangles.astype(np.int32)))
 
 
 def _beside(bodies: Sequence[manifold3d.Manifold], whole: manifold3d.Manifold) -> list[bool]:
@@ -98,3 +115,10 @@ def _alone(mesh: Mesh, triangles: NDArray[np.int32]) -> Mesh:
     """Some triangles of a mesh, with the corners that they use."""
     used, own = np.unique(triangles, return_inverse=True)
     return Mesh(mesh.corners[used], own.reshape(-1, 3).astype(np.int32))
+
+
+def _apart(surface: Mesh) -> list[manifold3d.Manifold]:
+    """A surface as the kernel has it: several, where they have but edges in common."""
+    whole = kernels_own(surface)
+    _, _, counts = edges_of(surface.triangles.astype(np.int64))
+    return whole.decompose() if counts.max() > 2 else [whole]

@@ -314,6 +314,25 @@ def test_what_holds_a_print_up_is_no_part_of_a_model() -> None:
     assert read_solid(written, "a.3mf").solid.volume == pytest.approx(6000)
 
 
+@pytest.mark.parametrize("turn", [0, math.pi / 2])
+@pytest.mark.parametrize("shift", [(2, 0, 0), (2, 0.5, 0.5), (2, 2, 0), (2, 2, 2)])
+def test_bodies_that_touch_are_one(turn: float, shift: tuple[float, float, float]) -> None:
+    """At a face (alike or not divided alike), at part of one, along an edge, at a corner."""
+    other = cube(2)
+    other.apply_transform(trimesh.transformations.rotation_matrix(turn, (1, 0, 0)))
+    other.apply_translation(shift)
+    both: Any = trimesh.util.concatenate([cube(2), other])
+    cast = read_solid(both.export(file_type="stl"), "a.stl")
+    assert cast.solid.volume == pytest.approx(16, rel=1e-6)
+    met = {(2, 0, 0): 4.0, (2, 0.5, 0.5): 1.5**2}.get(shift, 0.0)
+    assert cast.solid.area == pytest.approx(48 - 2 * met, rel=1e-6), (
+        "no walls are left between them"
+    )
+    inner = shift == (2, 0, 0) and bool(turn)
+    said = "2 triangles between bodies that touch dropped" if inner else "bodies that touch joined"
+    assert cast.mended == ((said,) if met else ())
+
+
 def test_a_sheet_works_on_a_solid_from_a_file() -> None:
     files = read_files({"bracket.stl": text_stl(FACES)})  # type: ignore[arg-type]
     outcome = outcome_of(

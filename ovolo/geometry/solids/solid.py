@@ -468,11 +468,12 @@ _STATUS = {
 
 def manifold_of(mesh: Mesh) -> manifold3d.Manifold:
     """The kernel's own object for a closed mesh; one that is inside out is turned."""
-    found = _kernels_own(mesh)
-    return found if found.volume() >= 0 else _kernels_own(mesh.inside_out())
+    found = kernels_own(mesh)
+    return found if found.volume() >= 0 else kernels_own(mesh.inside_out())
 
 
-def _kernels_own(mesh: Mesh) -> manifold3d.Manifold:
+def kernels_own(mesh: Mesh) -> manifold3d.Manifold:
+    """The same, whichever side is its outside."""
     corners = np.ascontiguousarray(mesh.corners)
     triangles = np.ascontiguousarray(mesh.triangles, dtype=np.uint64)
     return manifold3d.Manifold(manifold3d.Mesh64(corners, triangles))
