@@ -5,8 +5,8 @@
 
 Comma, semicolon or tab parts the cells; a byte-order mark is passed over; a unit stands in square
 or round brackets; names keep letters, figures and underscores (anything else becomes an underscore).
-Figures have a decimal point, or all of a column a decimal comma; rows are counted as they lie in the
-file, empty ones too.
+Figures have a decimal point, or all of a column a decimal comma; where all of a column have a per cent
+sign, they are shares. Rows are counted as they lie in the file, empty ones too.
 """
 
 from __future__ import annotations
@@ -151,6 +151,7 @@ def _unit(symbol: str | None, column: str, name: str) -> Unit | None:
 def _column(
     cells: list[tuple[int, str]], unit: Unit | None, column: str, name: str
 ) -> tuple[Kind, list[object]]:
+    cells, unit = _without_signs(cells, unit, column, name)
     texts = [cell for _, cell in cells]
     figures = [_figure(cell) for cell in texts]
     count = sum(figure is not None for figure in figures)
@@ -168,6 +169,32 @@ def _column(
     return Quantity(dimension=dimension), [
         size * figure for figure in figures if figure is not None
     ]
+
+
+def _without_signs(
+    cells: list[tuple[int, str]], unit: Unit | None, column: str, name: str
+) -> tuple[list[tuple[int, str]], Unit | None]:
+    """Cells without their per cent signs, and the unit that these say; refuses them where they say another than the header,
+    or where only some figures have one."""
+    signed = [(number, cell) for number, cell in cells if _share(cell)]
+    if not signed:
+        return cells, unit
+    number, cell = signed[0]
+    where = f"row {number}, column `{column}` of {name} is `{cell}`"
+    if unit is not None and unit != unit_named("%"):
+        raise Failure(f"{where}, where the column is in {unit.symbol}", "write one of them")
+    plain = next(((at, other) for at, other in cells if _figure(other) is not None), None)
+    if plain is not None:
+        raise Failure(f"{where}, and row {plain[0]} is `{plain[1]}`", "write all of them alike")
+    if any(one and not _share(one) for _, one in cells):
+        return cells, unit
+    return [(at, _share(one) or "") for at, one in cells], unit_named("%")
+
+
+def _share(cell: str) -> str | None:
+    """The figure before a per cent sign."""
+    figure = cell.removesuffix("%").rstrip()
+    return figure if cell.endswith("%") and _figure(figure) is not None else None
 
 
 def _figure(cell: str) -> float | None:

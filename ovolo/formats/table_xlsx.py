@@ -1,15 +1,17 @@
 """Tables from spreadsheets: the first sheet of an Office Open XML workbook (ECMA-376), read by openpyxl.
 
 Its first row that is not empty names the columns and their units, as in a CSV file. Of a formula the value counts that was
-saved with it.
+saved with it; a figure that is shown in per cent is read as it is shown.
 """
 
 from __future__ import annotations
 
 import datetime
 import io
+import re
 import zipfile
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any
 
 import openpyxl
@@ -52,9 +54,9 @@ def _rows(data: bytes, name: str) -> Iterator[tuple[int, list[str]]]:
     if not book.worksheets:
         return
     count = 0
-    for number, row in enumerate(book.worksheets[0].iter_rows(values_only=True), start=1):
+    for number, row in enumerate(book.worksheets[0].iter_rows(), start=1):
         cells = [
-            _said(cell, f"row {number}, column {at} of {name}")
+            _said(cell.value, f"row {number}, column {at} of {name}", cell)
             for at, cell in enumerate(row[: MOST_COLUMNS + 1], 1)
         ]
         if not any(cell.strip() for cell in cells):
@@ -65,12 +67,15 @@ def _rows(data: bytes, name: str) -> Iterator[tuple[int, list[str]]]:
         yield number, cells
 
 
-def _said(cell: Any, where: str) -> str:
-    """What stands in a cell, as it would stand in a CSV file. Raises Failure for an error of the spreadsheet."""
+def _said(cell: Any, where: str, shown: Any) -> str:
+    """What stands in a cell, as it would stand in a CSV file; `shown` is the cell with its format. Raises Failure for an error
+    of the spreadsheet."""
     if cell is None:
         return ""
     if isinstance(cell, bool):
         return "yes" if cell else "no"
+    if isinstance(cell, int | float) and _in_per_cent(shown.number_format):
+        return f"{float(f'{cell * 100:.15g}')!r}%"
     if isinstance(cell, int | float):
         return (
             str(int(cell)) if float(cell).is_integer() and abs(cell) < 1e15 else repr(float(cell))
@@ -81,6 +86,12 @@ def _said(cell: Any, where: str) -> str:
     if said in ERROR_CODES:
         raise Failure(f"{where} is `{said}`", "mend its formula in the spreadsheet")
     return said
+
+
+@lru_cache(maxsize=256)
+def _in_per_cent(format: str) -> bool:
+    """Whether a number format shows hundredths: a sign that is neither quoted nor escaped (ECMA-376, 18.8.31)."""
+    return "%" in re.sub(r'"[^"]*"|\\.|\[[^\]]*\]|_.', "", format)
 
 
 def _of_one_width(rows: list[tuple[int, list[str]]]) -> list[tuple[int, list[str]]]:

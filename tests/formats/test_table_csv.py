@@ -29,6 +29,12 @@ def test_units_are_read_into_millimetres() -> None:
     assert read_table(b"a [in]\n2\n", "t")["a"] == [pytest.approx(50.8)]
 
 
+@pytest.mark.parametrize("head", ["fall", "fall [%]"])
+def test_a_per_cent_sign_says_what_it_says(head: str) -> None:
+    table = read_table(f"{head};n\n5%;1\n12,5 %;2\n".encode(), "t")
+    assert table["fall"] == pytest.approx([0.05, 0.125])
+
+
 @pytest.mark.parametrize(
     "data",
     [
@@ -65,6 +71,9 @@ def test_quoted_cells_may_hold_commas_quotes_and_line_ends() -> None:
         (b"\xff\xfe", "is not UTF-8 text (byte 0)", ""),
         (b"a\n\0", "is not a text file", ""),
         (b'a\n"x', "cannot be read", ""),
+        (b"a [mm]\n5%\n", "`5%`, where the column is in mm", "one of them"),
+        (b"a\n5%\n7\n", "row 2, column `a` of t is `5%`, and row 3 is `7`", "alike"),
+        (b"a,b\n5%,1\n,2\n", "row 3, column `a` of t is empty", "fill it in"),
     ],
 )
 def test_what_is_wrong_is_told_by_row_and_column(data: bytes, message: str, hint: str) -> None:

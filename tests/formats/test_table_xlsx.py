@@ -63,6 +63,28 @@ def test_empty_rows_and_what_is_empty_beside_the_header_are_passed_over() -> Non
         read_workbook(workbook(["n"], [1, 2]), "a.xlsx")
 
 
+def test_what_is_shown_in_per_cent_is_read_as_it_is_shown() -> None:
+    """Written by openpyxl: 0.07 in the format `0%` is shown as 7 %, whether the header says so or not."""
+    book = openpyxl.Workbook()
+    sheet = book.worksheets[0]
+    for row in (
+        ["share [%]", "other", "plain [%]", "odd"],
+        [0.07, 0.125, 7, 3.5],
+        [1, -0.5, 12.5, 4],
+    ):
+        sheet.append(row)
+    for at in (2, 3):
+        sheet.cell(at, 1).number_format = "0%"
+        sheet.cell(at, 2).number_format = "0.00%"
+        sheet.cell(at, 4).number_format = '0.0" % of all"'
+    kept = io.BytesIO()
+    book.save(kept)
+    table = read_workbook(kept.getvalue(), "a.xlsx")
+    assert {name: list(column) for name, column in table.columns.items()} == {
+        "share": [0.07, 1.0], "other": [0.125, -0.5], "plain": [0.07, 0.125], "odd": [3.5, 4.0],
+    }  # fmt: skip
+
+
 def test_dates_and_codes_are_texts() -> None:
     table = read_workbook(
         workbook(
