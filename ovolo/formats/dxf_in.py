@@ -108,20 +108,24 @@ def _refuse_decimal_commas(data: bytes, name: str) -> None:
         )
 
 
-def _unit_size(document: Any, name: str) -> float:
-    """mm for one unit of the drawing; drawings without a unit are taken in mm."""
-    from ezdxf import units
-    from ezdxf.enums import InsertUnits
+_INCH, _FOOT, _SURVEYED, _METRE = 25.4, 304.8, 1200e3 / 3937, 1e3
+_ASTRONOMICAL = 149_597_870_700e3
+_UNITS = {
+    0: 1.0, 1: _INCH, 2: _FOOT, 3: 5280 * _FOOT, 4: 1.0, 5: 10.0, 6: _METRE, 7: 1e3 * _METRE, 8: _INCH * 1e-6, 9: _INCH * 1e-3,
+    10: 3 * _FOOT, 11: 1e-7, 12: 1e-6, 13: 1e-3, 14: 100.0, 15: 1e4, 16: 1e5, 17: 1e12, 18: _ASTRONOMICAL,
+    19: 9_460_730_472_580_800e3, 20: _ASTRONOMICAL * 648_000 / math.pi, 21: _SURVEYED, 22: _SURVEYED / 12,
+    23: 3 * _SURVEYED, 24: 5280 * _SURVEYED,
+}  # fmt: skip
+"""mm for the units of a header by their codes (DXF reference, $INSUNITS); drawings without one are taken in mm. The inch of
+1959, the foot of the US survey (NIST SP 811, B.6), the astronomical unit and the parsec of the IAU (2012, 2015)."""
 
+
+def _unit_size(document: Any, name: str) -> float:
+    """mm for one unit of the drawing."""
     code = int(document.header.get("$INSUNITS", 0) or 0)
-    if code in (0, int(units.MM)):
-        return 1.0
-    try:
-        return float(units.conversion_factor(InsertUnits(code), InsertUnits.Millimeters))
-    except (KeyError, ValueError, TypeError):
-        raise Failure(
-            f"{name} is drawn in an unknown unit (code {code})", "save it in mm"
-        ) from None
+    if code not in _UNITS:
+        raise Failure(f"{name} is drawn in an unknown unit (code {code})", "save it in mm")
+    return _UNITS[code]
 
 
 def _unfolded(

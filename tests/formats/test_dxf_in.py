@@ -8,6 +8,7 @@ from typing import Any
 
 import ezdxf
 import numpy as np
+import pint
 import pytest
 from ezdxf.math import ConstructionEllipse, rational_bspline_from_ellipse
 from hypothesis import given
@@ -72,6 +73,24 @@ def test_units_of_the_header_and_blocks() -> None:
     assert found.titles["_2nd_layer"] == "2nd layer" and found.passed_over == {"TEXT": 1}
     (circle,) = next(curves for layer, curves in found.layers.items() if layer != "_2nd_layer")
     assert circle.length == pytest.approx(2 * math.pi * 25.4)
+
+
+UNITS = {
+    1: "inch", 2: "foot", 3: "mile", 4: "millimeter", 5: "centimeter", 6: "meter", 7: "kilometer", 9: "thou", 10: "yard", 11: "angstrom",
+    12: "nanometer", 13: "micrometer", 14: "decimeter", 18: "astronomical_unit", 19: "light_year", 20: "parsec", 21: "survey_foot",
+    24: "survey_mile",
+}  # fmt: skip
+
+
+def test_units_are_those_of_pint() -> None:
+    """By the codes of $INSUNITS (DXF reference). A parsec is an arc of a second there, and its tangent in pint."""
+    known = pint.UnitRegistry()
+    for code, unit in UNITS.items():
+        document = ezdxf.new("R2010", units=code)  # type: ignore[attr-defined]
+        document.modelspace().add_line((0, 0), (1e6, 0))
+        wanted = float(known.Quantity(1e6, unit).to("millimeter").magnitude)
+        (line,) = read_dxf(written(document), "x.dxf").layers["_0"]
+        assert line.length == pytest.approx(wanted, rel=1e-10 if unit == "parsec" else 1e-14), unit
 
 
 def test_a_sheet_draws_on_a_plot() -> None:
