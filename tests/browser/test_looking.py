@@ -163,7 +163,9 @@ def test_corners_are_measured_and_kept_as_a_dim_and_a_check(block: Study, drive:
     assert drive(lambda page: page.locator("footer").inner_text()).endswith("no problems")
 
 
-def test_edges_are_measured_by_length_and_radius(block: Study, drive: Driver) -> None:
+def test_edges_are_measured_by_length_and_radius(open_study: Opener, drive: Driver) -> None:
+    """Of a prism of 24 sides just the side that is picked (2 r sin(180° / 24))."""
+    open_study("Block", f"{BLOCK}\npart nut = extrude(polygon(24, 50 mm), 40 mm).move(200 mm)")
     press(drive, "Measure")
     click_at(drive, [10, -50, 40])
     assert figures(drive)["length"] == "200 mm"
@@ -172,6 +174,10 @@ def test_edges_are_measured_by_length_and_radius(block: Study, drive: Driver) ->
     click_at(drive, [20 * 0.7071, -20 * 0.7071, 40])
     found = figures(drive)
     assert found["radius"] == "20 mm" and found["diameter"] == "40 mm"
+    press(drive, "Clear")
+    middle, turn = 50 * math.cos(math.pi / 24), math.radians(7.5)
+    click_at(drive, [200 + middle * math.cos(turn), middle * math.sin(turn), 40])
+    assert figures(drive)["length"] == "13.05 mm"
     drive(lambda page: page.keyboard.press("Escape"))
     drive(lambda page: expect(page.locator("#measure")).to_have_count(0))
 
