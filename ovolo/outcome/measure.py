@@ -11,7 +11,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -146,7 +146,6 @@ class _Drawn:
     edges: Points
     true: TrueEdges
     arc: Callable[[Points], Edge | None]
-    _under: dict[int, Curve | None] = field(default_factory=dict)
 
     @cached_property
     def _places(self) -> Points:
@@ -195,16 +194,15 @@ class _Drawn:
     def known(self, piece: int) -> Curve | None:
         """The curve for which a piece stands. One that lies on a curve just by itself, and goes on smoothly where nothing is
         known, only touches it."""
-        under = self._looked_up(piece)
+        under = self._under[piece]
         if under is None:
             return None
-        beside = [self._looked_up(one) for end in (0, 1) for one, _ in self._smooth(piece, end)]
+        beside = [self._under[one] for end in (0, 1) for one, _ in self._smooth(piece, end)]
         return None if None in beside and under not in beside else under
 
-    def _looked_up(self, piece: int) -> Curve | None:
-        if piece not in self._under:
-            self._under[piece] = self.true.under(*self.edges[piece])
-        return self._under[piece]
+    @cached_property
+    def _under(self) -> list[Curve | None]:
+        return self.true.under(self.edges)
 
 
 def _drawn_edges(part: Part, item: int) -> _Drawn:

@@ -10,7 +10,8 @@ from scipy.special import ellipe
 
 from ovolo.geometry.curves.rounds import arc_touched
 from ovolo.geometry.types import Points
-from tests.sheets import value
+from ovolo.outcome.outcome import outcome_of
+from tests.sheets import demo, value
 
 
 def lengths(solid: str) -> list[float]:
@@ -92,3 +93,18 @@ def test_few_sides_and_flat_bends_are_no_arc() -> None:
     assert arc_touched(sides_of([0, 6, 12])) is None
     places = np.linspace(0, 9, 10)
     assert arc_touched(np.column_stack([places, places**2 / 150, 0 * places])) is None
+
+
+def test_the_edges_of_a_wheel_of_thousands_of_curves_are_measured_within_the_limit_of_a_line() -> (
+    None
+):
+    """The arcs of the tips, by the radius of the tip and the angle between both flanks there."""
+    text = (
+        demo("dome-drive-gear")
+        + "\nlengths = [e.length for e in edges(gear)]\ntip = length(tip_arc)\n"
+    )
+    values = outcome_of(text).as_json()["values"]
+    tips = [
+        one for one in values["lengths"]["value"] if abs(one - 2 * values["tip"]["value"]) < 1e-6
+    ]
+    assert len(tips) == 2 * 24

@@ -9,22 +9,25 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, closest
+from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, closest
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, moved, turned
 from ovolo.geometry.regions.region import Region
-from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE, SMALLEST
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE
 from ovolo.geometry.solids.forms import Revolution, Stack
 from ovolo.geometry.solids.solid import Shape, Solid
 from ovolo.geometry.tolerance import chord_tolerance
-from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.types import Floats, Points
+from ovolo.geometry.vectors import cross_product, dot_product
+
+Indices = NDArray[np.int64]
 
 _LEVEL = 1e-5
 """By what share of its length the ends of an edge may lie at unlike heights, drawn in float32."""
@@ -33,7 +36,7 @@ _FLOAT32 = 1e-6
 _ALONG = math.cos(math.radians(20))
 """How near the direction of an edge that is drawn is to that of the curve it stands for."""
 _STRAIGHT = 1e-9
-"""What bends by no more than this share of its length is straight."""
+"""Places that follow each other bend by no more than this (radians) on what is straight."""
 _SMOOTH = 1e-3
 """By how many radians curves that go on into each other may bend there."""
 
@@ -46,19 +49,23 @@ class TrueEdges:
     limit: float
     _looked_at: dict[int, _LookedAt] = field(default_factory=dict)
 
-    def under(self, a: Points, b: Points) -> Curve | None:
-        """The line, arc or smooth curve for which a drawn piece between two places stands, if one is known."""
-        middle, way = (a + b) / 2, b - a
-        best, nearest = None, self.limit
-        for curve in itertools.chain.from_iterable(one.near(a, b) for one in self.known):
+    def under(self, drawn: Points) -> list[Curve | None]:
+        """For each drawn piece (k, 2, 3) the line, arc or smooth curve that it stands for, if one is known."""
+        found: list[Curve | None] = [None] * len(drawn)
+        nearest = np.full(len(drawn), self.limit)
+        for curve, some in itertools.chain.from_iterable(one.beside(drawn) for one in self.known):
             looked_at = self._looked_at.get(id(curve)) or self._looked_at.setdefault(
                 id(curve), _LookedAt(curve)
             )
-            piece, t = looked_at.nearest(middle)
-            gap = float(np.linalg.norm(piece.at(t) - middle))
-            if gap <= min(nearest, _miss(piece, t, a, b)) and _runs_along(piece, t, way):
-                best, nearest = looked_at.edges[id(piece)], gap
-        return best
+            some = some[looked_at.in_reach(drawn[some].mean(axis=1), self.limit)]
+            if not len(some):
+                continue
+            gaps, pieces = looked_at.missed_by(drawn[some])
+            better = gaps <= nearest[some]
+            nearest[some[better]] = gaps[better]
+            for at, piece in zip(some[better].tolist(), pieces[better].tolist(), strict=True):
+                found[at] = looked_at.edges[piece]
+        return found
 
     def of_balls(self, corners: Points) -> Curve | None:
         """The circle in which a plane cuts a ball, where corners lie near one."""
@@ -77,33 +84,90 @@ class TrueEdges:
 
 
 class _LookedAt:
-    """A curve by many of its places, and its edges."""
+    """A curve by many of its places (n, 3), and its edges."""
 
     def __init__(self, curve: Curve) -> None:
+        from scipy.spatial import cKDTree
+
         self.curve = curve
-        steps = [
-            np.linspace(0.0, 1.0, 4 * piece.chords(curve.tolerance) + 1) for piece in curve.pieces
-        ]
-        self.which = np.repeat(np.arange(len(steps)), [len(some) for some in steps])
-        self.t = np.concatenate(steps)
-        self.places = np.concatenate(
-            [piece.at(some) for piece, some in zip(curve.pieces, steps, strict=True)]
-        )
+        rows = [row for run in curve.runs for row in _places_of(run, curve.tolerance)]
+        counts = np.array([len(row) for row in rows])
+        self.which = np.repeat(np.arange(len(rows)), counts)
+        self.places = np.concatenate(rows)
+        self.radii = _radii_at(self.places, np.cumsum(counts) - counts)
+        self.tree = cKDTree(self.places)
+        self.low, self.high = self.places.min(axis=0), self.places.max(axis=0)
 
     @cached_property
-    def edges(self) -> dict[int, Curve]:
+    def edges(self) -> list[Curve]:
         """The edge of each piece."""
-        return {id(piece): one for one in edges_of(self.curve) for piece in one.pieces}
+        edge_of = {id(piece): one for one in edges_of(self.curve) for piece in one.pieces}
+        return [edge_of[id(piece)] for piece in self.curve.pieces]
 
-    def nearest(self, point: Points) -> tuple[Piece, float]:
-        """The piece and its parameter near to a point: from the nearest of many places, by Newton's method."""
-        at = int(((self.places - point) ** 2).sum(axis=1).argmin())
-        piece, t = self.curve.pieces[self.which[at]], float(self.t[at])
-        for _ in range(3):
-            slope = piece.slope(t)
-            step = float((piece.at(t) - point) @ slope) / max(float(slope @ slope), SMALLEST)
-            t = min(max(t - step, 0.0), 1.0)
-        return piece, t
+    def in_reach(self, places: Points, limit: float) -> NDArray[np.bool_]:
+        """Which places (k, 3) may lie no further away than a limit (mm)."""
+        within: NDArray[np.bool_] = np.all(
+            (places >= self.low - limit) & (places <= self.high + limit), axis=1
+        )
+        return within
+
+    def missed_by(self, drawn: Points) -> tuple[Floats, Indices]:
+        """By how much (mm) each drawn piece (k, 2, 3) misses the curve in its middle, and which piece of the curve it stands
+        for; infinite where it stands for none. Chords miss a circle by less than a hundredth of its radius (24 of them: by
+        0.0086), lines are missed by what float32 loses."""
+        middles, ways = drawn.mean(axis=1), drawn[:, 1] - drawn[:, 0]
+        lost = 4 * _FLOAT32 * np.maximum(np.abs(drawn).max(axis=(1, 2)), 1.0)
+        gaps, pieces = np.full(len(drawn), math.inf), np.zeros(len(drawn), dtype=np.int64)
+        _, near = self.tree.query(middles, k=2)
+        for first in (near[:, 0], near[:, 0] - 1, near[:, 1], near[:, 1] - 1):
+            at = np.clip(first, 0, len(self.places) - 2)
+            side = self.places[at + 1] - self.places[at]
+            gap = _apart(middles, self.places[at], side)
+            radius = np.maximum(self.radii[at], self.radii[at + 1])
+            most = lost + np.where(np.isfinite(radius), radius / 100, 0.0)
+            along = np.abs(dot_product(side, ways)) >= _ALONG * np.linalg.norm(
+                side, axis=1
+            ) * np.linalg.norm(ways, axis=1)
+            better = (self.which[at] == self.which[at + 1]) & along & (gap <= most) & (gap < gaps)
+            gaps[better], pieces[better] = gap[better], self.which[at[better]]
+        return gaps, pieces
+
+
+def _places_of(run: Piece | Cubics, tolerance: float) -> Iterator[Points]:
+    """Places on each piece: four to a chord."""
+    if not isinstance(run, Cubics):
+        yield run.at(np.linspace(0.0, 1.0, 4 * run.chords(tolerance) + 1))
+        return
+    for count, group in itertools.groupby(
+        enumerate(run.chords(tolerance).tolist()), lambda one: one[1]
+    ):
+        some = [at for at, _ in group]
+        yield from Cubics(run.poles[some]).places(np.linspace(0.0, 1.0, 4 * count + 1))
+
+
+def _radii_at(places: Points, starts: Indices) -> Floats:
+    """The radius of the circle through each place and its neighbours (mm), in rows that begin at `starts`; infinite where they
+    lie on a line."""
+    one, other = places[1:-1] - places[:-2], places[2:] - places[1:-1]
+    sizes = np.linalg.norm(one, axis=1) * np.linalg.norm(other, axis=1)
+    doubled = np.linalg.norm(cross_product(one, other), axis=1)
+    bent = doubled > _STRAIGHT * sizes
+    radii = np.full(len(places), math.inf)
+    inner = radii[1:-1]
+    inner[bent] = (
+        (sizes * np.linalg.norm(places[2:] - places[:-2], axis=1))[bent] / doubled[bent] / 2
+    )
+    ends = np.append(starts[1:], len(places)) - 1
+    radii[starts], radii[ends] = radii[starts + 1], radii[ends - 1]  # a row has five places or more
+    return radii
+
+
+def _apart(points: Points, starts: Points, sides: Points) -> Floats:
+    """How far (k,) points lie from sides (all (k, 3))."""
+    squares = np.maximum(dot_product(sides, sides), LEAST)
+    shares = np.clip(dot_product(points - starts, sides) / squares, 0.0, 1.0)
+    apart: Floats = np.linalg.norm(starts + shares[:, None] * sides - points, axis=1)
+    return apart
 
 
 def true_edges(thing: Curve | Region | Solid) -> TrueEdges:
@@ -122,9 +186,9 @@ def _of_shape(shape: Shape, matrix: Matrix) -> Iterator[Lines]:
     for one, at in shape.made_from():
         form = one.form
         if isinstance(form, Stack) and form.exact:
-            yield Levels(form, matrix @ at)
+            yield Levels(matrix @ at, form=form)
         elif isinstance(form, Revolution) and form.exact:
-            yield Rounds(form, matrix @ at)
+            yield Rounds(matrix @ at, form=form)
 
 
 # --- where true curves are found ---
@@ -136,8 +200,8 @@ class Lines:
     ball: tuple[Points, float] | None = None
     """The centre and the radius (mm), where they are those of a ball."""
 
-    def near(self, a: Points, b: Points) -> Iterable[Curve]:
-        """Those on which an edge between two places may lie."""
+    def beside(self, drawn: Points) -> Iterator[tuple[Curve, Indices]]:
+        """Curves, each with the numbers of those drawn pieces (k, 2, 3) that may lie on it."""
         raise NotImplementedError
 
 
@@ -147,80 +211,101 @@ class Outlines(Lines):
 
     curves: tuple[Curve, ...]
 
-    def near(self, a: Points, b: Points) -> Iterable[Curve]:
-        return self.curves
+    def beside(self, drawn: Points) -> Iterator[tuple[Curve, Indices]]:
+        for curve in self.curves:
+            yield curve, np.arange(len(drawn))
 
 
 @dataclass(eq=False)
-class Levels(Lines):
-    """The outlines of an extrusion, or of several upon each other, at whatever height it was cut."""
+class AtHeights(Lines):
+    """Curves that lie level, at whatever height a thing was cut, in its own coordinates."""
+
+    matrix: Matrix
+    _at: dict[float, list[Curve]] = field(default_factory=dict)
+
+    def beside(self, drawn: Points) -> Iterator[tuple[Curve, Indices]]:
+        back = np.linalg.inv(self.matrix).astype(np.float64)
+        local = applied(back, drawn.reshape(-1, 3)).reshape(-1, 2, 3)
+        way = local[:, 1] - local[:, 0]
+        level = np.abs(way[:, 2]) <= np.maximum(_LEVEL * np.linalg.norm(way, axis=1), SAME_PLACE)
+        heights = local[:, :, 2].mean(axis=1)
+        for some in _alike(heights, np.flatnonzero(level)):
+            for curve in self._curves(float(heights[some].mean())):
+                yield curve, some
+        rising = np.flatnonzero(~level)
+        for curve in self.upright if len(rising) else ():
+            yield curve, rising
+
+    def _curves(self, height: float) -> list[Curve]:
+        known = min((*self._at, *self.levels), key=lambda one: abs(one - height), default=math.inf)
+        if abs(known - height) <= _FLOAT32 * max(abs(height), 1.0):
+            height = known
+        if height not in self._at:
+            self._at[height] = [one.placed(self.matrix) for one in self.at_height(height)]
+        return self._at[height]
+
+    @property
+    def levels(self) -> list[float]:
+        """Heights that are known to the last digit."""
+        raise NotImplementedError
+
+    @property
+    def upright(self) -> list[Curve]:
+        """Curves that do not lie level, placed."""
+        return []
+
+    def at_height(self, height: float) -> Iterator[Curve]:
+        """The curves at a height."""
+        raise NotImplementedError
+
+
+def _alike(heights: Floats, which: Indices) -> Iterator[Indices]:
+    """Numbers, in groups of which the heights are the same but for what is drawn in float32."""
+    order = which[np.argsort(heights[which], kind="stable")]
+    steps = np.diff(heights[order]) > _FLOAT32 * np.maximum(np.abs(heights[order[1:]]), 1.0)
+    return (some for some in np.split(order, np.flatnonzero(steps) + 1) if len(some))
+
+
+@dataclass(eq=False, kw_only=True)
+class Levels(AtHeights):
+    """The outlines of an extrusion, or of several upon each other."""
 
     form: Stack
-    matrix: Matrix
-    _at: dict[float, list[Curve]] = field(default_factory=dict)
 
     @cached_property
-    def back(self) -> Matrix:
-        found: Matrix = np.linalg.inv(self.matrix).astype(np.float64)
-        return found
-
-    def near(self, a: Points, b: Points) -> Iterable[Curve]:
-        height = _level_of(self.back, a, b)
-        if height is None:
-            return ()
-        height = _same_level(height, [*self._at, *self._levels])
-        if height not in self._at:
-            lifted = self.matrix @ moved(np.array([0.0, 0.0, height]))
-            self._at[height] = [outline.placed(lifted) for outline in self._outlines(height)]
-        return self._at[height]
-
-    @cached_property
-    def _levels(self) -> list[float]:
+    def levels(self) -> list[float]:
         return [level for layer in self.form.layers for level in (layer.low, layer.high)]
 
-    def _outlines(self, height: float) -> Iterator[Curve]:
+    def at_height(self, height: float) -> Iterator[Curve]:
         for layer in self.form.layers:
             if layer.low - SAME_PLACE <= height <= layer.high + SAME_PLACE:
-                yield from layer.region.outlines
+                for outline in layer.region.outlines:
+                    yield outline.placed(moved(np.array([0.0, 0.0, height])))
 
 
-@dataclass(eq=False)
-class Rounds(Lines):
-    """The circles of a revolution at whatever height it was cut, and its outlines where it begins and ends."""
+@dataclass(eq=False, kw_only=True)
+class Rounds(AtHeights):
+    """The circles of a revolution, and its outlines where it begins and ends."""
 
     form: Revolution
-    matrix: Matrix
-    _at: dict[float, list[Curve]] = field(default_factory=dict)
 
     @cached_property
-    def back(self) -> Matrix:
-        found: Matrix = np.linalg.inv(self.matrix).astype(np.float64)
-        return found
-
-    def near(self, a: Points, b: Points) -> Iterable[Curve]:
-        height = _level_of(self.back, a, b)
-        if height is None:
-            return () if self.form.whole else self._ends
-        height = _same_level(height, [*self._at, *self._levels])
-        if height not in self._at:
-            self._at[height] = [_circle(r, height).placed(self.matrix) for r in self._radii(height)]
-        return self._at[height]
-
-    @cached_property
-    def _levels(self) -> list[float]:
+    def levels(self) -> list[float]:
         return [float(piece.start[2]) for outline in self.form.outlines for piece in outline.pieces]
 
     @cached_property
-    def _ends(self) -> list[Curve]:
+    def upright(self) -> list[Curve]:
+        if self.form.whole:
+            return []
         turns = (IDENTITY, turned(self.form.angle, np.array([0.0, 0.0, 1.0]), np.zeros(3)))
         return [one.placed(self.matrix @ turn) for turn in turns for one in self.form.outlines]
 
-    def _radii(self, height: float) -> set[float]:
+    def at_height(self, height: float) -> Iterator[Curve]:
         pieces = [piece for outline in self.form.outlines for piece in outline.pieces]
-        found = {
+        radii = {
             round(float(piece.at(t)[0]), 9) for piece in pieces for t in _at_height(piece, height)
         }
-        return {radius for radius in found if radius > SAME_PLACE}
+        return (_circle(radius, height) for radius in radii if radius > SAME_PLACE)
 
     @cached_property
     def ball(self) -> tuple[Points, float] | None:  # type: ignore[override]
@@ -247,19 +332,6 @@ def _even_scale(matrix: Matrix) -> float | None:
     )
 
 
-def _level_of(back: Matrix, a: Points, b: Points) -> float | None:
-    """The height at which an edge lies in coordinates that a matrix leads back to; None where it rises."""
-    ends = applied(back, np.array([a, b]))
-    rise, length = abs(ends[1, 2] - ends[0, 2]), np.linalg.norm(ends[1] - ends[0])
-    return float(ends[:, 2].mean()) if rise <= max(_LEVEL * length, SAME_PLACE) else None
-
-
-def _same_level(height: float, known: Sequence[float]) -> float:
-    """A height that is known already, where it is the same but for what is drawn in float32."""
-    nearest = min(known, key=lambda one: abs(one - height), default=math.inf)
-    return nearest if abs(nearest - height) <= _FLOAT32 * max(abs(height), 1.0) else height
-
-
 def _circle(radius: float, height: float) -> Curve:
     u, v = radius * np.eye(3)[0], radius * np.eye(3)[1]
     return Curve((Arc(np.array([0.0, 0.0, height]), u, v, 0.0, 2 * math.pi),))
@@ -284,8 +356,9 @@ def _at_height(piece: Piece, height: float) -> Iterator[float]:
 def edges_of(curve: Curve) -> list[Curve]:
     """A curve parted into what is seen as one edge each: lines, arcs of one circle or ellipse, curves without a corner."""
     pieces = list(curve.pieces)
-    breaks = [at for at in range(1, len(pieces)) if not _goes_on(pieces[at - 1], pieces[at])]
-    if curve.closed and _goes_on(pieces[-1], pieces[0]):
+    goes_on = _goes_on(curve)
+    breaks = [at + 1 for at in np.flatnonzero(~goes_on[:-1]).tolist()]
+    if curve.closed and goes_on[-1]:
         if not breaks:
             return [curve]
         pieces = pieces[breaks[0] :] + pieces[: breaks[0]]
@@ -294,12 +367,34 @@ def edges_of(curve: Curve) -> list[Curve]:
     return [Curve(tuple(pieces[a:b])) for a, b in itertools.pairwise(ends)]
 
 
-def _goes_on(one: Piece, other: Piece) -> bool:
-    """Whether two pieces that follow each other are seen as one edge."""
-    if isinstance(one, Arc) and isinstance(other, Arc):
-        return _on_one_ellipse(one, other)
-    bend = _SMOOTH if isinstance(one, Cubic) and isinstance(other, Cubic) else 1e-6
-    return type(one) is type(other) and _turn(one.slope(1.0), other.slope(0.0)) < bend
+def _goes_on(curve: Curve) -> NDArray[np.bool_]:
+    """Of each piece whether the next one is seen as one edge with it; after the last comes the first."""
+    slopes = [rows for run in curve.runs for rows in _end_slopes(run)]
+    leave, come = (
+        np.array([last for _, last in slopes]),
+        np.roll(np.array([first for first, _ in slopes]), -1, axis=0),
+    )
+    turns = np.arctan2(np.linalg.norm(cross_product(leave, come), axis=1), dot_product(leave, come))
+    pieces, following = curve.pieces, [*curve.pieces[1:], curve.pieces[0]]
+    alike = np.array(
+        [type(one) is type(other) for one, other in zip(pieces, following, strict=True)]
+    )
+    bends = np.array([_SMOOTH if isinstance(one, Cubic) else 1e-6 for one in pieces])
+    found: NDArray[np.bool_] = alike & (turns < bends)
+    for at, (one, other) in enumerate(zip(pieces, following, strict=True)):
+        if isinstance(one, Arc) and isinstance(other, Arc):
+            found[at] = _on_one_ellipse(one, other)
+    return found
+
+
+def _end_slopes(run: Piece | Cubics) -> Iterator[tuple[Points, Points]]:
+    """The directions at the start and the end of each piece."""
+    if not isinstance(run, Cubics):
+        yield np.asarray(run.slope(0.0)), np.asarray(run.slope(1.0))
+        return
+    legs = run.poles[:, [1, 3, 2, 3]] - run.poles[:, [0, 2, 0, 1]]
+    for first, last, whole_first, whole_last in legs:
+        yield (first if first.any() else whole_first), (last if last.any() else whole_last)
 
 
 def _on_one_ellipse(one: Arc, other: Arc) -> bool:
@@ -308,28 +403,6 @@ def _on_one_ellipse(one: Arc, other: Arc) -> bool:
     shares, *_ = np.linalg.lstsq(axes, places.T, rcond=None)
     off = np.abs(axes @ shares - places.T).max() / np.abs(axes).max()
     return bool(off < 1e-6 and np.abs(np.hypot(*shares) - 1).max() < 1e-6)
-
-
-def _turn(one: Points, other: Points) -> float:
-    return math.atan2(float(np.linalg.norm(cross_product(one, other))), float(one @ other))
-
-
-def _miss(piece: Piece, t: float, a: Points, b: Points) -> float:
-    """How far (mm) the middle of what is drawn between two places may be from a curve there, if it stands for it: chords miss
-    a circle by less than a hundredth of its radius (24 of them: by 0.0086), lines are missed by what float32 loses."""
-    length = float(np.linalg.norm(b - a))
-    half = length / 2 / max(float(np.linalg.norm(piece.slope(t))), SMALLEST)
-    low, high = max(t - half, 0.0), min(t + half, 1.0)
-    rise = piece.at((low + high) / 2) - (piece.at(low) + piece.at(high)) / 2
-    bent = float(np.linalg.norm(rise)) * (2 * half / max(high - low, SAME_SHARE)) ** 2
-    lost = 4 * _FLOAT32 * max(float(np.abs([a, b]).max()), 1.0)
-    return lost if bent <= _STRAIGHT * length else lost + length**2 / 8 / bent / 100
-
-
-def _runs_along(piece: Piece, t: float, way: Points) -> bool:
-    slope = piece.slope(t)
-    size = float(np.linalg.norm(slope) * np.linalg.norm(way))
-    return abs(float(slope @ way)) >= _ALONG * size
 
 
 @dataclass(frozen=True, eq=False)
@@ -342,22 +415,33 @@ class Stretch:
 
 def stretch(curve: Curve, corners: Points) -> Stretch:
     """The part of a curve that is drawn by corners (n, 3) in order."""
+    near = 4 * _FLOAT32 * max(float(np.abs(corners).max()), 1.0)
+    ends = corners[[0, -1]]
+    for whole in (np.array([curve.start, curve.end]), np.array([curve.end, curve.start])):
+        if not curve.closed and np.abs(ends - whole).max() <= near:
+            return Stretch(np.concatenate([whole[:1], corners[1:-1], whole[1:]]), curve.length)
     spots = [closest(curve, corners[at]) for at in (0, len(corners) // 2, -1)]
-    reached = np.cumsum([0.0, *(piece.length for piece in curve.pieces)])
-    begin, middle, end = (float(reached[at] + curve.pieces[at].length_to(t)) for at, t in spots)
     first, _, last = (curve.pieces[at].at(t) for at, t in spots)
-    length = abs(end - begin)
+    placed = np.concatenate([first[None], corners[1:-1], last[None]])
     if np.linalg.norm(first - last) < SAME_PLACE and len(corners) > 2:
-        length = curve.length
-    elif curve.closed and not min(begin, end) <= middle <= max(begin, end):
+        return Stretch(placed, curve.length)
+    begin, middle, end = (_reached(curve, at, t) for at, t in spots)
+    length = abs(end - begin)
+    if curve.closed and not min(begin, end) <= middle <= max(begin, end):
         length = curve.length - length
-    return Stretch(np.concatenate([first[None], corners[1:-1], last[None]]), length)
+    return Stretch(placed, length)
+
+
+def _reached(curve: Curve, at: int, t: float) -> float:
+    """The length of a curve up to a place of one of its pieces."""
+    before = [run.lengths if isinstance(run, Cubics) else [run.length] for run in curve.runs]
+    return float(np.concatenate(before)[:at].sum()) + curve.pieces[at].length_to(t)
 
 
 def length_along(true: TrueEdges, corners: Points) -> float:
     """How long (mm) an edge is that is drawn by corners (n, 3) in order: what stands for known curves by these, arcs by
     theirs, all else by its chords."""
-    known = [true.under(a, b) for a, b in itertools.pairwise(corners)]
+    known = true.under(np.stack([corners[:-1], corners[1:]], axis=1))
     total, at = 0.0, 0
     for curve, run in itertools.groupby(known):
         count = len(list(run))
