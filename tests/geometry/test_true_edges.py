@@ -9,6 +9,9 @@ from scipy.integrate import quad
 from scipy.special import ellipe
 
 from ovolo.geometry.curves.rounds import arc_touched
+from ovolo.geometry.placement import moved, turned
+from ovolo.geometry.solids import primitives
+from ovolo.geometry.solids.booleans import combined
 from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import outcome_of
 from tests.sheets import demo, value
@@ -108,3 +111,15 @@ def test_the_edges_of_a_wheel_of_thousands_of_curves_are_measured_within_the_lim
         one for one in values["lengths"]["value"] if abs(one - 2 * values["tip"]["value"]) < 1e-6
     ]
     assert len(tips) == 2 * 24
+
+
+def test_what_was_cut_many_times_does_not_hold_all_that_it_was() -> None:
+    plate = primitives.box(500, 50, 5)
+    for at in range(40):
+        hole = primitives.box(1, 70, 9).placed(
+            moved(np.array([10.0 * at - 200, 0.0, -2.0])).astype(float)
+        )
+        plate = combined(
+            "-", plate, hole.placed(turned(0.1, np.array([0.0, 1.0, 0.0]), np.zeros(3)))
+        )
+    assert plate.shape.flat and len(list(plate.shape.made_from())) == 1

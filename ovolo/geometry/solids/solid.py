@@ -31,6 +31,8 @@ from ovolo.problems import Failure
 from ovolo.remembering import Remembered
 
 MOST_TRIANGLES = 5_000_000
+_DEEPEST = 32
+"""What was cut so many times one after the other, and has no round faces, no longer holds what it was cut out of."""
 
 
 class Shape:
@@ -57,7 +59,8 @@ class Shape:
             chords_together(one.chords for one, _ in cut_out_of) if cut_out_of else chords
         )
         """How its faces lie to what is round."""
-        self._cut_out_of = cut_out_of
+        self._depth: int = 1 + max((one._depth for one, _ in cut_out_of), default=0)
+        self._cut_out_of = () if flat and self._depth > _DEEPEST else cut_out_of
         self._uncut = uncut
         self._tolerance = chord_tolerance()
 
