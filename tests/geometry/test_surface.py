@@ -34,7 +34,7 @@ def ball(r: float) -> Surface:
 
 
 @given(st.floats(5, 200))
-@settings(max_examples=5, deadline=None)
+@settings(max_examples=2, deadline=None)
 def test_a_sphere_by_its_equation(r: float) -> None:
     surface = ball(r)
     assert surface.area == pytest.approx(4 * math.pi * r * r, rel=1e-4)

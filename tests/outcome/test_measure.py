@@ -181,7 +181,7 @@ def rises(sides: int) -> list[tuple[float, float]]:
 TRUE = [
     *(
         (formula, {(round(2 * 50 * math.sin(math.pi / n), 4), 0.0), *more})
-        for n in (6, 24, 60, 150)
+        for n in (6, 24, 60)
         for formula, more in (
             (f"polygon({n}, 50 mm)", ()),
             (f"extrude(polygon({n}, 50 mm), 10 mm)", rises(n)),
