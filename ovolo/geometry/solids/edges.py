@@ -17,6 +17,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import CREASE, triangulated
 from ovolo.geometry.meshes.skin import skinned
@@ -44,7 +45,7 @@ class Edge:
     in order, the first again at the end where it is closed, and `points` (k + 1, 3) their places.
     `left` and `right` (k, 3) are the outward directions of both faces: seen from outside, the first
     lies to the left of the way; `groups` (k, 2) tells which faces they are, `true` what is known of
-    the curves they stand for."""
+    the curves of the solid, and `known` which of them the pieces stand for."""
 
     points: Points
     corners: Indices
@@ -52,6 +53,7 @@ class Edge:
     right: Points
     groups: Indices
     true: TrueEdges
+    known: Callable[[], list[Curve | None]]
 
     @property
     def closed(self) -> bool:
@@ -62,7 +64,7 @@ class Edge:
         """mm; of arcs and other known curves their own, not that of their chords."""
         if len(self.lengths) == 1:
             return float(self.lengths[0])
-        return length_along(self.true, self.points)
+        return length_along(self.true, self.points, self.known())
 
     @property
     def middle(self) -> Points:
@@ -220,7 +222,13 @@ class _Edges:
             np.where(back, left, right),
             np.where(back, self.sides[at, ::-1], self.sides[at]),
             self.true,
+            lambda: [self._known[piece] for piece in pieces],
         )
+
+    @cached_property
+    def _known(self) -> list[Curve | None]:
+        """The curves for which all pieces stand."""
+        return self.true.under(self.mesh.corners[self.ends])
 
 
 def _followed(

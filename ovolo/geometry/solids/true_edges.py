@@ -52,12 +52,12 @@ class TrueEdges:
     def under(self, drawn: Points) -> list[Curve | None]:
         """For each drawn piece (k, 2, 3) the line, arc or smooth curve that it stands for, if one is known."""
         found: list[Curve | None] = [None] * len(drawn)
-        nearest = np.full(len(drawn), self.limit)
+        nearest, middles = np.full(len(drawn), self.limit), drawn.mean(axis=1)
         for curve, some in itertools.chain.from_iterable(one.beside(drawn) for one in self.known):
             looked_at = self._looked_at.get(id(curve)) or self._looked_at.setdefault(
                 id(curve), _LookedAt(curve)
             )
-            some = some[looked_at.in_reach(drawn[some].mean(axis=1), self.limit)]
+            some = some[looked_at.in_reach(middles[some], self.limit)]
             if not len(some):
                 continue
             gaps, pieces = looked_at.missed_by(drawn[some])
@@ -438,10 +438,9 @@ def _reached(curve: Curve, at: int, t: float) -> float:
     return float(np.concatenate(before)[:at].sum()) + curve.pieces[at].length_to(t)
 
 
-def length_along(true: TrueEdges, corners: Points) -> float:
-    """How long (mm) an edge is that is drawn by corners (n, 3) in order: what stands for known curves by these, arcs by
-    theirs, all else by its chords."""
-    known = true.under(np.stack([corners[:-1], corners[1:]], axis=1))
+def length_along(true: TrueEdges, corners: Points, known: Sequence[Curve | None]) -> float:
+    """How long (mm) an edge is that is drawn by corners (n, 3) in order: what stands for `known` curves (n - 1) by these, arcs
+    by theirs, all else by its chords."""
     total, at = 0.0, 0
     for curve, run in itertools.groupby(known):
         count = len(list(run))
