@@ -62,7 +62,7 @@ def _agreeing(triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
 
-    half, edge, counts = edges_of(triangles)
+    half, edge, counts = half_edges(triangles)
     order = np.argsort(edge, kind="stable")
     starts = np.concatenate([[0], np.cumsum(counts)[:-1]])[counts == 2]
     p, q = order[starts], order[starts + 1]
@@ -81,7 +81,7 @@ def _agreeing(triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], int]:
     return found, int(turned.sum())
 
 
-def edges_of(
+def half_edges(
     triangles: NDArray[np.int64],
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """The half-edges (3 n, 2), for each the number of its edge, and how many each edge has."""
@@ -113,7 +113,7 @@ def _turned(links: Any, roots: NDArray[np.int64]) -> NDArray[np.bool_]:
 def _refuse_open(mesh: Mesh, name: str) -> None:
     if mesh.is_closed():
         return
-    half, edge, counts = edges_of(mesh.triangles.astype(np.int64))
+    half, edge, counts = half_edges(mesh.triangles.astype(np.int64))
     _, first = np.unique(edge, return_index=True)
     loose = first[counts != 2]
     if not len(loose):

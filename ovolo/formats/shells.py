@@ -15,7 +15,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.formats.mending import edges_of
+from ovolo.formats.mending import half_edges
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.solids.solid import kernels_own, manifold_of, near_each_other, united
 
@@ -98,7 +98,7 @@ def _surfaces(mesh: Mesh) -> list[Mesh]:
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
 
-    _, edge, _ = edges_of(mesh.triangles.astype(np.int64))
+    _, edge, _ = half_edges(mesh.triangles.astype(np.int64))
     order = np.argsort(edge, kind="stable")
     same = edge[order[1:]] == edge[order[:-1]]
     ends = order[:-1][same] // 3, order[1:][same] // 3
@@ -120,5 +120,5 @@ def _alone(mesh: Mesh, triangles: NDArray[np.int32]) -> Mesh:
 def _apart(surface: Mesh) -> list[manifold3d.Manifold]:
     """A surface as the kernel has it: several, where they have but edges in common."""
     whole = kernels_own(surface)
-    _, _, counts = edges_of(surface.triangles.astype(np.int64))
+    _, _, counts = half_edges(surface.triangles.astype(np.int64))
     return whole.decompose() if counts.max() > 2 else [whole]

@@ -98,10 +98,10 @@ def _tag(element: Any) -> str:
     return "" if tag.startswith("{") and not tag.startswith(_NAMESPACE) else tag.rpartition("}")[2]
 
 
-def _length(said: str | None, default: float = 0.0) -> float:
-    """A length in user units."""
+def _length(said: str | None) -> float:
+    """A length in user units; 0 where nothing is said."""
     if not said:
-        return default
+        return 0.0
     found = re.fullmatch(rf"\s*({_NUMBER})\s*([a-zA-Z%]*)\s*", said)
     if found is None:
         raise Failure(f"`{said[:40]}` is no length", "a number, or one with px, mm, cm, in or pt")

@@ -56,7 +56,7 @@ def _rows(data: bytes, name: str) -> Iterator[tuple[int, list[str]]]:
     count = 0
     for number, row in enumerate(book.worksheets[0].iter_rows(), start=1):
         cells = [
-            _said(cell.value, f"row {number}, column {at} of {name}", cell)
+            _said(cell, f"row {number}, column {at} of {name}")
             for at, cell in enumerate(row[: MOST_COLUMNS + 1], 1)
         ]
         if not any(cell.strip() for cell in cells):
@@ -67,22 +67,24 @@ def _rows(data: bytes, name: str) -> Iterator[tuple[int, list[str]]]:
         yield number, cells
 
 
-def _said(cell: Any, where: str, shown: Any) -> str:
-    """What stands in a cell, as it would stand in a CSV file; `shown` is the cell with its format. Raises Failure for an error
-    of the spreadsheet."""
-    if cell is None:
+def _said(cell: Any, where: str) -> str:
+    """What stands in a cell, as it would stand in a CSV file. Raises Failure for an error of the spreadsheet."""
+    value = cell.value
+    if value is None:
         return ""
-    if isinstance(cell, bool):
-        return "yes" if cell else "no"
-    if isinstance(cell, int | float) and _in_per_cent(shown.number_format):
-        return f"{float(f'{cell * 100:.15g}')!r}%"
-    if isinstance(cell, int | float):
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, int | float) and _in_per_cent(cell.number_format):
+        return f"{float(f'{value * 100:.15g}')!r}%"
+    if isinstance(value, int | float):
         return (
-            str(int(cell)) if float(cell).is_integer() and abs(cell) < 1e15 else repr(float(cell))
+            str(int(value))
+            if float(value).is_integer() and abs(value) < 1e15
+            else repr(float(value))
         )
-    if isinstance(cell, datetime.date | datetime.time):
-        return cell.isoformat()
-    said = str(cell)
+    if isinstance(value, datetime.date | datetime.time):
+        return value.isoformat()
+    said = str(value)
     if said in ERROR_CODES:
         raise Failure(f"{where} is `{said}`", "mend its formula in the spreadsheet")
     return said

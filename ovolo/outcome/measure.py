@@ -180,14 +180,16 @@ class _Drawn:
             corners.append(self.edges[piece, end])
 
     def _smooth(self, piece: int, end: int) -> list[tuple[int, int]]:
-        """The pieces that go on without a corner from an end of another, and which of their ends is the far one."""
+        """The pieces that go on without a corner from an end of another, and which of their ends is the far one. Those that
+        stand for one curve go on, however coarsely it is drawn."""
         here = tuple(self._places[piece, end])
         before = self.edges[piece, end] - self.edges[piece, 1 - end]
         found = []
         for index in self._meeting[here]:
             far = 1 if tuple(self._places[index, 0]) == here else 0
             after = self.edges[index, far] - self.edges[index, 1 - far]
-            if index != piece and _bends_little(before, after, self.true.limit):
+            one_curve = self._under[index] is not None and self._under[index] is self._under[piece]
+            if index != piece and (one_curve or _bends_little(before, after, self.true.limit)):
                 found.append((index, far))
         return found
 

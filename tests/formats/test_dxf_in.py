@@ -259,7 +259,7 @@ def test_other_splines_run_near_where_scipy_has_them(
     for at in np.linspace(knots[degree], knots[len(POLES)], 41)[:-1]:
         place = whole(at)[:3] / whole(at)[3]
         piece, t = closest(curve, place)
-        assert np.linalg.norm(curve.pieces[piece].at(t) - place) < 2e-6
+        assert np.linalg.norm(curve.pieces[piece].at(t) - place) < 90 * 1e-8 + 1e-6
 
 
 def test_a_circle_of_weighted_parabolas_is_round() -> None:

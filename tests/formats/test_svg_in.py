@@ -192,6 +192,7 @@ def test_a_tree_of_uses_that_grows_without_end_is_refused(monkeypatch: pytest.Mo
         curves(body)
 
 
+SHARES = '<rect x="10%" y="10%" width="50%" height="50%"/>'
 BOX = '<rect width="10" height="10"/>'
 
 
@@ -210,9 +211,27 @@ BOX = '<rect width="10" height="10"/>'
         ('<rect width="10" height="4" style="transform: translate(1cm, 0.25in)"/>', (37.795275591, 52.0), (47.795275591, 56.0)),
         ('<style>.gone {display: none; fill: red}</style><rect class="gone" width="90" height="9"/><rect width="2" height="2"/>', (0, 78), (2, 80)),
         ('<style>circle {r: 5px; fill: none} g > a {fill: red}</style><circle cx="5" cy="5" r="1"/>', (0, 70), (10, 80)),
+        # SVG 2, 8.9: of the width, of the height, and of the root of the mean square of both.
+        (SHARES, (10, 32), (60, 72)),
+        ('<circle cx="50%" cy="50%" r="10%"/>', (50 - math.hypot(10, 8) / 2**0.5, 40 - math.hypot(10, 8) / 2**0.5), (50 + math.hypot(10, 8) / 2**0.5, 40 + math.hypot(10, 8) / 2**0.5)),
+        # Within a drawing they are shares of that; a drawing that says no size is as large as what is around it.
+        (f'<svg x="20" y="10" width="40" height="20">{SHARES}</svg>', (24, 58), (44, 68)),
+        (f'<svg x="20" y="10" width="40" height="20" viewBox="0 0 400 200">{SHARES}</svg>', (24, 58), (44, 68)),
+        (f'<svg x="25%" y="25%" width="50%" height="50%">{SHARES}</svg>', (30, 36), (55, 56)),
+        (f'<svg viewBox="0 0 10 10">{BOX}</svg>', (10, 0), (90, 80)),
+        (f'<symbol id="s" viewBox="0 0 10 10">{BOX}</symbol><use href="#s" height="50%"/>', (30, 40), (70, 80)),
+        # SVG 1.1, 5.8: the first of a switch that suits; and 11.5: what is hidden is not drawn, unless it says it is.
+        (f'<switch><g systemLanguage="de"><rect width="99" height="9"/></g>{BOX}<circle r="50"/></switch>', (0, 70), (10, 80)),
+        (f'<switch><g systemLanguage="fr, en-GB">{BOX}</g><circle r="50"/></switch>', (0, 70), (10, 80)),
+        (f'<switch><g requiredExtensions="http://example.org/x"><circle r="9"/></g>{BOX}</switch>', (0, 70), (10, 80)),
+        (f'<g visibility="hidden"><circle r="9"/>{BOX.replace("<rect", "<rect visibility=&quot;visible&quot;".replace("&quot;", chr(34)))}</g>', (0, 70), (10, 80)),
+        # SVG 2, 7.2: of an ellipse that says one radius the other is the same.
+        ('<ellipse cx="10" cy="10" rx="5" ry="auto"/>', (5, 65), (15, 75)),
+        # What editors keep beside a drawing is of another vocabulary (Namespaces in XML).
+        (f'<e:rect xmlns:e="urn:example:editor" width="99" height="9"/>{BOX}', (0, 70), (10, 80)),
     ],
 )  # fmt: skip
-def test_nested_drawings_and_css_move_what_they_hold(
+def test_what_is_drawn_lies_where_the_standards_have_it(
     body: str, low: tuple[float, float], high: tuple[float, float]
 ) -> None:
     (curve,) = curves(body)
@@ -241,38 +260,6 @@ def test_css_that_is_not_read_is_refused_by_name(body: str, message: str) -> Non
     with pytest.raises(Failure) as caught:
         curves(body)
     assert message in caught.value.message
-
-
-SHARES = '<rect x="10%" y="10%" width="50%" height="50%"/>'
-
-
-@pytest.mark.parametrize(
-    ("body", "low", "high"),
-    [
-        # SVG 2, 8.9: of the width, of the height, and of the root of the mean square of both.
-        (SHARES, (10, 32), (60, 72)),
-        ('<circle cx="50%" cy="50%" r="10%"/>', (50 - math.hypot(10, 8) / 2**0.5, 40 - math.hypot(10, 8) / 2**0.5), (50 + math.hypot(10, 8) / 2**0.5, 40 + math.hypot(10, 8) / 2**0.5)),
-        # Within a drawing they are shares of that; a drawing that says no size is as large as what is around it.
-        (f'<svg x="20" y="10" width="40" height="20">{SHARES}</svg>', (24, 58), (44, 68)),
-        (f'<svg x="20" y="10" width="40" height="20" viewBox="0 0 400 200">{SHARES}</svg>', (24, 58), (44, 68)),
-        (f'<svg x="25%" y="25%" width="50%" height="50%">{SHARES}</svg>', (30, 36), (55, 56)),
-        (f'<svg viewBox="0 0 10 10">{BOX}</svg>', (10, 0), (90, 80)),
-        (f'<symbol id="s" viewBox="0 0 10 10">{BOX}</symbol><use href="#s" height="50%"/>', (30, 40), (70, 80)),
-        # SVG 1.1, 5.8: the first of a switch that suits; and 11.5: what is hidden is not drawn, unless it says it is.
-        (f'<switch><g systemLanguage="de"><rect width="99" height="9"/></g>{BOX}<circle r="50"/></switch>', (0, 70), (10, 80)),
-        (f'<switch><g systemLanguage="fr, en-GB">{BOX}</g><circle r="50"/></switch>', (0, 70), (10, 80)),
-        (f'<switch><g requiredExtensions="http://example.org/x"><circle r="9"/></g>{BOX}</switch>', (0, 70), (10, 80)),
-        (f'<g visibility="hidden"><circle r="9"/>{BOX.replace("<rect", "<rect visibility=&quot;visible&quot;".replace("&quot;", chr(34)))}</g>', (0, 70), (10, 80)),
-        # SVG 2, 7.2: of an ellipse that says one radius the other is the same.
-        ('<ellipse cx="10" cy="10" rx="5" ry="auto"/>', (5, 65), (15, 75)),
-        # What editors keep beside a drawing is of another vocabulary (Namespaces in XML).
-        (f'<e:rect xmlns:e="urn:example:editor" width="99" height="9"/>{BOX}', (0, 70), (10, 80)),
-    ],
-)  # fmt: skip
-def test_shares_of_the_page_and_what_is_not_drawn(
-    body: str, low: tuple[float, float], high: tuple[float, float]
-) -> None:
-    assert one(body).bounds()[:, :2] == pytest.approx(np.array([low, high]), abs=1e-6)
 
 
 def test_shares_of_a_page_without_a_size_are_refused() -> None:

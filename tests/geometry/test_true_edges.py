@@ -38,12 +38,15 @@ SOLIDS = [
 
 @pytest.mark.parametrize(("solid", "wanted"), SOLIDS)
 @pytest.mark.parametrize(
-    "placed", ["", ".turn(20°, about = (1, 2, 3)).move(300 mm, -70 mm, 11 mm)"]
+    ("placed", "size"),
+    [("", 1), (".turn(20°, about = (1, 2, 3)).move(300 mm, -70 mm, 11 mm)", 1), (".scale(10)", 10)],
 )
+@pytest.mark.parametrize("given", ["units mm", "tolerance 0.02 mm"])
 def test_edges_are_as_long_as_what_they_stand_for(
-    solid: str, wanted: list[float], placed: str
+    solid: str, wanted: list[float], placed: str, size: float, given: str
 ) -> None:
-    assert lengths(f"({solid}){placed}") == pytest.approx(sorted(wanted), rel=1e-6)
+    found = value(f"[e.length for e in edges(({solid}){placed})]", given)
+    assert sorted(found) == pytest.approx(sorted(size * one for one in wanted), rel=1e-6)
 
 
 def test_an_edge_of_a_curve_given_by_a_function() -> None:
@@ -98,10 +101,8 @@ def test_few_sides_and_flat_bends_are_no_arc() -> None:
     assert arc_touched(np.column_stack([places, places**2 / 150, 0 * places])) is None
 
 
-def test_the_edges_of_a_wheel_of_thousands_of_curves_are_measured_within_the_limit_of_a_line() -> (
-    None
-):
-    """The arcs of the tips, by the radius of the tip and the angle between both flanks there."""
+def test_the_edges_of_a_wheel_of_thousands_of_curves() -> None:
+    """They are measured within the limit of a line: the arcs of the tips, as the sheet has half of one."""
     text = (
         demo("dome-drive-gear")
         + "\nlengths = [e.length for e in edges(gear)]\ntip = length(tip_arc)\n"

@@ -152,9 +152,9 @@ def test_the_nearest_points_of_two_segments(p: Any, q: Any, r: Any, s: Any) -> N
         )
 
 
-def picked(formula: str) -> set[tuple[float, float]]:
+def picked(formula: str, *given: str) -> set[tuple[float, float]]:
     """The lengths and radii (0 where there is none) of all edges drawn of a thing."""
-    drawn = _drawn_edges(run(f"part p = {formula}").parts["p"], 0)
+    drawn = _drawn_edges(run(*given, f"part p = {formula}").parts["p"], 0)
     found, left = set(), set(range(len(drawn.edges)))
     while left:
         edge, pieces = drawn.edge(min(left))
@@ -216,6 +216,27 @@ def test_edges_are_measured_by_what_they_stand_for(
         assert min(math.dist(edge, one) for one in wanted) < 1e-3
 
 
+ROUND = [
+    ("disc(50 mm)", circle(50)),
+    ("circle(50 mm)", circle(50)),
+    ("cylinder(50 mm, 9 mm)", circle(50)),
+    ("extrude(disc(50 mm), 9 mm)", circle(50)),
+    ("region(ellipse(50 mm, 3 mm))", (round(around(50, 3), 4), 0.0)),
+    ("sphere(50 mm) - box(200 mm, 200 mm, 200 mm)", circle(50)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("formula", "edge"), ROUND)
+@pytest.mark.parametrize("size", [1, 10])
+@pytest.mark.parametrize("tolerance", ["5 mm", "0.1 mm", "0.02 mm"])
+def test_however_coarsely_an_edge_is_drawn_it_is_one(
+    formula: str, edge: tuple[float, float], size: int, tolerance: str
+) -> None:
+    """Ten times as large, too, and with another tolerance than that of what was measured before."""
+    (found,) = picked(f"({formula}).scale({size})", f"tolerance {tolerance}")
+    assert found == pytest.approx([size * one for one in edge], abs=2e-4 * size)
+
+
 def test_what_only_touches_a_circle_is_none() -> None:
     """A bar cut askew: its ellipse (semi-axes 20 and 20 √2) touches the circle of that height."""
     ((length, radius),) = {
@@ -227,7 +248,7 @@ def test_what_only_touches_a_circle_is_none() -> None:
     assert radius == 0 and length == pytest.approx(around(20 * math.sqrt(2), 20), rel=1e-3)
 
 
-def test_the_distance_of_a_curve_is_that_of_its_chords_no_more() -> None:
+def test_the_distance_of_a_curve_is_its_own_and_not_that_of_its_chords() -> None:
     """Of an ellipse and a point: by scipy's search for the least."""
     outcome = run("part oval = region(ellipse(60 mm, 30 mm))")
     found = numbers(outcome, {"part": "oval", "item": 0, "edge": 3}, {"point": [50, 40, 0]})

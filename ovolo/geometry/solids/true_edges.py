@@ -23,7 +23,6 @@ from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE
 from ovolo.geometry.solids.forms import Revolution, Stack
 from ovolo.geometry.solids.solid import Shape, Solid
-from ovolo.geometry.tolerance import chord_tolerance
 from ovolo.geometry.types import Floats, Points
 from ovolo.geometry.vectors import cross_product, dot_product
 
@@ -101,7 +100,7 @@ class _LookedAt:
     @cached_property
     def edges(self) -> list[Curve]:
         """The edge of each piece."""
-        edge_of = {id(piece): one for one in edges_of(self.curve) for piece in one.pieces}
+        edge_of = {id(piece): one for one in as_edges(self.curve) for piece in one.pieces}
         return [edge_of[id(piece)] for piece in self.curve.pieces]
 
     def in_reach(self, places: Points, limit: float) -> NDArray[np.bool_]:
@@ -114,8 +113,9 @@ class _LookedAt:
     def missed_by(self, drawn: Points) -> tuple[Floats, Indices]:
         """By how much (mm) each drawn piece (k, 2, 3) misses the curve in its middle, and which piece of the curve it stands
         for; infinite where it stands for none. Chords miss a circle by less than a hundredth of its radius (24 of them: by
-        0.0086), lines are missed by what float32 loses."""
+        0.0086), what bends more by s² / 8 r for a length s, and lines by what float32 loses."""
         middles, ways = drawn.mean(axis=1), drawn[:, 1] - drawn[:, 0]
+        lengths = np.linalg.norm(ways, axis=1)
         lost = 4 * _FLOAT32 * np.maximum(np.abs(drawn).max(axis=(1, 2)), 1.0)
         gaps, pieces = np.full(len(drawn), math.inf), np.zeros(len(drawn), dtype=np.int64)
         _, near = self.tree.query(middles, k=2)
@@ -124,10 +124,12 @@ class _LookedAt:
             side = self.places[at + 1] - self.places[at]
             gap = _apart(middles, self.places[at], side)
             radius = np.maximum(self.radii[at], self.radii[at + 1])
-            most = lost + np.where(np.isfinite(radius), radius / 100, 0.0)
-            along = np.abs(dot_product(side, ways)) >= _ALONG * np.linalg.norm(
-                side, axis=1
-            ) * np.linalg.norm(ways, axis=1)
+            most = lost + np.where(
+                np.isfinite(radius), np.maximum(radius / 100, lengths**2 / radius / 4), 0.0
+            )
+            along = (
+                np.abs(dot_product(side, ways)) >= _ALONG * np.linalg.norm(side, axis=1) * lengths
+            )
             better = (self.which[at] == self.which[at + 1]) & along & (gap <= most) & (gap < gaps)
             gaps[better], pieces[better] = gap[better], self.which[at[better]]
         return gaps, pieces
@@ -171,12 +173,11 @@ def _apart(points: Points, starts: Points, sides: Points) -> Floats:
 
 
 def true_edges(thing: Curve | Region | Solid) -> TrueEdges:
-    """What is known of a thing."""
+    """What is known of a thing. Of a curve and a region that is all there is to draw."""
     if isinstance(thing, Curve):
-        return TrueEdges([Outlines((thing,))] if thing.pieces else [], 2 * thing.tolerance)
+        return TrueEdges([Outlines((thing,))] if thing.pieces else [], math.inf)
     if isinstance(thing, Region):
-        known = [Outlines(tuple(thing.curves()))] if thing.exact else []
-        return TrueEdges(known, 2 * chord_tolerance())
+        return TrueEdges([Outlines(tuple(thing.curves()))] if thing.exact else [], math.inf)
     size = float(np.linalg.norm(thing.matrix[:3, :3], axis=0).max())
     return TrueEdges(list(_of_shape(thing.shape, thing.matrix)), 2 * size * thing.shape.tolerance)
 
@@ -353,7 +354,7 @@ def _at_height(piece: Piece, height: float) -> Iterator[float]:
 # --- curves as edges ---
 
 
-def edges_of(curve: Curve) -> list[Curve]:
+def as_edges(curve: Curve) -> list[Curve]:
     """A curve parted into what is seen as one edge each: lines, arcs of one circle or ellipse, curves without a corner."""
     pieces = list(curve.pieces)
     goes_on = _goes_on(curve)
