@@ -515,6 +515,7 @@ export interface FileSeenSaid {
   heads: string[];
   rows: (string[])[];
   count: number;
+  notes: string[];
 }
 
 export interface ContactSheetSaid {

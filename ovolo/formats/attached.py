@@ -168,24 +168,40 @@ def read_files(
     return found
 
 
-def shown(read: Attached, count: int) -> tuple[list[str], list[list[str]], int]:
-    """A file as a person looks at it: heads, the first rows, and how many rows there are."""
+@dataclass(frozen=True)
+class Look:
+    """A file as a person looks at it: a table of its first rows, of how many, and what should be known of how it was read."""
+
+    heads: list[str]
+    rows: list[list[str]]
+    count: int
+    notes: list[str] = field(default_factory=list)
+
+
+def look(read: Attached, count: int) -> Look:
+    """A file as a person looks at it, with at most `count` rows."""
     if isinstance(read, Table):
         heads = [f"{c} [{read.units[c]}]" if c in read.units else c for c in read.columns]
-        return heads, list(shown_rows(read, count)), len(read)
+        return Look(heads, list(shown_rows(read, count)), len(read))
     if isinstance(read, Underlay):
-        return ["width [pixels]", "height [pixels]"], [[f"{read.width}", f"{read.height}"]], 1
+        size = [f"{read.width}", f"{read.height}"]
+        return Look(["width [pixels]", "height [pixels]"], [size], 1)
     if isinstance(read, AttachedSolid):
-        return _cast_shown(read)
+        return _look_of_solid(read)
     assert isinstance(read, AttachedDrawing)
     rows = [
         [layer, read.titles[layer], str(len(curves)), f"{sum(c.length for c in curves):.6g}"]
         for layer, curves in read.layers.items()
     ]
-    return ["layer", "in the file", "curves", "length [mm]"], rows[:count], len(rows)
+    heads = ["layer", "in the file", "curves", "length [mm]"]
+    return Look(heads, rows[:count], len(rows), [*_unit_taken(read.unit), *read.notes])
 
 
-def _cast_shown(cast: AttachedSolid) -> tuple[list[str], list[list[str]], int]:
+def _unit_taken(unit: str) -> list[str]:
+    return [f"the file says no unit: read in {unit}"] if unit else []
+
+
+def _look_of_solid(cast: AttachedSolid) -> Look:
     """The size of a solid, and what was mended in it."""
     low, high = cast.solid.bounds()
     size = " x ".join(f"{x:.6g}" for x in high - low)
@@ -195,4 +211,4 @@ def _cast_shown(cast: AttachedSolid) -> tuple[list[str], list[list[str]], int]:
         ["triangles", f"{cast.triangles:,}"],
         *(["mended", said] for said in cast.mended or ("nothing needed mending",)),
     ]
-    return ["", ""], rows, len(rows)
+    return Look(["", ""], rows, len(rows), _unit_taken(cast.unit))

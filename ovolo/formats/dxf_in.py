@@ -18,7 +18,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
+from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer, left_out
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.curves.splines import cubics_of
 from ovolo.geometry.same import ROUNDING, SMALLEST
@@ -64,7 +64,18 @@ def read_dxf(data: bytes, name: str) -> AttachedDrawing:
         said = ", ".join(f"{n} x {kind}" for kind, n in passed.items()) or "nothing at all"
         raise Failure(f"there are no curves in {name}", f"its model space holds {said}")
     digest = hashlib.blake2b(data, digest_size=12).hexdigest()
-    return AttachedDrawing(name, layers, titles, digest, dict(passed))
+    notes = (*_not_shown(document, titles), *left_out(passed))
+    unit = "" if _unit_code(document) else "mm"
+    return AttachedDrawing(name, layers, titles, digest, unit, notes)
+
+
+def _not_shown(document: Any, titles: dict[str, str]) -> list[str]:
+    """Layers that programs for drawing do not show, but whose curves are there."""
+    hidden = [
+        title for title in titles.values()
+        if title in document.layers and (document.layers.get(title).is_off() or document.layers.get(title).is_frozen())
+    ]  # fmt: skip
+    return [f"off or frozen in the file, read all the same: {', '.join(hidden)}"] if hidden else []
 
 
 def _document(data: bytes, name: str) -> Any:
@@ -120,9 +131,13 @@ _UNITS = {
 1959, the foot of the US survey (NIST SP 811, B.6), the astronomical unit and the parsec of the IAU (2012, 2015)."""
 
 
+def _unit_code(document: Any) -> int:
+    return int(document.header.get("$INSUNITS", 0) or 0)
+
+
 def _unit_size(document: Any, name: str) -> float:
     """mm for one unit of the drawing."""
-    code = int(document.header.get("$INSUNITS", 0) or 0)
+    code = _unit_code(document)
     if code not in _UNITS:
         raise Failure(f"{name} is drawn in an unknown unit (code {code})", "save it in mm")
     return _UNITS[code]

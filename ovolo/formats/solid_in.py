@@ -42,7 +42,7 @@ def read_solid(data: bytes, name: str) -> AttachedSolid:
     shape = shape_made(
         f"file:{digest}", lambda: united(bodies), "the solid in this file", flat=True
     )
-    return AttachedSolid(name, Solid(shape), digest, tuple(report), count)
+    return AttachedSolid(name, Solid(shape), digest, tuple(report), count, "mm" if is_stl else "")
 
 
 # --- STL ---

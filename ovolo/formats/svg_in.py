@@ -22,7 +22,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.formats.svg_style import ORIGIN_KEPT, Styles
-from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer
+from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer, left_out
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.same import ROUNDING, SMALLEST
@@ -69,7 +69,15 @@ def read_svg(data: bytes, name: str) -> AttachedDrawing:
         said = ", ".join(f"{n} x {kind}" for kind, n in reading.passed.items()) or "nothing at all"
         raise Failure(f"there are no curves in {name}", f"it holds {said}")
     digest = hashlib.blake2b(data, digest_size=12).hexdigest()
-    return AttachedDrawing(name, reading.layers, reading.titles, digest, dict(reading.passed))
+    unit = "" if _has_unit(root) else "pixels, 96 to an inch"
+    notes = tuple(left_out(reading.passed))
+    return AttachedDrawing(name, reading.layers, reading.titles, digest, unit, notes)
+
+
+def _has_unit(root: Any) -> bool:
+    """Whether the size of a page is said in another unit than pixels."""
+    said = f"{root.get('width')} {root.get('height')}".lower()
+    return bool(re.search(r"\d\s*(?:mm|cm|in|pt|pc|q)\b", said))
 
 
 def _root(data: bytes, name: str) -> Any:

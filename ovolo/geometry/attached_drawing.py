@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.quantities.kinds import CURVE, ListOf, Record
 
 EVERYTHING = "all"
+
+
+def left_out(passed: Mapping[str, int]) -> list[str]:
+    """In words how many of each type were not read, for they are no curves."""
+    said = ", ".join(f"{count:,} x {kind}" for kind, count in passed.items())
+    return [f"left out, for they are no curves: {said}"] if said else []
 
 
 def as_layer(title: str) -> str:
@@ -26,8 +33,11 @@ class AttachedDrawing:
     layers: dict[str, list[Curve]]
     titles: dict[str, str]
     digest: str
-    passed_over: dict[str, int]
-    """How many entities of each type were not read, for they are no curves."""
+    unit: str = ""
+    """Which unit was taken, where the file says none."""
+
+    notes: tuple[str, ...] = ()
+    """What else a person should know of how it was read, such as what was left out."""
 
     @property
     def kind(self) -> Record:

@@ -224,7 +224,6 @@ class _Checking:
                 tables=self._table_of,
             )  # fmt: skip
             known = self._by_its_rule(known_type, line, scope)
-            known.remarks = tuple(scope.remarks)
             _CHECKED.put(key, known)
         return known
 
@@ -232,6 +231,7 @@ class _Checking:
         assert known.kind is not None
         checker = LineChecker(scope, line.statement.line, self.tables, checked_program)
         checked: Checked = known.kind(line.content, checker)
+        checked.remarks = tuple(scope.remarks)
         return checked
 
     def _table_of(self, name: str) -> Table | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 
+from ovolo.geometry.attached_drawing import AttachedDrawing
 from ovolo.geometry.solids.attached_solid import AttachedSolid
 from ovolo.geometry.underlay import Underlay
 from ovolo.meaning import checked_tree
@@ -126,6 +127,9 @@ class LineChecker:
         if isinstance(table, Failure):
             raise Failure(table.message, table.hint)
         assert not isinstance(table, OtherStudy)
+        if isinstance(table, AttachedDrawing) and table.unit:
+            said = f"{table.name} says no unit: it is read in {table.unit}"
+            self.scope.remarks.append((said, content.name_span))
         held = table.solid if isinstance(table, AttachedSolid) else table
         value = checked_tree.Constant(table.kind, content.name_span, held)
         return Checked(table.kind, value, self._calibration(content.calibration, table))

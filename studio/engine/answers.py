@@ -162,11 +162,12 @@ class BesideSaid(TypedDict):
 
 
 class FileSeenSaid(TypedDict):
-    """A file as a table: its first rows, and how many it has."""
+    """A file as a table: its first rows, how many it has, and what should be known of how it was read."""
 
     heads: list[str]
     rows: list[list[str]]
     count: int
+    notes: list[str]
 
 
 # --- contact sheets ---

@@ -25,7 +25,7 @@ from ovolo.exploring.settings import (
     typed_value,
 )
 from ovolo.exploring.swapping import calls_of, swap
-from ovolo.formats.attached import Files, read_attached, read_files, read_or_failure, shown
+from ovolo.formats.attached import Files, look, read_attached, read_files, read_or_failure
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
 from ovolo.geometry.types import Points
@@ -320,8 +320,8 @@ _BAR_SECONDS = 4.0
 
 def look_into(data: bytes, name: str, count: int) -> FileSeenSaid:
     """A file as a person looks at it. Raises Failure where it cannot be read."""
-    heads, rows, total = shown(read_attached(data, name), count)
-    return {"heads": heads, "rows": rows, "count": total}
+    seen = look(read_attached(data, name), count)
+    return {"heads": seen.heads, "rows": seen.rows, "count": seen.count, "notes": seen.notes}
 
 
 def found_words(phrase: str) -> dict[str, Any]:

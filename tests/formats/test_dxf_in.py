@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.interpolate import BSpline
 
-from ovolo.formats.attached import read_files
+from ovolo.formats.attached import look, read_files
 from ovolo.formats.dxf_in import read_dxf
 from ovolo.formats.export import exported
 from ovolo.geometry.curves.curve import Curve, closest
@@ -70,9 +70,32 @@ def test_units_of_the_header_and_blocks() -> None:
     space.add_text("not a curve")
     found = read_dxf(written(document), "x.dxf")
     assert found.layers["_2nd_layer"][0].length == pytest.approx(25.4)
-    assert found.titles["_2nd_layer"] == "2nd layer" and found.passed_over == {"TEXT": 1}
+    assert found.titles["_2nd_layer"] == "2nd layer" and found.notes == (
+        "left out, for they are no curves: 1 x TEXT",
+    )
     (circle,) = next(curves for layer, curves in found.layers.items() if layer != "_2nd_layer")
     assert circle.length == pytest.approx(2 * math.pi * 25.4)
+
+
+def test_what_was_assumed_and_what_is_not_shown_is_told() -> None:
+    document = ezdxf.new("R2010")  # type: ignore[attr-defined]
+    document.header["$INSUNITS"] = 0
+    document.layers.add("hidden").off()
+    document.layers.add("cold").freeze()
+    for layer in ("hidden", "cold", "seen"):
+        document.modelspace().add_line((0, 0), (7, 0), dxfattribs={"layer": layer})
+    read = read_dxf(written(document), "site.dxf")
+    assert look(read, 9).notes == [
+        "the file says no unit: read in mm",
+        "off or frozen in the file, read all the same: hidden, cold",
+    ]
+    tables = read_files({"site.dxf": written(document)})
+    outcome = outcome_of('file site = "site.dxf"\nfar = length(site.hidden[0])', tables=tables)
+    assert outcome.lines[1].value == 7.0
+    remarks = [note.message for note in outcome.lines[0].notes]
+    assert remarks == ["site.dxf says no unit: it is read in mm"]
+    document.header["$INSUNITS"] = 4
+    assert look(read_dxf(written(document), "site.dxf"), 9).notes[1:] == []
 
 
 UNITS = {

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageOps
 
-from ovolo.formats.attached import read_files, shown
+from ovolo.formats.attached import look, read_files
 from ovolo.formats.image import read_image
 from ovolo.geometry.placement import applied
 from ovolo.geometry.underlay import unplaced
@@ -107,7 +107,7 @@ def test_only_pictures_are_laid_out() -> None:
 def test_jpeg_is_read_too_and_shown_by_its_size() -> None:
     read = read_image(picture("JPEG", (64, 48)), "photo.jpg")
     assert (read.width, read.height) == (64, 48)
-    assert shown(read, 5)[1] == [["64", "48"]]
+    assert look(read, 5).rows == [["64", "48"]]
 
 
 @pytest.mark.parametrize("format", ["JPEG", "PNG"])

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from ovolo.formats.attached import read_files, shown
+from ovolo.formats.attached import look, read_files
 from ovolo.formats.export import exported
 from ovolo.formats.solid_in import read_solid
 from ovolo.outcome.outcome import Outcome, outcome_of
@@ -242,7 +242,7 @@ def test_what_can_be_mended_is_and_is_told() -> None:
     }  # fmt: skip
     inside_out = read_solid(text_stl([face[::-1] for face in FACES]), "a.stl")  # type: ignore[arg-type]
     assert inside_out.mended == ("turned inside out",) and inside_out.solid.volume > 0
-    assert ["mended", "turned inside out"] in shown(inside_out, 9)[1]
+    assert ["mended", "turned inside out"] in look(inside_out, 9).rows
 
 
 @pytest.mark.parametrize("share", [0.1, 0.45])

@@ -8,7 +8,7 @@ import svgpathtools
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovolo.formats.attached import read_files
+from ovolo.formats.attached import look, read_files
 from ovolo.formats.export import exported
 from ovolo.formats.svg_in import read_svg, transform
 from ovolo.geometry.curves.curve import Arc, Curve
@@ -55,6 +55,20 @@ def test_paths_are_those_of_another_reader(commands: list[tuple[object, ...]]) -
     assert found.length == pytest.approx(length, rel=1e-5, abs=1e-5)
     end = wanted.end
     assert found.end[:2] == pytest.approx([end.real, 80 - end.imag], abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("page", "told"),
+    [
+        ("width='80' height='40'", "the file says no unit: read in pixels, 96 to an inch"),
+        ("viewBox='0 0 80 40'", "the file says no unit: read in pixels, 96 to an inch"),
+        ("width='80mm' height='40mm' viewBox='0 0 80 40'", ""),
+        ("width='2 in' viewBox='0 0 80 40'", ""),
+    ],
+)
+def test_the_unit_that_was_assumed_is_told(page: str, told: str) -> None:
+    data = f"<svg xmlns='http://www.w3.org/2000/svg' {page}><circle r='3'/></svg>".encode()
+    assert look(read_svg(data, "x.svg"), 9).notes == ([told] if told else [])
 
 
 def test_basic_shapes() -> None:
@@ -120,7 +134,9 @@ def test_layers_are_outermost_groups() -> None:
     )  # fmt: skip
     lengths = {name: [round(c.length, 9) for c in cs] for name, cs in plot.layers.items()}
     assert lengths == {"walls": [5], "_2nd_layer": [7], "drawing": [9]}
-    assert plot.titles["_2nd_layer"] == "2nd layer" and plot.passed_over == {"text": 1}
+    assert plot.titles["_2nd_layer"] == "2nd layer" and plot.notes == (
+        "left out, for they are no curves: 1 x text",
+    )
 
 
 def test_what_is_used_is_unfolded_and_what_is_hidden_is_not() -> None:

@@ -33,6 +33,7 @@ def test_a_file_is_attached_seen_downloaded_and_removed(signed_in: Client, study
         "heads": ["size", "hole [mm]"],
         "rows": [["M6", "6.6"], ["M8", "9"]],
         "count": 2,
+        "notes": [],
     }
     assert signed_in.get(address).content == SIZES
     gone = signed_in.post(reverse("detach", args=[study.pk, "sizes.csv"]))

@@ -17,6 +17,8 @@ class AttachedSolid:
     digest: str
     mended: tuple[str, ...]
     triangles: int
+    unit: str = ""
+    """Which unit was taken, where the file says none."""
 
     @property
     def kind(self) -> Kind:
