@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from ovolo.benches.gcode import blocks
 from studio.projects.models import BenchSettings, MachineProfile, Study
@@ -267,3 +267,77 @@ def test_what_is_set_while_pieces_are_being_nested_is_kept(
     drive(lambda page: expect(page.get_by_label("Turned by")).to_have_value("30°"))
     kept = BenchSettings.objects.get(study=study, machine="cutter").said["settings"]
     assert kept == {"turned": "30°", "height": "700 mm"}
+
+
+TWO_PLATES = """units mm, deg
+part square = box(200 mm, 200 mm, 2 mm) "Square"
+part round_one = cylinder(95 mm, 2 mm) "Round"
+"""
+
+
+def test_the_lines_of_one_plate_are_not_shown_on_another(drive: Driver, open_study: Opener) -> None:
+    """Nor where they come after the other plate was asked for."""
+    study = open_study("Two plates", TWO_PLATES)
+    drive.visit(f"/studies/{study.pk}/print")
+    settled(drive)
+
+    def on_plate(number: str) -> Callable[[Page], None]:
+        return lambda page: (
+            page.get_by_label("Plate", exact=True).select_option(label=number) and None
+        )
+
+    def press(key: str) -> Callable[[Page], None]:
+        return lambda page: page.get_by_role("slider", name="Layer").press(key)
+
+    def picture(page: Page) -> bytes:
+        return page.locator("#picture canvas").screenshot()
+
+    drive(on_plate("2"))
+    drive(press("End"))
+    settled(drive)
+    wanted = drive(picture)
+    drive(on_plate("1"))
+    settled(drive)
+    other = drive(picture)
+    assert other != wanted
+    drive(press("ArrowLeft"))
+    settled(drive)
+
+    def overtake(page: Page) -> None:
+        held: list[Route] = []
+        page.route(re.compile("print/layer$"), lambda route: route.continue_() if held else held.append(route))  # fmt: skip
+        press("End")(page)
+        page.wait_for_timeout(50)
+        on_plate("2")(page)
+        page.wait_for_timeout(50)
+        held[0].continue_()
+
+    drive(overtake)
+    settled(drive)
+    assert drive(picture) == wanted
+
+
+def test_what_is_set_last_is_kept_however_long_the_first_is_on_its_way(
+    drive: Driver, bracket: Study
+) -> None:
+    drive.visit(f"/studies/{bracket.pk}/print")
+    settled(drive)
+    held: list[Route] = []
+
+    def set_to(page: Page, height: str, layers: int) -> None:
+        page.get_by_label("Layer height").fill(height)
+        page.get_by_label("Layer height").press("Tab")
+        expect(page.get_by_text(re.compile(r"Layer \d+ of \d+"))).to_contain_text(f"of {layers}")
+
+    def overtake(page: Page) -> None:
+        page.route(re.compile("print/keep$"), lambda route: route.continue_() if held else held.append(route))  # fmt: skip
+        set_to(page, "0.3", 67)
+        set_to(page, "0.25", 80)
+        page.wait_for_timeout(300)
+        assert len(held) == 1
+        held[0].continue_()
+
+    drive(overtake)
+    settled(drive)
+    kept = BenchSettings.objects.get(study=bracket, machine="printer").said["settings"]
+    assert kept == {"layer": "0.25"}
