@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.same import ROUNDING, SAME_SHARE
+from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
@@ -23,6 +23,9 @@ from ovolo.sheet import tree
 
 TOLERANCE = 0.01
 """By how many mm a dim may differ from what is drawn."""
+
+_OF_THE_SMALL = 1e-3
+"""The share of itself by which it may, where that is less."""
 
 ANGLE_TOLERANCE = 1e-5
 """By how many radians an angle may: 0.01 mm at a metre."""
@@ -67,8 +70,9 @@ class Dim:
     @property
     def wrong(self) -> bool:
         """Whether the drawing measures something else."""
-        slack = ANGLE_TOLERANCE if self.form == "angle" else TOLERANCE
-        return abs(self.value - self.measured) > slack
+        size = max(abs(self.value), abs(self.measured))
+        slack = max(min(TOLERANCE, _OF_THE_SMALL * size), SAME_PLACE)
+        return abs(self.value - self.measured) > (ANGLE_TOLERANCE if self.form == "angle" else slack)
 
     def shown(self, units: DisplayUnits) -> Shown:
         """The value as it is written at the dim, with the sign of its form."""
@@ -140,7 +144,7 @@ def _arc(dim: Dim) -> Points:
     u = p / (np.linalg.norm(p) or 1.0)
     across = q - (q @ u) * u
     size = float(np.linalg.norm(across))
-    v = _across(u) if size < ROUNDING else across / size
+    v = _across(u) if size <= SAME_SHARE * np.linalg.norm(q) else across / size
     turns = np.linspace(0.0, dim.measured, max(int(dim.measured / 0.1), 2) + 1)[:, None]
     points: Points = apex + radius * (np.cos(turns) * u + np.sin(turns) * v)
     return points

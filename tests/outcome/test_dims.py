@@ -46,6 +46,36 @@ def test_a_dim_that_disagrees_says_so(line: str, said: str) -> None:
     assert said in problem(line).message
 
 
+@pytest.mark.parametrize("size", [1e-3, 0.1, 1.0, 10.0, 1e4])
+def test_it_says_so_at_any_size(size: float) -> None:
+    """A figure that is a hundredth too large is wrong, one that is right to nine digits is not."""
+
+    def wrong(share: float) -> list[bool]:
+        far, way = size * share, f"({size * 0.6!r} mm, {size * 0.8!r} mm)"
+        outcome = run(
+            f"dim {far!r} mm from (0 mm, 0 mm) to {way}",
+            f"dim radius {far!r} mm about (0 mm, 0 mm) through {way}",
+            f"dim level {far!r} mm at (0 mm, 0 mm, {size!r} mm)",
+        )
+        assert len(outcome.problems) == sum(one.wrong for one in outcome.dims)
+        return [one.wrong for one in outcome.dims]
+
+    assert wrong(1.01) == [True] * 3
+    assert wrong(1 + 1e-9) == [False] * 3
+    (said,) = run(f"dim {size * 1.01!r} mm from (0 mm, 0 mm) to ({size!r} mm, 0 mm)").problems
+    assert f"says {size * 1.01:.9g}".rstrip("0") in said.message
+
+
+@pytest.mark.parametrize("turn", [0.0, 17.0, 90.0, 143.0])
+def test_the_arc_of_half_a_turn_lies_in_plan(turn: float) -> None:
+    """Noise of the points does not stand it up."""
+    there = f"polar(800 mm, {turn}°)"
+    (dim,) = dims(
+        f"dim angle 180° at (0 mm, 0 mm) from {there} to (0 mm, 0 mm, 1e-9 mm) - {there}"
+    )
+    assert np.abs(dim.segments[..., 2]).max() < 1e-6
+
+
 def test_words_of_dims_may_be_names_too() -> None:
     found = dims(
         "radius = 3 mm", "angle = 45°",
