@@ -57,11 +57,11 @@ def fewest_chords(tolerance: float | None = None) -> int:
     return _FEWEST if tolerance <= CHORD_TOLERANCE else _FEWEST_COARSE
 
 
-def tolerance_for(size: float, tolerance: float | None = None) -> float:
+def tolerance_for(size: float, tolerance: float | None = None, share: float = 3e-4) -> float:
     """By how much chords may miss something bent of a size (mm): by no more than the tolerance, and
     with the usual one by no more than a small share of the size."""
     tolerance = chord_tolerance() if tolerance is None else tolerance
-    return min(tolerance, 3e-4 * size) if tolerance <= CHORD_TOLERANCE and size > 0 else tolerance
+    return min(tolerance, share * size) if tolerance <= CHORD_TOLERANCE and size > 0 else tolerance
 
 
 def sides_of_bar(radius: float) -> int:

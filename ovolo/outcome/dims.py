@@ -72,7 +72,9 @@ class Dim:
         """Whether the drawing measures something else."""
         size = max(abs(self.value), abs(self.measured))
         slack = max(min(TOLERANCE, _OF_THE_SMALL * size), SAME_PLACE)
-        return abs(self.value - self.measured) > (ANGLE_TOLERANCE if self.form == "angle" else slack)
+        return abs(self.value - self.measured) > (
+            ANGLE_TOLERANCE if self.form == "angle" else slack
+        )
 
     def shown(self, units: DisplayUnits) -> Shown:
         """The value as it is written at the dim, with the sign of its form."""

@@ -172,15 +172,29 @@ def test_wrapping_twisting_and_bending_keep_the_middle_surface() -> None:
     plate = primitives.extrusion(region.rectangle(60, 10), 2)
     assert isinstance(plate, Solid)
     wrapped = shaping.wrapped(plate, 30)
-    assert wrapped.volume == pytest.approx(60 * 10 * 2 * 31 / 30, rel=5e-3)
+    assert wrapped.shape.exact
+    assert wrapped.volume == pytest.approx(60 * 10 * 2 * 31 / 30, rel=1e-12)
+    assert wrapped.mesh.volume() == pytest.approx(wrapped.volume, rel=1e-3)
     low, high = wrapped.bounds()
     assert low[1] == pytest.approx(-32, abs=0.05) and high[2] == pytest.approx(5)
-    assert shaping.twisted(plate, 1.0).volume == pytest.approx(1200, rel=5e-3)
+    twisted = shaping.twisted(plate, 1.0)
+    assert twisted.shape.exact and twisted.volume == pytest.approx(1200, rel=1e-12)
+    assert twisted.mesh.volume() == pytest.approx(1200, rel=1e-3)
     bar = primitives.box(100.0, 10.0, 4.0)
     assert isinstance(bar, Solid)
     level = bar.placed(at(50, 0, -2))
     assert isinstance(level, Solid)
-    assert shaping.bent(level, 100).volume == pytest.approx(4000, rel=5e-3)
+    bent = shaping.bent(level, 100)
+    assert bent.shape.exact and bent.volume == pytest.approx(4000, rel=1e-12)
+    assert bent.mesh.volume() == pytest.approx(4000, rel=1e-3)
+    assert not bent.shape.complete, "its centre and its bounds are those of its chords"
+    cone = primitives.cone(30.0, 40.0, 12.0)
+    assert isinstance(cone, Solid)
+    centre = 40 / 4 * (30**2 + 2 * 30 * 12 + 3 * 12**2) / (30**2 + 30 * 12 + 12**2)
+    for radius in (90.0, -90.0):
+        made = shaping.bent(cone, radius)
+        assert made.volume == pytest.approx(cone.volume * (1 - centre / radius), rel=1e-12)
+        assert made.mesh.volume() == pytest.approx(made.volume, rel=3e-3)
     with pytest.raises(Failure, match=r"only 188\.496 mm round"):
         shaping.wrapped(primitives.extrusion(region.rectangle(200, 10), 2), 30)  # type: ignore[arg-type]
     with pytest.raises(Failure, match="is less than the solid is thick"):

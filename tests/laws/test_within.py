@@ -3,11 +3,14 @@ against the same solids with chords of a thirtieth of the tolerance."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Any
 
 import numpy as np
 import pytest
+from scipy.integrate import quad
+from scipy.interpolate import CubicSpline
 
 from ovolo.geometry.placement import IDENTITY
 from ovolo.geometry.solids.primitives import sphere as sphere_of
@@ -71,6 +74,59 @@ def test_a_measure_is_no_further_from_the_formula_than_is_told(name: str, tolera
         assert away <= within + 1e-9, f"{measure}: {value} for {true}"
         assert within < 12 * tolerance / 20, "and what is told is of the size of the chords"
         assert tolerance > 0.05 or away < 3e-3, "with the usual tolerance some thousandths"
+
+
+def leaning_block(turn: float, share: float) -> float:
+    """A bar 40 mm long along x, 40 mm by 90 mm across and turned about x, drawn in with its height: each level of it by the
+    square of its size. Gauss's rule of two points is exact for that."""
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    high, nodes = 40 * s + 90 * c, np.array([-1, 1]) / math.sqrt(3)
+    z = high / 2 + 20 * s * nodes[:, None] + 45 * c * nodes
+    return float(40 * 40 * 90 * np.mean((1 + (share - 1) * z / high) ** 2))
+
+
+def shrinking_way() -> float:
+    """The length of the spline below, by SciPy's own."""
+    knots = np.array([(0, 0, 0), (90, 150, 10), (0, 300, 160)], dtype=float)
+    marks = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(knots, axis=0), axis=1))])
+    slope = CubicSpline(marks, knots, bc_type="natural").derivative()
+    return sum(quad(lambda t: float(np.linalg.norm(slope(t))), a, b)[0] for a, b in itertools.pairwise(marks))  # fmt: skip
+
+
+VOLUMES = {
+    # Each level by the square of its size: a cone's π r² integrated.
+    "a cone that is tapered": (
+        "taper(cone(30 mm, 40 mm, 12 mm), 0.4)",
+        quad(lambda z: math.pi * (30 - 18 * z / 40) ** 2 * (1 - 0.6 * z / 40) ** 2, 0, 40)[0],
+    ),
+    "a cone that is spread": (
+        "taper(cone(30 mm, 40 mm, 12 mm), 2.5)",
+        quad(lambda z: math.pi * (30 - 18 * z / 40) ** 2 * (1 + 1.5 * z / 40) ** 2, 0, 40)[0],
+    ),
+    "a block that leans and is tapered": (
+        "taper(box(40 mm, 40 mm, 90 mm).turn(30°, about = x), 0.5)",
+        leaning_block(30, 0.5),
+    ),
+    # Pappus and Guldin: the area where it stands along the way of its centre, here with (1 - t / 3)², 19/27 in the mean.
+    "a strip that shrinks along a way that winds": (
+        "sweep(rect(30 mm, 4 mm), spline([(0 mm, 0 mm, 0 mm), (90 mm, 150 mm, 10 mm), (0 mm, 300 mm, 160 mm)]), size = t -> 1 - t / 3)",
+        30 * 4 * 19 / 27 * shrinking_way(),
+    ),
+    "and is twisted": (
+        "sweep(rect(30 mm, 4 mm), spline([(0 mm, 0 mm, 0 mm), (90 mm, 150 mm, 10 mm), (0 mm, 300 mm, 160 mm)]), size = t -> 1 - t / 3, twist = 70°)",
+        30 * 4 * 19 / 27 * shrinking_way(),
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("tolerance", [0.05, 0.3])
+@pytest.mark.parametrize("name", VOLUMES)
+def test_a_volume_is_no_further_from_the_formula_than_is_told(name: str, tolerance: float) -> None:
+    solid, volume = VOLUMES[name]
+    value, within = told(solid, tolerance)["v"]
+    away = abs(float(value) / volume - 1)
+    assert within > 0 and away <= within, f"{value} for {volume}"
+    assert tolerance > 0.05 or away < 2e-3
 
 
 CUT = {

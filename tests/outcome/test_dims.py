@@ -70,9 +70,7 @@ def test_it_says_so_at_any_size(size: float) -> None:
 def test_the_arc_of_half_a_turn_lies_in_plan(turn: float) -> None:
     """Noise of the points does not stand it up."""
     there = f"polar(800 mm, {turn}°)"
-    (dim,) = dims(
-        f"dim angle 180° at (0 mm, 0 mm) from {there} to (0 mm, 0 mm, 1e-9 mm) - {there}"
-    )
+    (dim,) = dims(f"dim angle 180° at (0 mm, 0 mm) from {there} to (0 mm, 0 mm, 1e-9 mm) - {there}")
     assert np.abs(dim.segments[..., 2]).max() < 1e-6
 
 

@@ -78,6 +78,14 @@ class Missed:
     surface: float = 0.0
     places: float = 0.0
 
+    def and_of(self, other: Missed, part: float) -> Missed:
+        """Together with what another mesh misses, of which this one's is a part."""
+        return Missed(
+            self.volume + part * other.volume,
+            self.surface + part * other.surface,
+            self.places + other.places,
+        )
+
 
 _SURELY = 1.5
 """What is said to be missed is this much more than what is reckoned: chords are short, but not without end."""

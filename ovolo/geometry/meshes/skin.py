@@ -13,6 +13,9 @@ from ovolo.geometry.types import Points
 
 Indices = NDArray[np.int64]
 
+_ALIKE = 0.2
+"""The share by which the squares of two diagonals may differ that are much the same."""
+
 
 def skinned(
     rings: Points,
@@ -35,9 +38,13 @@ def skinned(
     c = (upper[:, None] * size + onward).reshape(-1)
     d = (upper[:, None] * size + index).reshape(-1)
     corners = rings.reshape(-1, 3)
-    # Of the two ways to part a four-sided patch, the shorter diagonal bends it less.
+    # Of the two ways to part a four-sided patch, the shorter diagonal bends it less. Where both are much the same, they
+    # take turns: of patches that are twisted one way bulges as much as the other is hollow, and only together they hold
+    # what a ruled patch does.
     falls, rises = corners[b] - corners[d], corners[c] - corners[a]
-    rising = np.einsum("ij,ij->i", rises, rises) <= np.einsum("ij,ij->i", falls, falls)
+    up, down = np.einsum("ij,ij->i", rises, rises), np.einsum("ij,ij->i", falls, falls)
+    in_turn = ((lower[:, None] + index) % 2 == 0).reshape(-1)
+    rising = np.where(np.abs(up - down) <= _ALIKE * np.maximum(up, down), in_turn, up <= down)
     first = np.column_stack([a, b, np.where(rising, c, d)])
     second = np.column_stack([np.where(rising, a, b), c, d])
     triangles = [first, second]

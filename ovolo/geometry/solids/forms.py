@@ -263,6 +263,25 @@ class Revolution:
         return reach_of_curves(self.outlines, seen)
 
 
+# --- moved out of shape ---
+
+
+@dataclass(frozen=True, eq=False)
+class VolumeAlone:
+    """A solid of which no more is known by a formula than its volume (mm³)."""
+
+    volume: float
+    exact = True
+    complete = False
+    middle = None
+
+    def area(self, linear: Points) -> float | None:
+        return None
+
+    def reach(self, ways: Points) -> Points | None:
+        return None
+
+
 # --- put together ---
 
 

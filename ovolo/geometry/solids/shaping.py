@@ -16,10 +16,10 @@ from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.regions.region import Region, clean, within_odd
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.booleans import combined
-from ovolo.geometry.solids.forms import Stack
+from ovolo.geometry.solids.forms import Stack, VolumeAlone
 from ovolo.geometry.solids.primitives import box
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
-from ovolo.geometry.tolerance import chord_tolerance, fewest_chords
+from ovolo.geometry.tolerance import CHORD_SHARE, fewest_chords, tolerance_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
@@ -252,10 +252,15 @@ def _moved_planes(mesh: Mesh, normals: Points, sizes: Points, distances: Points)
 
 
 def warped(
-    solid: Solid, change: Callable[[Points], Points], longest: float, what: str, *key: object
+    solid: Solid,
+    change: Callable[[Points], Points],
+    longest: float,
+    what: str,
+    *key: object,
+    volume: float | None = None,
 ) -> Solid:
     """A solid whose corners are moved by a rule, its edges parted first so that none is longer
-    than `longest` (mm)."""
+    than `longest` (mm); its `volume` (mm³), where there is a formula for it."""
     mesh = solid.mesh
     span = float(np.ptp(mesh.corners, axis=0).max())
     estimate = len(mesh.triangles) + mesh.area() / max(longest, SAME_SHARE) ** 2 * 4
@@ -268,7 +273,17 @@ def warped(
             fine = fine.refine_to_length(longest)
         return fine.warp_batch(lambda corners: change(np.asarray(corners)))
 
-    return Solid(shape_made(digest("warp", what, solid.key, longest, *key), make, what))
+    form = None if volume is None else VolumeAlone(volume)
+    key_made = digest("warp", what, solid.key, longest, *key)
+    return Solid(shape_made(key_made, make, what, lambda: form, warped_from=solid.shape))
+
+
+def _volume_bent(solid: Solid, radius: float) -> float | None:
+    """The volume once what lies z further out than a radius is longer by (radius + z) / radius: that of its centre
+    counts for all (Pappus and Guldin). None where either is known by its chords only."""
+    if not (solid.shape.exact and solid.shape.complete):
+        return None
+    return solid.volume * float(radius + solid.centroid[2]) / radius
 
 
 def wrapped(solid: Solid, radius: float) -> Solid:
@@ -292,12 +307,15 @@ def wrapped(solid: Solid, radius: float) -> Solid:
         out = radius + z
         return np.column_stack([out * np.sin(angle), -out * np.cos(angle), y])
 
-    return warped(solid, change, _chord(radius + high[2]), "this wrapping", radius)
+    longest = _chord(radius + high[2], float(np.max(high - low)))
+    volume = _volume_bent(solid, radius)
+    return warped(solid, change, longest, "this wrapping", radius, volume=volume)
 
 
-def _chord(radius: float) -> float:
-    """The length of a chord of a circle that keeps to the tolerance."""
-    by_tolerance = 2 * math.sqrt(max(2 * radius * chord_tolerance() - chord_tolerance() ** 2, 1e-6))
+def _chord(radius: float, size: float) -> float:
+    """The length of a chord of a circle along which something of a size is bent, that keeps to the tolerance."""
+    missed = tolerance_for(size, share=CHORD_SHARE)
+    by_tolerance = 2 * math.sqrt(max(2 * radius * missed - missed**2, SAME_PLACE**2))
     return min(by_tolerance, 1.4 * math.pi * radius / fewest_chords())
 
 
@@ -314,8 +332,17 @@ def twisted(solid: Solid, angle: float) -> Solid:
         return np.column_stack([c * x - s * y, s * x + c * y, z])
 
     bend = abs(angle) / height
-    longest = math.sqrt(8 * chord_tolerance() / max(bend * bend * reach, 2 * bend, ROUNDING))
-    return warped(solid, change, longest, "this twist", angle)
+    longest = _straight_for(
+        max(bend * bend * reach, 2 * bend), tolerance_for(reach, share=CHORD_SHARE)
+    )
+    volume = solid.volume if solid.shape.exact else None  # each level is turned as it is
+    return warped(solid, change, longest, "this twist", angle, volume=volume)
+
+
+def _straight_for(curvature: float, missed: float) -> float:
+    """How long (mm) an edge may be that is bent by so much at most (1/mm) and may be missed by so much: the sagitta
+    of a length is its square times the curvature / 8."""
+    return math.sqrt(8 * missed / max(curvature, ROUNDING))
 
 
 def bent(solid: Solid, radius: float) -> Solid:
@@ -342,7 +369,18 @@ def bent(solid: Solid, radius: float) -> Solid:
         return np.column_stack([out * np.sin(angle), y, radius - out * np.cos(angle)])
 
     outer = abs(radius) + float(np.abs([low[2], high[2]]).max())
-    return warped(solid, change, _chord(outer), "this bend", radius)
+    volume = _volume_bent(solid, -radius)
+    longest = _chord(outer, float(np.max(high - low)))
+    return warped(solid, change, longest, "this bend", radius, volume=volume)
+
+
+def _stands_upright(mesh: Mesh) -> bool:
+    """Whether all faces are level or upright."""
+    areas = np.abs(mesh.area_vectors())
+    across = np.hypot(areas[:, 0], areas[:, 1])
+    return bool(
+        np.all(np.minimum(across, areas[:, 2]) <= SAME_SHARE * np.maximum(across, areas[:, 2]))
+    )
 
 
 def tapered(solid: Solid, share: float) -> Solid:
@@ -356,4 +394,8 @@ def tapered(solid: Solid, share: float) -> Solid:
         size = 1 + (share - 1) * (corners[:, 2] - low[2]) / height
         return np.column_stack([corners[:, :2] * size[:, None], corners[:, 2]])
 
-    return warped(solid, change, math.inf, "this taper", share)
+    reach = float(np.abs([low, high])[:, :2].max()) * math.sqrt(2)
+    longest = math.inf
+    if not _stands_upright(solid.mesh):  # else its faces stay flat
+        longest = _straight_for(abs(share - 1) / height, tolerance_for(max(reach, height)))
+    return warped(solid, change, longest, "this taper", share)

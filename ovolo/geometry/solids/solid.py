@@ -48,6 +48,7 @@ class Shape:
         cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
         chords: Chords = "unknown",
         uncut: Callable[[], list[Mesh]] | None = None,
+        warped_from: Shape | None = None,
     ) -> None:
         self.key = key
         self.manifold = manifold
@@ -62,6 +63,7 @@ class Shape:
         self._depth: int = 1 + max((one._depth for one, _ in cut_out_of), default=0)
         self._cut_out_of = () if flat and self._depth > _DEEPEST else cut_out_of
         self._uncut = uncut
+        self._warped_from = warped_from
         self._tolerance = chord_tolerance()
 
     @cached_property
@@ -106,8 +108,13 @@ class Shape:
 
     @cached_property
     def missed(self) -> Missed:
-        """By what shares its mesh may be wrong."""
-        return missed(self.mesh, self._round_faces())
+        """By what shares its mesh may be wrong: as its faces bend, and as those did that were bent out of shape."""
+        found = missed(self.mesh, self._round_faces())
+        for shape, _ in () if self.flat else self.made_from():
+            before = shape._warped_from
+            if before is not None and not before.flat:
+                found = found.and_of(before.missed, shape.mesh.volume() / self.mesh.volume())
+        return found
 
     def _round_faces(self) -> list[Faces]:
         """The faces of which its own are parts, as far as they are round."""
@@ -416,11 +423,13 @@ def shape_made(
     cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
     chords: Chords = "unknown",
     uncut: Callable[[], list[Mesh]] | None = None,
+    warped_from: Shape | None = None,
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
     what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
     empty. Where it is `cut_out_of` others, each moved by a matrix, its faces are parts of theirs; `chords`
-    says how they lie to what is round, and `uncut` gives them as they were before."""
+    says how they lie to what is round, and `uncut` gives them as they were before; `warped_from` is the shape whose
+    faces were parted and moved out of shape."""
     if chord_tolerance() != CHORD_TOLERANCE:
         key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.get(key)
@@ -437,6 +446,7 @@ def shape_made(
                 cut_out_of=cut_out_of,
                 chords=chords,
                 uncut=uncut,
+                warped_from=warped_from,
             )
         _SHAPES.put(key, known)
     return known

@@ -35,7 +35,13 @@ from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made,
 from ovolo.geometry.solids.swept_form import Swept, swept_form
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.surfaces.self_crossing import first_crossing
-from ovolo.geometry.tolerance import chord_tolerance, fewest_chords, sides_of_bar
+from ovolo.geometry.tolerance import (
+    CHORD_SHARE,
+    chord_tolerance,
+    fewest_chords,
+    sides_of_bar,
+    tolerance_for,
+)
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
@@ -184,7 +190,7 @@ def _way(path: Curve, reach: float, twist: float, changes: bool) -> _Way:
         after.append(tangents.copy())
     stations, ahead, onward = (np.concatenate(one) for one in (places, before, after))
     if len(stations) > MOST_RINGS:
-        raise Failure(f"this sweep would have {len(stations):,} sections; at most {MOST_RINGS:,}")
+        raise _too_many(len(stations))
     steps = np.linalg.norm(np.diff(stations, axis=0), axis=1)
     lengths = np.concatenate([[0.0], np.cumsum(steps)])
     if path.closed:
@@ -193,10 +199,18 @@ def _way(path: Curve, reach: float, twist: float, changes: bool) -> _Way:
     return _Way(stations, ahead, onward, lengths, path.closed)
 
 
+def _too_many(count: int) -> Failure:
+    return Failure(
+        f"this sweep would have {count:,} sections; at most {MOST_RINGS:,}",
+        "give the study a coarser `tolerance`, or twist it less",
+    )
+
+
 def _steps_of_twist(twist: float, reach: float, length: float) -> float:
     """How many stations a mm of the way needs for a twist: a patch whose far side is turned by a
     bends by its width times a / 4."""
-    return abs(twist) * reach / (4 * 0.4 * chord_tolerance()) / length
+    missed = tolerance_for(reach, share=2 * CHORD_SHARE)
+    return abs(twist) * reach / (4 * 0.4 * missed) / length
 
 
 def _stations(
@@ -263,7 +277,7 @@ def _stations_where_smooth(run: Cubics, reach: float, least: float) -> tuple[Poi
     upto = np.concatenate([[0.0], np.cumsum(wanted)])
     count = max(math.ceil(upto[-1] - SAME_SHARE), 1)
     if count > MOST_RINGS:
-        raise Failure(f"this sweep would have {count:,} sections; at most {MOST_RINGS:,}")
+        raise _too_many(count)
     marks = np.linspace(0.0, upto[-1], count + 1)
     which = np.clip(np.searchsorted(upto, marks, side="right") - 1, 0, len(wanted) - 1)
     shares = np.clip((marks - upto[which]) / np.maximum(wanted[which], LEAST), 0.0, 1.0)
