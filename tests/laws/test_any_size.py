@@ -12,6 +12,8 @@ THINGS = {
     "wrapped": ("volume(wrap(extrude(polygon(5, 40 * s), 7 * s), 60 * s))", 3),
     "rounded": ("volume(round_edges(box(30 * s, 20 * s, 10 * s), 2 * s))", 3),
     "finished": ("volume(extrude(polygon(7, 20 * s), 9 * s, top = round(2 * s), bottom = bevel(1 * s)))", 3),
+    "finished, at a corner of a curve": ("volume(extrude(sector(10 * s, 40 * s, 0°, 70°), 20 * s, top = round(3 * s), bottom = bevel(1 * s)))", 3),
+    "leaning, at a corner of a curve": ("volume(extrude(disc(30 * s) & disc(30 * s).move(30 * s, 0 * s), 20 * s, taper = 9°))", 3),
     "leaning": ("volume(extrude(star(5, 30 * s, 14 * s), 9 * s, taper = 3°))", 3),
     "hollow": ("volume(shell(cone(20 * s, 12 * s, 30 * s), 2 * s))", 3),
     "swept": ("volume(sweep(rect(30 * s, 4 * s), way, twist = 70°, size = t -> 1 - t / 3))", 3),

@@ -93,7 +93,28 @@ def shrinking_way() -> float:
     return sum(quad(lambda t: float(np.linalg.norm(slope(t))), a, b)[0] for a, b in itertools.pairwise(marks))  # fmt: skip
 
 
+def half_disc(d: float, r: float = 30.0) -> float:
+    """What is left of half a disc inset by d: a segment of a circle (handbooks)."""
+    r -= d
+    return r * r * math.acos(d / r) - d * math.sqrt(r * r - d * d)
+
+
+HALF = "disc(30 mm) - rect(100 mm, 50 mm).move(0 mm, -25 mm)"
+
 VOLUMES = {
+    # Walls and edges of half a disc, its corners between a curve and a line: segments of circles integrated.
+    "half a disc with walls that lean": (
+        f"extrude({HALF}, 20 mm, taper = atan(6 / 20))",
+        quad(lambda z: half_disc(6 * z / 20), 0, 20)[0],
+    ),
+    "half a disc, bevelled": (
+        f"extrude({HALF}, 20 mm, top = bevel(5 mm))",
+        15 * half_disc(0) + quad(half_disc, 0, 5)[0],
+    ),
+    "half a disc, rounded": (
+        f"extrude({HALF}, 20 mm, bottom = round(5 mm))",
+        15 * half_disc(0) + quad(lambda a: half_disc(5 - 5 * math.cos(a)) * 5 * math.cos(a), 0, math.pi / 2)[0],
+    ),
     # Each level by the square of its size: a cone's π r² integrated.
     "a cone that is tapered": (
         "taper(cone(30 mm, 40 mm, 12 mm), 0.4)",

@@ -7,6 +7,7 @@ plan with its corners at the heights of their layers. So the surface is closed b
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -22,13 +23,13 @@ from shapely.geometry.base import BaseGeometry
 from ovolo.geometry.curves.curve import Arc, Straight
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.digest import digest
-from ovolo.geometry.meshes.mesh import Mesh, triangulated
+from ovolo.geometry.meshes.mesh import CREASE, Mesh, triangulated
 from ovolo.geometry.placement import moved
 from ovolo.geometry.regions.region import Region, polygons_of
 from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.primitives import extrusion, lying_flat
 from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
-from ovolo.geometry.tolerance import chord_tolerance
+from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Floats
 from ovolo.geometry.vectors import plane_product
 from ovolo.problems import Failure
@@ -322,12 +323,16 @@ def finished_extrusion(
 
 
 Layer = tuple[BaseGeometry, float]
+Pair = list[float]
+"""A corner in plan."""
 
 
 def _layers(flat: BaseGeometry, edges: _Edges) -> list[Layer]:
     """The outlines by their heights, from below. A draft is measured from the region's own face."""
     plan = edges.plan()
     _refuse_too_large(flat, edges)
+    if any(_missing(flat, inset) is not None for inset in _ends(plan)):
+        plan = _parted(plan, flat)
     known: dict[float, BaseGeometry] = {}
     for inset, _ in plan:
         if inset not in known:
@@ -335,10 +340,28 @@ def _layers(flat: BaseGeometry, edges: _Edges) -> list[Layer]:
     return [(known[inset], height) for inset, height in plan]
 
 
+def _ends(plan: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """The largest inset and the least."""
+    insets = [inset for inset, _ in plan]
+    return max(insets), min(insets)
+
+
+def _parted(plan: list[tuple[float, float]], flat: BaseGeometry) -> list[tuple[float, float]]:
+    """The plan in steps so small that a corner at which a curve begins, and which moves along a bent way, is never
+    further from its chord than the tolerance."""
+    size = _size(flat)
+    step = math.sqrt(4 * tolerance_for(size) * size)
+    found = plan[:1]
+    for (inset, height), (upper, top) in itertools.pairwise(plan):
+        shares = np.linspace(0.0, 1.0, math.ceil(abs(upper - inset) / step) + 1)[1:-1].tolist()
+        found += [(inset + one * (upper - inset), height + one * (top - height)) for one in shares]
+        found.append((upper, top))
+    return found
+
+
 def _lost(flat: BaseGeometry, edges: _Edges) -> tuple[float, NDArray[np.float64]] | None:
     """An inset at which a corner of the outline is lost, and the corner."""
-    insets = [inset for inset, _ in edges.plan()]
-    for limit in (max(insets), min(insets)):
+    for limit in _ends(edges.plan()):
         place = lost_corner(flat, limit)
         if place is not None:
             return limit, place
@@ -387,23 +410,72 @@ def inset_of(flat: BaseGeometry, distance: float) -> BaseGeometry:
     return polygons[0] if len(polygons) == 1 else shapely.MultiPolygon(polygons)
 
 
-def lost_corner(flat: BaseGeometry, distance: float) -> NDArray[np.float64] | None:
+def lost_corner(flat: BaseGeometry, distance: float) -> Floats | None:
     """A corner of a figure that has no counterpart once it is inset by a distance: where sides
-    meet from afar, or a narrow place closes. None where all are kept."""
-    rings = _rings(flat)
-    corners: NDArray[np.float64] = np.concatenate(rings)
+    meet from afar, or a narrow place closes. None where all are kept. Of a curve the ends may go, as long as it lives on
+    with what it meets."""
+    missing = _missing(flat, distance)
+    if missing is None:
+        return None
+    made, rings = inset_of(flat, distance), _rings(flat)
+    worst: Floats = np.concatenate(rings)[int(np.argmax(missing))]
+    if made.is_empty or _holes(made) != _holes(flat):
+        return worst
+    near = made.boundary.buffer(_slack(flat, distance))
+    for ring, gaps in zip(rings, np.split(missing, np.cumsum([len(one) for one in rings])[:-1]), strict=True):  # fmt: skip
+        at = np.flatnonzero((gaps > 0) & ~_lives_on(ring, distance, near))
+        if len(at):
+            return np.asarray(ring[at[int(np.argmax(gaps[at]))]])
+    return None
+
+
+def _slack(flat: BaseGeometry, distance: float) -> float:
+    """By how much (mm) a corner may miss its place, and is still kept."""
+    return max(1e-3 * abs(distance), min(2e-3, 1e-4 * _size(flat)))
+
+
+def _size(flat: BaseGeometry) -> float:
+    low_x, low_y, high_x, high_y = flat.bounds
+    return float(max(high_x - low_x, high_y - low_y))
+
+
+def _missing(flat: BaseGeometry, distance: float) -> Floats | None:
+    """By how much (mm) the corners (n,) miss their places once all is inset, 0 for those that are there; None where all
+    are."""
     if abs(distance) < ROUNDING:
         return None
-    made = inset_of(flat, distance)
-    if made.is_empty:
-        first: NDArray[np.float64] = corners[0]
-        return first
+    made, rings = inset_of(flat, distance), _rings(flat)
     wanted = np.concatenate([_mitred(ring, distance) for ring in rings])
-    gaps = shapely.distance(shapely.points(wanted), made.boundary)
-    worst = int(np.argmax(gaps))
-    slack = max(1e-3 * abs(distance), 2e-3)
-    lost: NDArray[np.float64] = corners[worst]
-    return lost if gaps[worst] > slack else None
+    if made.is_empty:
+        return np.ones(len(wanted))
+    gaps: Floats = shapely.distance(shapely.points(wanted), made.boundary)
+    missing = np.where(gaps > _slack(flat, distance), gaps, 0.0)
+    return missing if missing.any() else None
+
+
+def _holes(flat: BaseGeometry) -> list[int]:
+    """How many holes each piece has."""
+    return sorted(len(one.interiors) for one in polygons_of(flat))
+
+
+def _lives_on(ring: Floats, distance: float, near: BaseGeometry) -> NDArray[np.bool_]:
+    """Of which corners (n,) of a ring the way on is a curve on one side at least, and both sides are still there, near to
+    the outline that was made, once they are inset by a distance."""
+    sides = np.roll(ring, -1, axis=0) - ring
+    before = np.roll(sides, 1, axis=0)
+    turns = np.arctan2(plane_product(before, sides), np.sum(before * sides, axis=1))
+    starts = np.abs(turns) > CREASE
+    runs = (np.cumsum(starts) - starts[0]) % max(int(starts.sum()), 1)
+    lengths = np.linalg.norm(sides, axis=1)
+    shift = distance * np.column_stack([-sides[:, 1], sides[:, 0]]) / lengths[:, None]
+    moved_sides = shapely.linestrings(np.stack([ring, ring + sides], axis=1) + shift[:, None])
+    kept = shapely.length(shapely.intersection(moved_sides, near)) > 0.3 * lengths
+    count = int(runs.max()) + 1
+    lives = np.bincount(runs, kept, count) > 0
+    curved = np.bincount(runs, minlength=count) > 1
+    earlier = np.roll(runs, 1)
+    found: NDArray[np.bool_] = lives[runs] & lives[earlier] & (curved[runs] | curved[earlier])
+    return found
 
 
 def _mitred(ring: NDArray[np.float64], distance: float) -> NDArray[np.float64]:
@@ -447,6 +519,40 @@ def _stacked(layers: Sequence[Layer]) -> Mesh:
     return Mesh(corners, np.concatenate(triangles).astype(np.int32))
 
 
+def _zipped(below: list[Floats], above: list[Floats], low: int, high: int) -> NDArray[np.int64]:
+    """The triangles between outlines of which the one has corners that the other lacks: each has corners of both, for
+    what lies between three corners of one would be level."""
+    starts = low + np.cumsum([0, *map(len, below)])
+    ends = high + np.cumsum([0, *map(len, above)])
+    found = []
+    for ring, start in zip(below, starts.tolist(), strict=False):
+        far = [shapely.distance(shapely.points(one), shapely.linearrings(ring)).mean() for one in above]  # fmt: skip
+        at = int(np.argmin(far))
+        found += _zipped_along(ring.tolist(), above[at].tolist(), start, int(ends[at]))
+    return np.array(found)
+
+
+def _zipped_along(a: list[Pair], b: list[Pair], start: int, end: int) -> list[tuple[int, int, int]]:
+    """The triangles between two rings that run alike, whose corners are counted from `start` and from `end`: along both at
+    once, always by the shorter way across."""
+    shift = min(range(len(b)), key=lambda at: math.dist(a[0], b[at]))
+    b = b[shift:] + b[:shift]
+    on_a = [start + at % len(a) for at in range(len(a) + 1)]
+    on_b = [end + (at + shift) % len(b) for at in range(len(b) + 1)]
+    a, b = [*a, a[0]], [*b, b[0]]
+    found: list[tuple[int, int, int]] = []
+    i = j = 0
+    while i + 1 < len(a) or j + 1 < len(b):
+        ends = i + 1 == len(a)
+        if not ends and (j + 1 == len(b) or math.dist(a[i + 1], b[j]) <= math.dist(a[i], b[j + 1])):
+            found.append((on_a[i], on_a[i + 1], on_b[j]))
+            i += 1
+        else:
+            found.append((on_a[i], on_b[j + 1], on_b[j]))
+            j += 1
+    return found
+
+
 def _walls(rings: list[NDArray[np.float64]], low: int, high: int) -> NDArray[np.int64]:
     found = []
     at = 0
@@ -470,6 +576,8 @@ def _ring_between(
 ) -> NDArray[np.int64]:
     """The triangles between two outlines, the smaller within the larger; they face up where the
     figure shrinks upwards, down where it grows."""
+    if [len(one) for one in below] != [len(one) for one in above]:
+        return _zipped(below, above, low, high)
     count, other = (sum(map(len, rings)) for rings in (below, above))
     lower = np.split(np.arange(low, low + count), np.cumsum([len(r) for r in below])[:-1])
     upper = np.split(np.arange(high, high + other), np.cumsum([len(r) for r in above])[:-1])
