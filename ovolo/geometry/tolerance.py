@@ -57,6 +57,15 @@ def fewest_chords(tolerance: float | None = None) -> int:
     return _FEWEST if tolerance <= CHORD_TOLERANCE else _FEWEST_COARSE
 
 
+def most_turn(tolerance: float | None = None) -> float:
+    """By how much (radians) a curve may turn within a chord: by two chords of a small circle, and by less than would be an
+    edge."""
+    return min(4 * math.pi / fewest_chords(tolerance), _NO_EDGE)
+
+
+_NO_EDGE = math.radians(18)
+
+
 def tolerance_for(size: float, tolerance: float | None = None, share: float = 3e-4) -> float:
     """By how much chords may miss something bent of a size (mm): by no more than the tolerance, and
     with the usual one by no more than a small share of the size."""

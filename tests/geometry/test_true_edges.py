@@ -124,3 +124,14 @@ def test_what_was_cut_many_times_does_not_hold_all_that_it_was() -> None:
             "-", plate, hole.placed(turned(0.1, np.array([0.0, 1.0, 0.0]), np.zeros(3)))
         )
     assert plate.shape.flat and len(list(plate.shape.made_from())) == 1
+
+
+@pytest.mark.parametrize("tolerance", ["0.02 mm", "0.05 mm", "3 mm"])
+@pytest.mark.parametrize("size", [0.1, 1.0, 10.0])
+@pytest.mark.parametrize("flat", [1.5, 5.3, 20.0])
+def test_the_tips_of_an_ellipse_are_no_edges(flat: float, size: float, tolerance: str) -> None:
+    rim = f"region(ellipse({60 * size} mm, {60 * size / flat} mm))"
+    found = value(
+        f"[e.length for e in edges(extrude({rim}, {20 * size} mm))]", f"tolerance {tolerance}"
+    )
+    assert found == pytest.approx([ellipse(60 * size, 60 * size / flat)] * 2, rel=1e-9)

@@ -26,7 +26,7 @@ from ovolo.geometry.thing import OBJECT, Drawable
 from ovolo.geometry.tolerance import (
     CHORD_TOLERANCE,
     chord_tolerance,
-    fewest_chords,
+    most_turn,
     segments_for,
 )
 from ovolo.geometry.types import Points
@@ -35,6 +35,8 @@ from ovolo.problems import Failure
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
 _MOST_POINTS = 20_000
+_FLATTEST = 60
+"""Of ellipses that are flatter, the tips are corners."""
 
 
 class Piece:
@@ -260,6 +262,10 @@ class Arc(Piece):
     def chords(self, tolerance: float) -> int:
         size = max(float(np.linalg.norm(self.u)), float(np.linalg.norm(self.v)))
         whole = segments_for(size, tolerance, _MOST_POINTS)
+        if not self.is_circle:  # at its tips it turns faster, by the ratio of its radii
+            wide, narrow = np.linalg.svd(np.array([self.u, self.v]), compute_uv=False)
+            fastest = float(wide / max(narrow, wide / _FLATTEST, LEAST))
+            whole = max(whole, math.ceil(2 * math.pi / most_turn(tolerance) * fastest))
         return max(math.ceil(whole * abs(self.sweep) / (2 * math.pi) - SAME_SHARE), 1)
 
     def sides(self, tolerance: float) -> tuple[Points, Points]:
@@ -465,8 +471,8 @@ class Cubics:
         legs = np.diff(self.poles, axis=1)
         sines = np.linalg.norm(cross_product(legs[:, :-1], legs[:, 1:]), axis=2)
         turns = np.arctan2(sines, dot_product(legs[:, :-1], legs[:, 1:])).sum(axis=1)
-        most = 4 * math.pi / fewest_chords(tolerance)
-        counts = np.maximum(np.sqrt(bends / (8 * tolerance)), turns / most - SAME_SHARE)
+        by_turn = turns / most_turn(tolerance) - SAME_SHARE
+        counts = np.maximum(np.sqrt(bends / (8 * tolerance)), by_turn)
         found: NDArray[np.int64] = np.clip(np.ceil(counts), 1, _MOST_POINTS).astype(np.int64)
         return found
 
