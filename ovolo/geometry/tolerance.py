@@ -73,6 +73,13 @@ def tolerance_for(size: float, tolerance: float | None = None, share: float = 3e
     return min(tolerance, share * size) if tolerance <= CHORD_TOLERANCE and size > 0 else tolerance
 
 
+def missed_by_chords(size: float, tolerance: float | None = None) -> float:
+    """By how much (mm) chords may miss what is round in something of a size: by the tolerance, or by what those of a
+    circle do that is as wide and has as few as may be, and half as much again."""
+    tolerance = chord_tolerance() if tolerance is None else tolerance
+    return min(tolerance, 0.75 * size * (1 / math.cos(math.pi / fewest_chords(tolerance)) - 1))
+
+
 def sides_of_bar(radius: float) -> int:
     """How many sides a round bar has that is carried along a curve: as the tolerance asks for, 24
     at least, for its section is as large as the disc whatever their number."""

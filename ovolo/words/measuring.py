@@ -16,7 +16,7 @@ from ovolo.geometry.regions.within import in_region, in_solid
 from ovolo.geometry.solids import comparing
 from ovolo.geometry.surfaces.levels import level_over
 from ovolo.geometry.thing import Measure, Thing
-from ovolo.geometry.tolerance import CHORD_SHARE, chord_tolerance
+from ovolo.geometry.tolerance import missed_by_chords
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 from ovolo.words.registry import word
@@ -53,7 +53,7 @@ def _told_by_chords(solids: list[Any], found: float) -> None:
     told = _told.get()
     if told is not None and not all(solid.shape.flat for solid in solids):
         size = max(float(np.ptp(solid.bounds(), axis=0).max()) for solid in solids)
-        missed = 2 * min(chord_tolerance(), CHORD_SHARE * size)
+        missed = 2 * missed_by_chords(size)
         told.append(min(missed / found, 1.0) if found else 0.0)
 
 
@@ -283,8 +283,7 @@ def clash(a: Any, b: Any) -> float:
     a: the one
     b: the other
     """
-    _measured([a, b])
-    return comparing.clash(a, b)
+    return float(sum(piece.volume for piece in _measured(comparing.shared(a, b))))
 
 
 @word(

@@ -72,6 +72,8 @@ class Region(Drawable):
 
     why_empty: str = ""
     coat: Coat | None = None
+    missed: float = 0.0
+    """By what share its area may be wrong, where its outlines are chords of what is round."""
 
     word = "region"
 
@@ -83,6 +85,8 @@ class Region(Drawable):
     def key(self) -> str:
         """A digest of the figure, without its place."""
         flat = hashlib.blake2b(shapely.to_wkb(self.flat), digest_size=12).hexdigest()
+        if self.missed:
+            flat = digest(flat, "by chords", self.missed)
         if not self.drawn and not self.made_of:
             return flat
         sources = [one for part, matrix in self.made_of for one in (part.key, np.round(matrix, 9))]
@@ -105,12 +109,19 @@ class Region(Drawable):
     @property
     def exact(self) -> bool:
         """Whether its outlines are the true ones throughout."""
-        return self._outlines[1]
+        return self._outlines[1] and not self.by_chords
+
+    @cached_property
+    def by_chords(self) -> bool:
+        """Whether outlines of it are chords themselves, as those of a section of what is round."""
+        return bool(self.missed) or any(part.by_chords for part, _ in self.made_of)
 
     @property
     def within(self) -> float:
         """By what share its area may be wrong; 0 where it is exact."""
-        return 0.0 if self.is_empty or self.exact else CHORD_SHARE
+        if self.is_empty or self.exact:
+            return 0.0
+        return max([self.missed or CHORD_SHARE, *(part.within for part, _ in self.made_of)])
 
     @cached_property
     def _outlines(self) -> tuple[tuple[Curve, ...], bool]:
@@ -267,6 +278,7 @@ class Region(Drawable):
             tuple((part, matrix @ at) for part, at in self.made_of),
             self.operator,
             self.whole,
+            missed=self.missed,
         )
         if "trace" in self.__dict__:
             made.__dict__["trace"] = self.trace.placed(matrix)
@@ -619,7 +631,9 @@ def offset_region(region: Region, distance: float) -> Region:
     if made is None:
         rounds = segments_for(abs(distance)) // 4
         flat = region.flat.buffer(distance, quad_segs=max(rounds, 1))
-        made = Region(oriented(flat), region.frame)
+        made = Region(oriented(flat), region.frame, missed=CHORD_SHARE)
+    if region.missed:
+        made = replace(made, missed=region.missed)
     if made.is_empty:
         raise Failure(
             f"the region vanishes at an offset of {distance:.6g} mm", "make the distance smaller"
@@ -868,7 +882,9 @@ def _on_shared_sides(made_of: Sequence[tuple[Region, Matrix]]) -> MadeOf:
     }
     sides = shared.sides([curve for curves in exact.values() for curve in curves])
     return tuple(
-        (_divided(tuple(exact[at]), sides), IDENTITY) if at in exact else (region, matrix)
+        (_divided(tuple(exact[at]), sides, region.within), IDENTITY)
+        if at in exact
+        else (region, matrix)
         for at, (region, matrix) in enumerate(made_of)
     )
 
@@ -882,8 +898,8 @@ def _divided_to(tolerance: float, outlines: tuple[Curve, ...]) -> Region:
     return _divided(finer, lambda piece: piece.sides(tolerance))
 
 
-def _divided(outlines: tuple[Curve, ...], sides: Sides) -> Region:
-    """A region of exact outlines, each followed by its holes; their sides by a rule."""
+def _divided(outlines: tuple[Curve, ...], sides: Sides, missed: float = 0.0) -> Region:
+    """A region of outlines, each followed by its holes; their sides by a rule."""
     trace = trace_of(outlines, sides)
     polygons: list[list[NDArray[np.float64]]] = []
     for ring in outlines_at(trace):
@@ -893,7 +909,7 @@ def _divided(outlines: tuple[Curve, ...], sides: Sides) -> Region:
             polygons[-1].append(ring)
     made = [shapely.Polygon(outer, holes) for outer, *holes in polygons]
     flat = made[0] if len(made) == 1 else shapely.MultiPolygon(made)
-    found = Region(oriented(flat), IDENTITY, outlines, whole=True)
+    found = Region(oriented(flat), IDENTITY, outlines, whole=True, missed=missed)
     found.__dict__["trace"] = trace
     return found
 

@@ -23,7 +23,12 @@ def clash(a: Solid, b: Solid) -> float:
     >>> round(clash(box(40.0, 20.0, 10.0), box(20.0, 40.0, 5.0)), 6)
     2000.0
     """
-    return combined("&", a, b).volume
+    return shared(a, b).volume
+
+
+def shared(a: Solid, b: Solid) -> Solid:
+    """What both take up; empty where they are clear of each other."""
+    return combined("&", a, b)
 
 
 def clearance(a: Solid, b: Solid) -> float:

@@ -17,13 +17,15 @@ from ovolo.geometry.solids.solid import Copies, Solid, in_space, nothing, shape_
 from ovolo.geometry.surfaces.surface import Surface, thickened
 from ovolo.problems import Failure
 
-_BEYOND = 1.0
+_BEYOND = 0.01
+"""How thick a surface is made to be reached, and how far beyond what is reached is pulled: a share of its size."""
 
 
 def _backed(surface: Surface, way: NDArray[np.float64]) -> Solid:
     """A surface given a body on its far side, seen along a direction."""
     away = float(np.mean(surface.normals([0.3, 0.5, 0.7], [0.5, 0.5, 0.5]) @ way))
-    return thickened(surface, math.copysign(_BEYOND, away or 1.0))
+    size = float(np.ptp(surface.bounds(), axis=0).max())
+    return thickened(surface, math.copysign(_BEYOND * size, away or 1.0))
 
 
 def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
@@ -44,7 +46,8 @@ def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
         raise Failure(
             f"the solid to reach begins {-low:.6g} mm behind the region", "keep it in front"
         )
-    tall = extrusion(region, high + _BEYOND)
+    beyond = _BEYOND * max(float(np.ptp(target.bounds(), axis=0).max()), high)
+    tall = extrusion(region, high + beyond)
     assert not isinstance(tall, Copies)
 
     def make() -> manifold3d.Manifold:
@@ -55,7 +58,7 @@ def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
             bounds = piece.transform(local).bounding_box()
             if bounds[2] > SAME_PLACE:
                 continue  # what lies beyond
-            if bounds[5] > high + _BEYOND / 2:
+            if bounds[5] > high + beyond / 2:
                 raise Failure(
                     "the solid to reach does not cover the whole region",
                     "make the region smaller, or that solid larger",

@@ -28,7 +28,7 @@ from ovolo.geometry.placement import moved
 from ovolo.geometry.regions.region import Region, polygons_of
 from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.primitives import extrusion, lying_flat
-from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.solids.solid import Solid, manifold_of, missed_by_outlines, nothing, shape_made
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Floats
 from ovolo.geometry.vectors import plane_product
@@ -316,7 +316,8 @@ def finished_extrusion(
         turns = _turns_of(foot) if foot.exact else None
         return None if turns is None else Finished(foot, edges, turns)
 
-    shape = shape_made(key, make, "this extrusion", form)
+    before = missed_by_outlines(foot)
+    shape = shape_made(key, make, "this extrusion", form, before=before)
     placed = Solid(shape).placed(region.frame @ moved(np.array([0.0, 0.0, low])))
     assert isinstance(placed, Solid)
     return placed

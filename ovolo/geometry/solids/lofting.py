@@ -12,6 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.bent import Missed
 from ovolo.geometry.meshes.mesh import Mesh, triangulated
 from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.placement import Matrix, applied
@@ -68,7 +69,14 @@ def loft(sections: Sequence[Region], smooth: bool = False, closed: bool = False)
     few = sum(len(ring) for rings in outlines for ring in rings) <= _FEW_CORNERS
     straight = few and not smooth and all(one.straight for one in sections)
     flat = straight and not _bends(_matched(sections, outlines, closed)[0], closed)
-    return Solid(shape_made(key, make, "this loft", flat=flat))
+    return Solid(shape_made(key, make, "this loft", flat=flat, before=lambda: _missed_by(sections)))
+
+
+def _missed_by(sections: Sequence[Region]) -> Missed:
+    """By what share the chords of outlines are larger or smaller than these: parted among each other's corners, they no
+    longer tell."""
+    share = max(abs(float(one.flat.area) / one.area - 1) + one.within for one in sections)
+    return Missed(share, share, share)
 
 
 _FEW_CORNERS = 200

@@ -18,7 +18,15 @@ from ovolo.geometry.placement import IDENTITY, moved, scaled
 from ovolo.geometry.regions.region import Region, disc_of, rectangle
 from ovolo.geometry.same import SMALLEST
 from ovolo.geometry.solids.forms import Revolution, extruded
-from ovolo.geometry.solids.solid import Copies, Shape, Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.solids.solid import (
+    Copies,
+    Shape,
+    Solid,
+    manifold_of,
+    missed_by_outlines,
+    nothing,
+    shape_made,
+)
 from ovolo.geometry.tolerance import fewest_chords, segments_for
 from ovolo.problems import Failure, OneByOne
 
@@ -173,6 +181,7 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
         flat=foot.is_polygon,
         chords=foot.chords,
         uncut=(lambda: [walls_on(foot.uncut_rings())]) if foot.made_of else None,
+        before=missed_by_outlines(foot),
     )
     rise = np.asarray(height, dtype=float)
     zero, one = np.zeros_like(rise), np.ones_like(rise)

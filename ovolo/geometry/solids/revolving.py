@@ -16,7 +16,7 @@ from ovolo.geometry.placement import applied
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.forms import Revolution
-from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made
+from ovolo.geometry.solids.solid import Solid, manifold_of, missed_by_outlines, nothing, shape_made
 from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -58,7 +58,16 @@ def revolution(region: Region, angle: float = _TURN) -> Solid:
         return _lathe_turned(profile, angle, count)
 
     form = Revolution(lambda: _outlines(region), angle, region)
-    return Solid(shape_made(key, make, "this revolution", lambda: form, chords=region.chords))
+    return Solid(
+        shape_made(
+            key,
+            make,
+            "this revolution",
+            lambda: form,
+            chords=region.chords,
+            before=missed_by_outlines(region),
+        )
+    )
 
 
 def _lathe_turned(

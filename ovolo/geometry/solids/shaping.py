@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import manifold3d
 import numpy as np
@@ -19,7 +20,7 @@ from ovolo.geometry.solids.booleans import combined
 from ovolo.geometry.solids.forms import Stack, VolumeAlone
 from ovolo.geometry.solids.primitives import box
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
-from ovolo.geometry.tolerance import CHORD_SHARE, fewest_chords, tolerance_for
+from ovolo.geometry.tolerance import CHORD_SHARE, fewest_chords, missed_by_chords, tolerance_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
@@ -127,7 +128,11 @@ def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
             "direction"
         )
     flat = within_odd([shapely.Polygon(ring).buffer(0) for ring in rings])
-    return Region(clean(flat, "this section"), frame)
+    found = Region(clean(flat, "this section"), frame)
+    if solid.shape.flat or found.is_empty:
+        return found
+    missed = missed_by_chords(float(np.ptp(solid.bounds(), axis=0).max()), solid.shape.tolerance)
+    return replace(found, missed=min(missed * found.perimeter / found.area, 1.0))
 
 
 def _layer_in(solid: Solid, frame: Matrix) -> Region | None:
@@ -275,7 +280,7 @@ def warped(
 
     form = None if volume is None else VolumeAlone(volume)
     key_made = digest("warp", what, solid.key, longest, *key)
-    return Solid(shape_made(key_made, make, what, lambda: form, warped_from=solid.shape))
+    return Solid(shape_made(key_made, make, what, lambda: form, before=lambda: solid.shape.missed))
 
 
 def _volume_bent(solid: Solid, radius: float) -> float | None:

@@ -22,6 +22,7 @@ from ovolo.geometry.meshes.bent import Faces, Missed, missed
 from ovolo.geometry.meshes.hull import convex_hull
 from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
+from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.forms import Form
 from ovolo.geometry.thing import OBJECT, Measure, Thing
@@ -48,7 +49,7 @@ class Shape:
         cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
         chords: Chords = "unknown",
         uncut: Callable[[], list[Mesh]] | None = None,
-        warped_from: Shape | None = None,
+        before: Callable[[], Missed] | None = None,
     ) -> None:
         self.key = key
         self.manifold = manifold
@@ -63,7 +64,7 @@ class Shape:
         self._depth: int = 1 + max((one._depth for one, _ in cut_out_of), default=0)
         self._cut_out_of = () if flat and self._depth > _DEEPEST else cut_out_of
         self._uncut = uncut
-        self._warped_from = warped_from
+        self._before = before
         self._tolerance = chord_tolerance()
 
     @cached_property
@@ -108,12 +109,11 @@ class Shape:
 
     @cached_property
     def missed(self) -> Missed:
-        """By what shares its mesh may be wrong: as its faces bend, and as those did that were bent out of shape."""
+        """By what shares its mesh may be wrong: as its faces bend, and as what they were made from did."""
         found = missed(self.mesh, self._round_faces())
         for shape, _ in () if self.flat else self.made_from():
-            before = shape._warped_from
-            if before is not None and not before.flat:
-                found = found.and_of(before.missed, shape.mesh.volume() / self.mesh.volume())
+            if shape._before is not None:
+                found = found.and_of(shape._before(), shape.mesh.volume() / self.mesh.volume())
         return found
 
     def _round_faces(self) -> list[Faces]:
@@ -423,13 +423,13 @@ def shape_made(
     cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
     chords: Chords = "unknown",
     uncut: Callable[[], list[Mesh]] | None = None,
-    warped_from: Shape | None = None,
+    before: Callable[[], Missed] | None = None,
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
     what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
     empty. Where it is `cut_out_of` others, each moved by a matrix, its faces are parts of theirs; `chords`
-    says how they lie to what is round, and `uncut` gives them as they were before; `warped_from` is the shape whose
-    faces were parted and moved out of shape."""
+    says how they lie to what is round, and `uncut` gives them as they were before; `before` tells what was
+    missed already by what its faces were made from."""
     if chord_tolerance() != CHORD_TOLERANCE:
         key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.get(key)
@@ -446,10 +446,15 @@ def shape_made(
                 cut_out_of=cut_out_of,
                 chords=chords,
                 uncut=uncut,
-                warped_from=warped_from,
+                before=before,
             )
         _SHAPES.put(key, known)
     return known
+
+
+def missed_by_outlines(region: Region) -> Callable[[], Missed] | None:
+    """What is missed already by outlines that are chords themselves; None where they are the true ones."""
+    return (lambda: Missed(*[region.within] * 3)) if region.by_chords else None
 
 
 def nothing(why: str) -> Solid:

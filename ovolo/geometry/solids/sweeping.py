@@ -31,7 +31,14 @@ from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.regions.region import Region, disc, polygons_of
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.solids.primitives import cylinder
-from ovolo.geometry.solids.solid import Solid, manifold_of, nothing, shape_made, united
+from ovolo.geometry.solids.solid import (
+    Solid,
+    manifold_of,
+    missed_by_outlines,
+    nothing,
+    shape_made,
+    united,
+)
 from ovolo.geometry.solids.swept_form import Swept, swept_form
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.surfaces.self_crossing import first_crossing
@@ -123,7 +130,8 @@ def sweep(
     def form() -> Swept | None:
         return swept_form(section, path, bool(twist), upright) if once[0] and not sizes else None
 
-    return Solid(shape_made(key, make, "this sweep", form, chords="even"))
+    before = missed_by_outlines(section)
+    return Solid(shape_made(key, make, "this sweep", form, chords="even", before=before))
 
 
 def pipe(path: Curve, radius: float) -> Solid:

@@ -20,7 +20,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.meshes.skin import without_slivers
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
-from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
+from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made, united
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.thing import Drawable
@@ -118,8 +118,9 @@ class Surface(Drawable):
         fine = tolerance_for(float(np.ptp(points.reshape(-1, 3), axis=0).max()), self.tolerance)
         while True:
             n, m = (count - 1 for count in points.shape[:2])
-            rows = n < _MOST and _misses(points) > fine
-            columns = m < _MOST and _misses(points.swapaxes(0, 1)) > fine
+            twisted = _twist(points) > fine
+            rows = n < _MOST and (twisted or _misses(points) > fine)
+            columns = m < _MOST and (twisted or _misses(points.swapaxes(0, 1)) > fine)
             if not rows and not columns:
                 return points
             points = self._halved(points, 2 if rows else 1, 2 if columns else 1)
@@ -214,12 +215,22 @@ def _misses(points: Points) -> float:
     return float(np.linalg.norm(middle - points[1:-1:2], axis=-1).max()) / 4
 
 
+def _twist(points: Points) -> float:
+    """By how much the middles of patches that are twisted out of their planes miss their diagonals."""
+    a, b, c, d = points[:-1, :-1], points[1:, :-1], points[1:, 1:], points[:-1, 1:]
+    across = cross_product(c - a, d - b)
+    sizes = np.maximum(np.linalg.norm(across, axis=-1), LEAST)
+    return float((np.abs(dot_product(a - b + c - d, across)) / sizes).max()) / 4
+
+
 def _patches(index: NDArray[np.int64]) -> NDArray[np.int32]:
-    """Two triangles for each four neighbours of a grid of indices."""
-    a, b = index[:-1, :-1].reshape(-1), index[1:, :-1].reshape(-1)
-    c, d = index[1:, 1:].reshape(-1), index[:-1, 1:].reshape(-1)
-    found = np.concatenate([np.column_stack([a, b, c]), np.column_stack([a, c, d])])
-    return found.astype(np.int32)
+    """Two triangles for each four neighbours of a grid of indices. Diagonals run by turns one way and the other, so that
+    what is twisted bulges as often as it is hollow."""
+    a, b, c, d = index[:-1, :-1], index[1:, :-1], index[1:, 1:], index[:-1, 1:]
+    rising = np.add.outer(np.arange(len(a)), np.arange(a.shape[1])) % 2 == 0
+    first = np.stack([a, b, np.where(rising, c, d)], axis=-1)
+    second = np.stack([np.where(rising, a, b), c, d], axis=-1)
+    return np.concatenate([first.reshape(-1, 3), second.reshape(-1, 3)]).astype(np.int32)
 
 
 # --- making ---
