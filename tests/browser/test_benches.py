@@ -307,7 +307,8 @@ def test_the_lines_of_one_plate_are_not_shown_on_another(drive: Driver, open_stu
         held: list[Route] = []
         page.route(re.compile("print/layer$"), lambda route: route.continue_() if held else held.append(route))  # fmt: skip
         press("End")(page)
-        page.wait_for_timeout(50)
+        while not held:
+            page.wait_for_timeout(20)
         on_plate("2")(page)
         page.wait_for_timeout(50)
         held[0].continue_()
@@ -333,6 +334,8 @@ def test_what_is_set_last_is_kept_however_long_the_first_is_on_its_way(
         page.route(re.compile("print/keep$"), lambda route: route.continue_() if held else held.append(route))  # fmt: skip
         set_to(page, "0.3", 67)
         set_to(page, "0.25", 80)
+        while not held:
+            page.wait_for_timeout(20)
         page.wait_for_timeout(300)
         assert len(held) == 1
         held[0].continue_()

@@ -175,6 +175,7 @@ FIGURES = {
     "area(cut_at(loft([disc(30 mm), disc(10 mm).move(z = 40 mm)]), z, (0 mm, 0 mm, 20 mm)))": math.pi * 400,
     "area(cut_at(sphere(30 mm), z) + rect(100 mm, 10 mm).move(50 mm, 0 mm))": math.pi * 900 + 1000 - (50 * 0 + 30 * 30 * math.asin(1 / 6) + 5 * math.sqrt(875)),
     "volume(extrude(cut_at(sphere(30 mm), z), 7 mm))": math.pi * 900 * 7,
+    "area(surface((u, v) -> (u * 1 m, v * 1 m, abs(u - 0.37) * 300 mm)))": 1e6 * math.sqrt(1.09),
     "clearance(sphere(10 mm), sphere(7 mm).move(30 mm, 40 mm, 0 mm))": 33,
     "thickness(sphere(10 mm), (0 mm, 0 mm, 6 mm), x)": 16,
 }  # fmt: skip

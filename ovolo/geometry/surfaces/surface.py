@@ -176,19 +176,26 @@ class Surface(Drawable):
 
     @property
     def within(self) -> float:
-        """By what share its area may be wrong: what is carried on from patches is not more exact."""
-        return 1e-6
+        """By what share its area may be wrong. Where each halving of the patches takes away three quarters of what was
+        missed, twice by what carrying on went on; elsewhere, as at a crease, four times what both halvings have changed. Never less
+        than a millionth."""
+        coarse, middle, fine = self._areas
+        first, last = middle - coarse, fine - middle
+        smooth = abs(4 * last - first) < 0.2 * abs(first)
+        missed = abs(4 * last - first) / 3 if smooth else 2 * (abs(first) + abs(last))
+        return max(1e-6, 2 * missed / self.area)
 
-    @cached_property
+    @property
     def area(self) -> float:
         """mm²: of its patches at two finenesses, carried on to none (Richardson)."""
-        coarse, fine = (self._area_of(count) for count in (32, 64))
-        return (4 * fine - coarse) / 3
+        _, middle, fine = self._areas
+        return (4 * fine - middle) / 3
 
-    def _area_of(self, count: int) -> float:
-        points = self._points(count, count)
-        index = np.arange((count + 1) ** 2).reshape(count + 1, count + 1)
-        return Mesh(points.reshape(-1, 3), _patches(index)).area()
+    @cached_property
+    def _areas(self) -> list[float]:
+        """The areas of its patches at three finenesses, each with four times as many as the one before."""
+        points = self._points(64, 64)
+        return [_area_of(points[::step, ::step]) for step in (4, 2, 1)]
 
     def bounds(self) -> Points:
         flat = self.grid.reshape(-1, 3)
@@ -200,6 +207,11 @@ class Surface(Drawable):
 
     def flipped(self) -> Surface:
         return replace(self, side=-self.side)
+
+
+def _area_of(points: Points) -> float:
+    n, m, _ = points.shape
+    return Mesh(points.reshape(-1, 3), _patches(np.arange(n * m).reshape(n, m))).area()
 
 
 def _places(n: int, m: int) -> tuple[Points, Points]:
