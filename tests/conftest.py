@@ -12,7 +12,7 @@ from ovolo.remembering import keep_imports
 
 # No time limit for an example, for machines are slow at times; the same examples each run, and others where more are
 # wanted: `python -m pytest -m hypothesis --hypothesis-profile deep`.
-settings.register_profile("ovolo", deadline=None, derandomize=True, max_examples=9)
+settings.register_profile("ovolo", deadline=None, derandomize=True, max_examples=8)
 settings.register_profile("deep", deadline=None, max_examples=150)
 settings.load_profile("ovolo")
 

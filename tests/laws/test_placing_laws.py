@@ -26,7 +26,6 @@ AS_IT_IS = ("g(x) = x", "h(v) = v")
 MOTIONS = {
     "moved and turned": ("g(x) = x.turn(37°).move(130 mm, -70 mm)", "h(v) = v.turn(37°)"),
     "turned by a right angle": ("g(x) = x.turn(90°).move(1 mm / 3, 0 mm)", "h(v) = v.turn(90°)"),
-    "raised": ("g(x) = x.turn(-123.4°).move(z = 0 mm)", "h(v) = v.turn(-123.4°)"),
 }
 
 
