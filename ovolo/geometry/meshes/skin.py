@@ -39,8 +39,8 @@ def skinned(
     d = (upper[:, None] * size + index).reshape(-1)
     corners = rings.reshape(-1, 3)
     # Of the two ways to part a four-sided patch, the shorter diagonal bends it less. Where both are much the same, they
-    # take turns: of patches that are twisted one way bulges as much as the other is hollow, and only together they hold
-    # what a ruled patch does.
+    # take turns: of patches that are twisted, one bulges as much as the next is hollow, and together they hold as much as
+    # ruled ones.
     falls, rises = corners[b] - corners[d], corners[c] - corners[a]
     up, down = np.einsum("ij,ij->i", rises, rises), np.einsum("ij,ij->i", falls, falls)
     in_turn = ((lower[:, None] + index) % 2 == 0).reshape(-1)

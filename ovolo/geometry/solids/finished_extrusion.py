@@ -331,8 +331,8 @@ Pair = list[float]
 def _layers(flat: BaseGeometry, edges: _Edges) -> list[Layer]:
     """The outlines by their heights, from below. A draft is measured from the region's own face."""
     plan = edges.plan()
-    _refuse_too_large(flat, edges)
     if any(_missing(flat, inset) is not None for inset in _ends(plan)):
+        _refuse_too_large(flat, edges)
         plan = _parted(plan, flat)
     known: dict[float, BaseGeometry] = {}
     for inset, _ in plan:
