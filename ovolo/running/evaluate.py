@@ -258,7 +258,11 @@ class _Evaluation:
                 needed = self.program.by_name[need].statement.line
                 problem = problem_at(line.statement, Waits(need, needed))
                 return LineOutcome(line, None, (problem,), line.remarks)
-        key = self._key(line)
+        try:
+            key = self._key(line)
+        except Exception as error:
+            failure = unforeseen(error, f"what line {line.statement.line} is made from")
+            return LineOutcome(line, None, (problem_at(line.statement, failure),), line.remarks)
         result = self.memo.get(key)
         if result is None:
             result = self._run(line, key)

@@ -18,6 +18,7 @@ from ovolo.geometry.regions.region import Region
 from ovolo.geometry.solids import booleans, primitives
 from ovolo.geometry.solids.comparing import clash
 from ovolo.geometry.solids.solid import Solid
+from ovolo.outcome.outcome import outcome_of
 from tests.sheets import value
 
 Z = np.array([0.0, 0.0, 1.0])
@@ -136,3 +137,17 @@ def test_an_offset_is_that_of_shapely(distance: float, angle: float) -> None:
     wanted = fine.buffer(distance, quad_segs=2000).area
     found = region.offset_region(holed, distance)
     assert found.area == pytest.approx(wanted, rel=1e-5)
+
+
+def test_what_is_cut_hundreds_of_times_one_after_the_other_is_exact() -> None:
+    holes = "fold((a, k) -> a - disc(1 mm).move(k * 3 mm, 0 mm), rect(3 m, 10 mm), 1 .. 300)"
+    outcome = outcome_of(
+        f"r = {holes}\na = area(r)\np = perimeter(r)\nv = volume(extrude(r, 3 mm))", time_limit=60
+    )
+    assert not outcome.problems, [problem.message for problem in outcome.problems]
+    area, around, volume = (line.result for line in outcome.lines[1:])
+    assert area and around and volume
+    assert area.within == around.within == volume.within == 0
+    assert area.value == pytest.approx(30_000 - 300 * math.pi, rel=1e-12)
+    assert around.value == pytest.approx(6020 + 600 * math.pi, rel=1e-12)
+    assert volume.value == pytest.approx(3 * (30_000 - 300 * math.pi), rel=1e-12)

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ovolo.formats.attached import read_attached, read_files
+from ovolo.geometry.regions.region import Region
 from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import scene_of
 from ovolo.problems import Failure
@@ -175,3 +176,15 @@ def test_a_clock_that_is_not_heard_rings_again() -> None:
             except LimitReached:
                 heard += 1
     assert heard == 2
+
+
+def test_what_cannot_be_told_apart_costs_only_the_line_that_needs_it(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    def fail(self: Region) -> str:
+        raise RecursionError("too deep")
+
+    monkeypatch.setattr(Region, "fingerprint", property(fail))
+    outcome = outcome_of("r = rect(30 mm, 20 mm)\na = area(r)\nb = 3 mm")
+    assert [one.line for one in outcome.problems] == [2]
+    assert outcome.lines[2].value == 3.0

@@ -47,6 +47,9 @@ from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
+_DEEPEST = 32
+"""Of regions that were put together more often than this, one after the other, only the outlines are kept."""
+
 _OF_A_CORNER = 40
 """Bytes, in the library that keeps it and in the arrays made of it."""
 
@@ -91,6 +94,15 @@ class Region(Drawable):
             return flat
         sources = [one for part, matrix in self.made_of for one in (part.key, np.round(matrix, 9))]
         return digest(flat, *(curve.key for curve in self.drawn), *sources)
+
+    @cached_property
+    def depth(self) -> int:
+        """How many overlays it was put together by, one after the other."""
+        return 1 + max((part.depth for part, _ in self.made_of), default=0)
+
+    def settled(self) -> Region:
+        """The same region by its outlines, which no longer knows what it was put together from."""
+        return replace(self, drawn=self.outlines, made_of=(), whole=True, missed=self.within)
 
     @property
     def fingerprint(self) -> str:
@@ -804,7 +816,8 @@ def combined(operator: str, first: Region, *others: Region) -> Region:
 
 def overlay(operator: str, made_of: Sequence[tuple[Region, Matrix]]) -> Region:
     """Regions, each placed within the plane, put together; empty where nothing is left."""
-    made_of = _on_shared_sides(made_of) if len(made_of) > 1 else tuple(made_of)
+    made_of = tuple((one.settled() if one.depth > _DEEPEST else one, at) for one, at in made_of)
+    made_of = _on_shared_sides(made_of) if len(made_of) > 1 else made_of
     flats = [
         _uncrossed(flat) if one.whole else flat
         for flat, (one, _) in zip(_placed_flats(made_of), made_of, strict=True)
