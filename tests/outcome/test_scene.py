@@ -6,7 +6,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ovolo.outcome.scene import MAGIC, scene_of
+from ovolo.outcome.scene import MAGIC, scene_of, sheet_header
+from ovolo.sheet.reader import read_sheet
 from tests.sheets import demo_outcome, run
 
 
@@ -133,3 +134,16 @@ def test_items_of_every_kind_are_sent_in_their_colours() -> None:
 
 def whole(data: bytes, place: list[int]) -> np.ndarray:
     return np.frombuffer(data, dtype=np.uint32, count=place[1], offset=place[0])
+
+
+def test_lines_of_files_and_studies_say_their_name_once() -> None:
+    sheet = read_sheet(
+        'file plan = "pl#an.dxf" # as it came\n'
+        'file site = "site.png" from (0, 0) to (10, 0) is 5 m at (1 m, 2 m)\n'
+        'use pier from "Pier #1" # the first'
+    )
+    assert [line["body"] for line in sheet_header(sheet)["lines"]] == [
+        '= "pl#an.dxf"',
+        '= "site.png" from (0, 0) to (10, 0) is 5 m at (1 m, 2 m)',
+        'from "Pier #1"',
+    ]

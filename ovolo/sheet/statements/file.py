@@ -36,6 +36,16 @@ def _run(content: tree.File, line: Running) -> Any:
     return attached.calibrated(**line.terms) if line.terms else attached
 
 
+def _body(statement: tree.Statement) -> str:
+    """What stands behind the name."""
+    content = statement.content
+    assert isinstance(content, tree.File)
+    laid = content.calibration
+    return " ".join(
+        [f'= "{content.file_name}"', *([statement.in_one_line(laid.span)] if laid else [])]
+    )
+
+
 _CLAUSES: dict[str, Clause] = {
     "at": one("place"),
     "turn": one("turn"),
@@ -54,5 +64,5 @@ calibration: "from" expression "to" expression "is" expression calibration_claus
 STATEMENT = StatementType(
     "file", "an attached file", tree.File, {"file": _read}, 110, grammar=_GRAMMAR,
     keywords=("from", "to", "is", "at", "turn", "strength"),
-    kind=lambda content, checker: checker.file(content), run=_run, reaches_out=True,
+    kind=lambda content, checker: checker.file(content), run=_run, body=_body, reaches_out=True,
 )  # fmt: skip

@@ -20,7 +20,7 @@ def _read(reading: Reading) -> tree.Use:
 def _body(statement: tree.Statement) -> str:
     content = statement.content
     assert isinstance(content, tree.Use)
-    return statement.text.partition("\n")[0][content.name_span[1] :].split("#")[0].strip()
+    return f'from "{content.study}"'
 
 
 _GRAMMAR = 'use: "use" NAME "from" TEXT'
