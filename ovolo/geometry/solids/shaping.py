@@ -131,7 +131,9 @@ def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
     found = Region(clean(flat, "this section"), frame)
     if solid.shape.flat or found.is_empty:
         return found
-    missed = missed_by_chords(float(np.ptp(solid.bounds(), axis=0).max()), solid.shape.tolerance)
+    missed = missed_by_chords(
+        float(np.ptp(solid.mesh.corners, axis=0).max()), solid.shape.tolerance
+    )
     return replace(found, missed=min(missed * found.perimeter / found.area, 1.0))
 
 
