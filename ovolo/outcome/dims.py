@@ -70,11 +70,14 @@ class Dim:
     @property
     def wrong(self) -> bool:
         """Whether the drawing measures something else."""
+        return abs(self.value - self.measured) > self._slack
+
+    @property
+    def _slack(self) -> float:
+        if self.form == "angle":
+            return ANGLE_TOLERANCE
         size = max(abs(self.value), abs(self.measured))
-        slack = max(min(TOLERANCE, _OF_THE_SMALL * size), SAME_PLACE)
-        return abs(self.value - self.measured) > (
-            ANGLE_TOLERANCE if self.form == "angle" else slack
-        )
+        return max(min(TOLERANCE, _OF_THE_SMALL * size), SAME_PLACE)
 
     def shown(self, units: DisplayUnits) -> Shown:
         """The value as it is written at the dim, with the sign of its form."""

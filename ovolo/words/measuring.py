@@ -47,14 +47,13 @@ def _measured(what: Any, measure: Measure = "volume") -> list[Any]:
     return found
 
 
-def _told_by_chords(solids: list[Any], found: float) -> None:
-    """Tells that a distance between the chords of round faces may miss the true one by what they
-    miss those."""
+def _told_by_chords(solids: list[Any], exact: bool, share: float) -> None:
+    """Tells that what is measured between the chords of round faces may miss the true figure: by a share of it for
+    each mm by which they miss those."""
     told = _told.get()
-    if told is not None and not all(solid.shape.flat for solid in solids):
-        size = max(float(np.ptp(solid.bounds(), axis=0).max()) for solid in solids)
-        missed = 2 * missed_by_chords(size)
-        told.append(min(missed / found, 1.0) if found else 0.0)
+    if told is not None:
+        size = max(float(np.ptp(solid.mesh.corners, axis=0).max()) for solid in solids)
+        told.append(0.0 if exact else min(share * missed_by_chords(size), 1.0))
 
 
 def pieces(what: Any) -> Iterator[Any]:
@@ -254,7 +253,7 @@ def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> fl
     way: the direction in which to measure
     """
     found = comparing.thickness(what, p, way)
-    _told_by_chords([what], found)
+    _told_by_chords([what], what.shape.flat, 2 / found if found else 0.0)
     return found
 
 
@@ -269,7 +268,7 @@ def clearance(a: Any, b: Any) -> float:
     b: the other
     """
     found = comparing.clearance(a, b)
-    _told_by_chords([a, b], found)
+    _told_by_chords([a, b], a.shape.flat and b.shape.flat, 2 / found if found else 0.0)
     return found
 
 
@@ -284,12 +283,8 @@ def clash(a: Any, b: Any) -> float:
     b: the other
     """
     common = comparing.shared(a, b)
-    if common.is_empty:
-        return 0.0
-    told = _told.get()
-    if told is not None and not common.shape.exact:
-        size = max(float(np.ptp(solid.mesh.corners, axis=0).max()) for solid in (a, b))
-        told.append(min(missed_by_chords(size) * common.mesh.area() / common.volume, 1.0))
+    thin = 0.0 if common.is_empty else common.mesh.area() / common.volume
+    _told_by_chords([a, b], common.shape.exact, thin)
     return float(common.volume)
 
 

@@ -281,10 +281,8 @@ def test_the_lines_of_one_plate_are_not_shown_on_another(drive: Driver, open_stu
     drive.visit(f"/studies/{study.pk}/print")
     settled(drive)
 
-    def on_plate(number: str) -> Callable[[Page], None]:
-        return lambda page: (
-            page.get_by_label("Plate", exact=True).select_option(label=number) and None
-        )
+    def on_plate(number: str) -> Callable[[Page], list[str]]:
+        return lambda page: page.get_by_label("Plate", exact=True).select_option(label=number)
 
     def press(key: str) -> Callable[[Page], None]:
         return lambda page: page.get_by_role("slider", name="Layer").press(key)
@@ -298,8 +296,7 @@ def test_the_lines_of_one_plate_are_not_shown_on_another(drive: Driver, open_stu
     wanted = drive(picture)
     drive(on_plate("1"))
     settled(drive)
-    other = drive(picture)
-    assert other != wanted
+    assert drive(picture) != wanted
     drive(press("ArrowLeft"))
     settled(drive)
 

@@ -243,6 +243,7 @@ def test_what_can_be_mended_is_and_is_told() -> None:
     inside_out = read_solid(text_stl([face[::-1] for face in FACES]), "a.stl")  # type: ignore[arg-type]
     assert inside_out.mended == ("turned inside out",) and inside_out.solid.volume > 0
     assert ["mended", "turned inside out"] in look(inside_out, 9).rows
+    assert look(inside_out, 9).notes == ["the file says no unit: read in mm"]
 
 
 @pytest.mark.parametrize("share", [0.1, 0.45])

@@ -69,6 +69,9 @@ def test_paths_are_those_of_another_reader(commands: list[tuple[object, ...]]) -
 def test_the_unit_that_was_assumed_is_told(page: str, told: str) -> None:
     data = f"<svg xmlns='http://www.w3.org/2000/svg' {page}><circle r='3'/></svg>".encode()
     assert look(read_svg(data, "x.svg"), 9).notes == ([told] if told else [])
+    line = outcome_of('file x = "x.svg"', tables=read_files({"x.svg": data})).lines[0]
+    hint = "x.svg says no unit: it is read in pixels, 96 to an inch"
+    assert [note.message for note in line.notes] == ([hint] if told else [])
 
 
 def test_basic_shapes() -> None:

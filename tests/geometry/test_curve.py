@@ -13,6 +13,7 @@ from ovolo.geometry.curves.corners import meetings
 from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.curves.drafting import by_equation
 from ovolo.geometry.placement import turned
+from ovolo.outcome.outcome import outcome_of
 
 poles = st.lists(st.floats(-100, 100), min_size=12, max_size=12).map(
     lambda f: np.array(f).reshape(4, 3)
@@ -136,3 +137,21 @@ def test_meetings_of_many_pieces_are_those_of_each_pair(seed: int) -> None:
     found = meetings(first, second)
     assert len(found) == len(pairs)
     assert np.array(sorted(map(tuple, found))) == pytest.approx(np.array(sorted(map(tuple, pairs))))
+
+
+@pytest.mark.parametrize(
+    "formula",
+    ["disc(30 * s)", *(f"region(ellipse(30 * s, 30 * s / {flat}))" for flat in (1.4, 3, 9, 50))],
+)
+@pytest.mark.parametrize("tolerance", [0.02, 0.05, 0.3, 5.0])
+def test_no_ellipse_turns_by_more_than_18_degrees_within_a_chord(
+    formula: str, tolerance: float
+) -> None:
+    """So that none of its chords is seen as an edge."""
+    for size in (0.1, 1.0, 10.0):
+        outcome = outcome_of(f"tolerance {tolerance} mm\ns = {size} mm\nr = {formula}")
+        (ring,) = outcome.lines[-1].value.rings()
+        sides = np.roll(ring, -1, axis=0) - ring
+        ways = sides / np.linalg.norm(sides, axis=1, keepdims=True)
+        turns = np.arccos(np.clip(np.sum(np.roll(ways, -1, axis=0) * ways, axis=1), -1, 1))
+        assert np.degrees(turns.max()) < 18.2

@@ -38,8 +38,7 @@ def coarse(name: str) -> str:
 
 @pytest.mark.parametrize("name", [one.stem.partition("-")[2] for one in sorted(DEMO.glob("*.ovo"))])
 def test_every_input_at_its_limits_gives_closed_solids_or_says_why(name: str) -> None:
-    """And what it gives can be shown. One input is tried at its least, the next at its most: where something fails at a
-    limit, it does for several."""
+    """And what it gives can be shown. One input is tried at its least, the next at its most."""
     text = coarse(name)
     tables = demo_tables(text)
     first = outcome_of(text, tables=tables)

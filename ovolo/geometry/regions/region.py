@@ -101,8 +101,15 @@ class Region(Drawable):
         return 1 + max((part.depth for part, _ in self.made_of), default=0)
 
     def settled(self) -> Region:
-        """The same region by its outlines, which no longer knows what it was put together from."""
+        """The same region by its outlines, which no longer knows what it was put together from; itself, where outlines all
+        but touch and its sides do not tell them."""
+        if len(self.outlines) != len(self.rings()):
+            return self
         return replace(self, drawn=self.outlines, made_of=(), whole=True, missed=self.within)
+
+    def as_rough_as(self, other: Region) -> Region:
+        """The region, told to be no more exact than what it was made from."""
+        return self if other.within <= self.within else replace(self, missed=other.within)
 
     @property
     def fingerprint(self) -> str:
@@ -644,13 +651,11 @@ def offset_region(region: Region, distance: float) -> Region:
         rounds = segments_for(abs(distance)) // 4
         flat = region.flat.buffer(distance, quad_segs=max(rounds, 1))
         made = Region(oriented(flat), region.frame, missed=CHORD_SHARE)
-    if region.missed:
-        made = replace(made, missed=region.missed)
     if made.is_empty:
         raise Failure(
             f"the region vanishes at an offset of {distance:.6g} mm", "make the distance smaller"
         )
-    return made
+    return made.as_rough_as(region)
 
 
 def _parallel(region: Region, distance: float) -> Region | None:
@@ -736,7 +741,7 @@ def with_corners(
             ]
         number += len(angles)
         changed.append(outline if chosen == [] else change(outline, chosen))
-    return from_curves(changed[0], changed[1:]).placed(region.frame)
+    return from_curves(changed[0], changed[1:]).placed(region.frame).as_rough_as(region)
 
 
 def from_points(points: NDArray[np.float64], holes: list[NDArray[np.float64]]) -> Region:

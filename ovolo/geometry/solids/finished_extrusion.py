@@ -11,7 +11,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Any
 
 import manifold3d
@@ -331,14 +331,11 @@ Pair = list[float]
 def _layers(flat: BaseGeometry, edges: _Edges) -> list[Layer]:
     """The outlines by their heights, from below. A draft is measured from the region's own face."""
     plan = edges.plan()
-    if any(_missing(flat, inset) is not None for inset in _ends(plan)):
+    made = cache(lambda inset: inset_of(flat, inset))
+    if any(_missing(flat, inset, made(inset)) is not None for inset in _ends(plan)):
         _refuse_too_large(flat, edges)
         plan = _parted(plan, flat)
-    known: dict[float, BaseGeometry] = {}
-    for inset, _ in plan:
-        if inset not in known:
-            known[inset] = inset_of(flat, inset)
-    return [(known[inset], height) for inset, height in plan]
+    return [(made(inset), height) for inset, height in plan]
 
 
 def _ends(plan: Sequence[tuple[float, float]]) -> tuple[float, float]:
@@ -415,10 +412,10 @@ def lost_corner(flat: BaseGeometry, distance: float) -> Floats | None:
     """A corner of a figure that has no counterpart once it is inset by a distance: where sides
     meet from afar, or a narrow place closes. None where all are kept. Of a curve the ends may go, as long as it lives on
     with what it meets."""
-    missing = _missing(flat, distance)
+    made, rings = inset_of(flat, distance), _rings(flat)
+    missing = _missing(flat, distance, made)
     if missing is None:
         return None
-    made, rings = inset_of(flat, distance), _rings(flat)
     worst: Floats = np.concatenate(rings)[int(np.argmax(missing))]
     if made.is_empty or _holes(made) != _holes(flat):
         return worst
@@ -440,13 +437,12 @@ def _size(flat: BaseGeometry) -> float:
     return float(max(high_x - low_x, high_y - low_y))
 
 
-def _missing(flat: BaseGeometry, distance: float) -> Floats | None:
-    """By how much (mm) the corners (n,) miss their places once all is inset, 0 for those that are there; None where all
-    are."""
-    if abs(distance) < ROUNDING:
+def _missing(flat: BaseGeometry, distance: float, made: BaseGeometry) -> Floats | None:
+    """By how much (mm) the corners (n,) miss their places in what was made by an inset, 0 for those that are there; None
+    where all are."""
+    if made is flat:
         return None
-    made, rings = inset_of(flat, distance), _rings(flat)
-    wanted = np.concatenate([_mitred(ring, distance) for ring in rings])
+    wanted = np.concatenate([_mitred(ring, distance) for ring in _rings(flat)])
     if made.is_empty:
         return np.ones(len(wanted))
     gaps: Floats = shapely.distance(shapely.points(wanted), made.boundary)
