@@ -58,8 +58,8 @@ def fewest_chords(tolerance: float | None = None) -> int:
 
 
 def most_turn(tolerance: float | None = None) -> float:
-    """By how much (radians) a curve may turn within a chord, a spline on average: by two chords of a small circle, and by less than would be an
-    edge."""
+    """By how much (radians) a curve may turn within a chord, a spline on average: by two chords of a small circle,
+    and by less than would be an edge."""
     return min(4 * math.pi / fewest_chords(tolerance), _NO_EDGE)
 
 
