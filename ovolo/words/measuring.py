@@ -52,7 +52,14 @@ def _told_by_chords(solids: list[Any], exact: bool, share: float) -> None:
     each mm by which they miss those."""
     told = _told.get()
     if told is not None:
-        size = max(float(np.ptp(solid.mesh.corners, axis=0).max()) for solid in solids)
+        size = max(
+            (
+                float(np.ptp(solid.mesh.corners, axis=0).max())
+                for solid in solids
+                if not solid.is_empty
+            ),
+            default=0.0,
+        )
         told.append(0.0 if exact else min(share * missed_by_chords(size), 1.0))
 
 
