@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from difflib import SequenceMatcher
+
+from studio.together.differences import differences
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,11 +51,7 @@ def merged(base: str, mine: str, theirs: str, over: bool = False) -> str | list[
 
 def _changes(base: list[str], new: list[str]) -> _Changes:
     found = _Changes()
-    for kind, start, end, new_start, new_end in SequenceMatcher(
-        None, base, new, autojunk=False
-    ).get_opcodes():
-        if kind == "equal":
-            continue
+    for start, end, new_start, new_end in differences(base, new):
         given = new[new_start:new_end]
         count = min(end - start, len(given))  # as many are changed where they stand
         for at, line in zip(range(start, start + count), given, strict=False):

@@ -16,7 +16,7 @@ from studio.engine.requests import body_of, failures_told
 from studio.projects.access import study_with
 from studio.projects.models import Revision, Study
 from studio.rights.right import Right
-from studio.together.following import line_after
+from studio.together.following import Following
 from studio.together.models import Remark
 
 MOST_REMARKS = 500
@@ -37,8 +37,9 @@ def _answer(request: HttpRequest, study: Study) -> JsonResponse:
     beginnings = [one for one in remarks if one.answers_id is None]
     lines = study.text.split("\n")
     shown: list[answers.BeginningSaid] = []
+    places = _places(study, beginnings)
     for one in beginnings:
-        line = followed(study, one)
+        line = places[one.pk]
         text = lines[line - 1] if line else one.revision.text.split("\n")[one.line - 1]
         after = [_shown(request, other) for other in remarks if other.answers_id == one.pk]
         shown.append({**_shown(request, one), "line": line, "text": text, "answers": after})
@@ -58,15 +59,21 @@ def _shown(request: HttpRequest, remark: Remark) -> answers.RemarkSaid:
     }
 
 
-def followed(study: Study, remark: Remark) -> int | None:
-    """The line of the present text at which a remark stands; None where its line is gone. What it was found
+def _places(study: Study, remarks: list[Remark]) -> dict[int, int | None]:
+    """The line of the present text at which each remark stands; None where its line is gone. What it was found
     at is kept, so that it is followed from change to change; while its line is gone, it waits where it was."""
-    if remark.revision_id == study.head_id or study.head is None:
-        return remark.line
-    line = line_after(remark.revision.text, study.text, remark.line)
-    if line is not None:
-        Remark.objects.filter(pk=remark.pk).update(line=line, revision=study.head)
-    return line
+    found: dict[int, int | None] = {}
+    texts: dict[int, Following] = {}  # by the revision they were last seen in
+    for one in remarks:
+        if study.head is None or one.revision_id == study.head_id:
+            found[one.pk] = one.line
+            continue
+        if one.revision_id not in texts:
+            texts[one.revision_id] = Following(one.revision.text, study.text)
+        line = found[one.pk] = texts[one.revision_id].line_after(one.line)
+        if line is not None:
+            Remark.objects.filter(pk=one.pk).update(line=line, revision=study.head)
+    return found
 
 
 def stamp_of(study: Study) -> str:

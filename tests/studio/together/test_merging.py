@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from studio.together.following import line_after
+from studio.together.differences import differences
+from studio.together.following import Following
 from studio.together.merging import Clash, merged
 
 LINES = st.lists(st.sampled_from(["a = 1", "b = a + 1", "c = 2", "", "# so"]), max_size=7)
@@ -68,12 +70,69 @@ def test_a_line_is_followed_past_what_is_put_in_and_taken_out(
     at = data.draw(st.integers(0, len(old) - 1))
     kept = sorted(data.draw(st.sets(st.integers(0, len(old) - 1))) | {at})
     new = ["new = 0", *(old[one] for one in kept)]
-    assert line_after("\n".join(old), "\n".join(new), at + 1) == kept.index(at) + 2
+    followed = Following("\n".join(old), "\n".join(new))
+    assert followed.line_after(at + 1) == kept.index(at) + 2
 
 
 def test_a_line_is_followed_through_what_happens_to_it() -> None:
     old = "input w = 3 m\nhalf = w / 2\n# so\ncheck half > 1 m"
-    assert line_after(old, old.replace("w / 2", "w / 3"), 2) == 2, "changed where it stands"
-    assert line_after(old, "half = w / 3\n# so\ninput w = 4 m", 2) == 1, "changed and moved"
-    assert line_after(old, "input w = 3 m\n# so\ncheck half > 1 m", 2) is None, "taken out"
-    assert line_after(old, old, 5) is None
+    in_place = Following(old, old.replace("w / 2", "w / 3"))
+    assert in_place.line_after(2) == 2, "changed where it stands"
+    moved = Following(old, "half = w / 3\n# so\ninput w = 4 m")
+    assert moved.line_after(2) == 1, "changed and moved"
+    gone = Following(old, "input w = 3 m\n# so\ncheck half > 1 m")
+    assert gone.line_after(2) is None, "taken out"
+    assert Following(old, old).line_after(5) is None
+
+
+@given(LINES, LINES)
+def test_differences_lead_from_one_text_to_the_other(old: list[str], new: list[str]) -> None:
+    found: list[str] = []
+    at = 0
+    for one in differences(old, new):
+        assert not one.is_empty and (one.start > at or not at), "a line of both between two of them"
+        assert old[at : one.start] == new[len(found) : one.new_start]
+        found += old[at : one.start] + new[one.new_start : one.new_end]
+        at = one.end
+    assert found + old[at:] == new
+
+
+@pytest.mark.parametrize("kind", ["blank lines", "every other blank", "one line again and again"])
+def test_ten_times_the_lines_are_ten_times_the_work(kind: str) -> None:
+    """Counted in comparisons; two changes far apart go together in 20,000 lines, which the pairing of each line
+    with all that are like it would not come to the end of."""
+
+    def text(count: int) -> list[_Counted]:
+        between = {"blank lines": "", "every other blank": "", "one line again and again": "a = 1"}
+        middle = [
+            _Counted(f"x{at} = 1" if kind == "every other blank" and at % 2 else between[kind])
+            for at in range(count)
+        ]
+        return [_Counted("first = 1"), *middle, _Counted("last = 1")]
+
+    counts: list[int] = []
+    for count in (2_000, 20_000):
+        base, mine, theirs = text(count), text(count), text(count)
+        mine[0], theirs[-1] = _Counted("first = 2"), _Counted("last = 2")
+        theirs.insert(count // 2, _Counted("middle = 1"))
+        _Counted.looks = 0
+        differences(mine, theirs)
+        counts.append(_Counted.looks)
+        found = merged(*("\n".join(one) for one in (base, mine, theirs)))
+        assert isinstance(found, str) and found.startswith("first = 2\n")
+        assert found.endswith("\nlast = 2") and found.count("middle = 1") == 1
+    assert counts[1] < 11 * counts[0]
+
+
+class _Counted(str):
+    """A line that counts how often lines are looked at."""
+
+    looks = 0
+
+    def __eq__(self, other: object) -> bool:
+        _Counted.looks += 1
+        return str.__eq__(self, other)
+
+    def __hash__(self) -> int:
+        _Counted.looks += 1
+        return str.__hash__(self)
