@@ -88,14 +88,13 @@ lint-python: $(STAMPS)/dev
 
 # What the browser loads: its text, and what of it needs no page.
 lint-scripts: $(STAMPS)/node
-	npm run --silent lint
-	npm run --silent test
+	nice -n 19 npm run --silent lint
+	nice -n 19 npm run --silent test
 
-# What is installed from different places is installed side by side, and what can be checked by then is. The other checks
-# of the text run beside the tests, in what those leave idle of two cores.
+# What is installed from different places is installed side by side, and each check begins as soon as what it needs is
+# there. Those of the text take what the tests leave idle of two cores.
 test:
-	@$(MAKE) --no-print-directory -j 4 $(STAMPS)/dev lint-scripts $(STAMPS)/system
-	@$(MAKE) --no-print-directory -j 2 pytest lint-python
+	@$(MAKE) --no-print-directory -j 4 pytest lint-python lint-scripts
 
 pytest: $(STAMPS)/dev $(STAMPS)/system $(STAMPS)/node
 	$(BIN)/python -m pytest -n 2 --dist worksteal

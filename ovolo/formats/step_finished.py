@@ -16,7 +16,8 @@ from ovolo.formats.step_turned import parted
 from ovolo.geometry.curves.curve import Arc, Curve, Straight
 from ovolo.geometry.placement import Matrix, applied, determinant, keeps_lengths
 from ovolo.geometry.same import SAME_PLACE
-from ovolo.geometry.solids.finished_extrusion import Finished, Stretch
+from ovolo.geometry.solids.edge_profile import Stretch
+from ovolo.geometry.solids.finished_extrusion import Finished
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product

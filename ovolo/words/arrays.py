@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.arrays import setting_out
+from ovolo.geometry.arrays.scattering import scattered
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.placement import IDENTITY, moved, scaled, turned
 from ovolo.geometry.regions import region as regions
@@ -577,7 +578,7 @@ def scatter(
     if n is None and not least > 0:
         raise Failure("a scattering needs a least distance or a number", "give least or n")
     most = None if n is None else count_of(n, "a scattering")
-    found = setting_out.scattered(region, lambda i: uniform(seed, 0.5, i), least, most)
+    found = scattered(region, lambda i: uniform(seed, 0.5, i), least, most)
     matrices = region.frame @ moved(np.column_stack([found, np.zeros(len(found))]))
     if turning:
         angles = 2 * math.pi * uniform(seed, 0.25, np.arange(len(found), dtype=float))

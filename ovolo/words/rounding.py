@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.solids.finished_extrusion import Finish
+from ovolo.geometry.solids.edge_profile import Finish
 from ovolo.problems import Failure
 from ovolo.words.registry import word
 

@@ -11,8 +11,9 @@ from ovolo.geometry.curves import drafting
 from ovolo.geometry.placement import moved, turned
 from ovolo.geometry.regions import region
 from ovolo.geometry.solids import primitives, shaping
+from ovolo.geometry.solids.edge_profile import Finish
 from ovolo.geometry.solids.extrude_to import extruded_up_to
-from ovolo.geometry.solids.finished_extrusion import Finish, finished_extrusion
+from ovolo.geometry.solids.finished_extrusion import finished_extrusion
 from ovolo.geometry.solids.lofting import loft
 from ovolo.geometry.solids.revolving import revolution
 from ovolo.geometry.solids.solid import Solid

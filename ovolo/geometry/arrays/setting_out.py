@@ -1,4 +1,4 @@
-"""Setting out: where the items of an array fall on a length, on a ring, in a region.
+"""Setting out: where the items of an array fall on a length, on a ring, on a curve.
 
 Counts are robust against noise of the last digits: a quotient within 1e-9 of a whole number is
 that number. What remains of a length that a spacing does not divide goes where it is told to.
@@ -7,21 +7,15 @@ that number. What remains of a length that a spacing does not divide goes where 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Cubics, Curve, Piece, needs_pieces
-from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
-
-if TYPE_CHECKING:
-    from scipy.spatial import cKDTree
 
 Values = NDArray[np.float64]
 
@@ -145,85 +139,6 @@ def angles(count: int, sweep: float, start: float = 0.0) -> Values:
     whole = abs(abs(sweep) - 2 * math.pi) <= _NOISE * 2 * math.pi
     parts = count if whole else count - 1
     return start + sweep * np.arange(count) / max(parts, 1)
-
-
-MOST_SCATTERED = 100_000
-_TRIES = 30
-"""So many places in a row, for each item there is, are tried in vain before it is enough."""
-
-
-def scattered(
-    region: Region, chance: Callable[[Values], Values], least: float, most: int | None
-) -> Values:
-    """Places (n, 2) within a region in its own plane, none nearer to another than `least` (mm):
-    darts thrown by chance, those too near thrown away. `chance` gives numbers from 0 to 1 for
-    whole numbers. Raises Failure where `most` of them find no room."""
-    import shapely
-
-    wanted = MOST_SCATTERED if most is None else most
-    taken = _Taken(least)
-    low_x, low_y, high_x, high_y = region.flat.bounds
-    figure = region.flat
-    shapely.prepare(figure)
-    vain = thrown = 0
-    while len(taken.found) < wanted and vain < _TRIES * (len(taken.found) + 10):
-        number = np.arange(thrown, thrown + 1024, dtype=float)
-        thrown += 1024
-        xs = low_x + (high_x - low_x) * chance(2 * number)
-        ys = low_y + (high_y - low_y) * chance(2 * number + 1)
-        inside = shapely.contains_xy(figure, xs, ys)
-        darts = np.column_stack([xs[inside], ys[inside]])
-        last = -1
-        for at in taken.perhaps_free(darts):
-            if len(taken.found) < wanted and taken.take(*darts[at].tolist()):
-                last = at
-        vain = len(darts) - 1 - last + (vain if last < 0 else 0)
-    if most is not None and len(taken.found) < most:
-        raise Failure(
-            f"only {len(taken.found)} of {most} find room at a distance of {least:.6g} mm",
-            "make the distance or the number smaller",
-        )
-    return np.array(taken.found, dtype=float).reshape(-1, 2)
-
-
-class _Taken:
-    """Places in the cells of a grid whose diagonal is the least distance: one in a cell."""
-
-    def __init__(self, least: float) -> None:
-        self.least = least
-        self.size = least / math.sqrt(2) if least > 0 else 0.0
-        self.cells: dict[tuple[int, int], tuple[float, float]] = {}
-        self.found: list[tuple[float, float]] = []
-        self._tree: cKDTree | None = None
-
-    def perhaps_free(self, darts: Values) -> Sequence[int]:
-        """The numbers of darts (n, 2) that are not surely too near: all but those that lie beside a place of
-        the tree, which is made anew once there are a tenth more."""
-        from scipy.spatial import cKDTree
-
-        if not self.size or not self.found:
-            return range(len(darts))
-        if self._tree is None or 10 * len(self.found) > 11 * self._tree.n:
-            self._tree = cKDTree(self.found)
-        away, _ = self._tree.query(darts, distance_upper_bound=self.least)
-        numbers: list[int] = np.flatnonzero(away >= self.least * (1 - SAME_SHARE)).tolist()
-        return numbers
-
-    def take(self, x: float, y: float) -> bool:
-        if self.size:
-            cell = math.floor(x / self.size), math.floor(y / self.size)
-            if any(math.dist((x, y), near) < self.least for near in self._near(*cell)):
-                return False
-            self.cells[cell] = (x, y)
-        self.found.append((x, y))
-        return True
-
-    def _near(self, column: int, row: int) -> Iterator[tuple[float, float]]:
-        for dx in range(-2, 3):
-            for dy in range(-2, 3):
-                near = self.cells.get((column + dx, row + dy))
-                if near is not None:
-                    yield near
 
 
 def on_curve(curve: Curve, lengths: Values) -> tuple[Values, Values]:

@@ -22,7 +22,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import CREASE, triangulated
 from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.same import ROUNDING, SAME_SHARE
-from ovolo.geometry.solids.finished_extrusion import Finish
+from ovolo.geometry.solids.edge_profile import Finish
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, shape_made
 from ovolo.geometry.solids.true_edges import TrueEdges, length_along, true_edges
 from ovolo.geometry.tolerance import segments_for
