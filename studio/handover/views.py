@@ -62,7 +62,7 @@ _LAYOUT = (
 
 def named_moments(study: Study) -> list[tuple[str, str, str]]:
     """The moments of the history that a person named: the name, the date, by whom."""
-    named = study.revisions.exclude(name="").select_related("author").order_by("pk")
+    named = study.revisions.exclude(name="").select_related("author").defer("text").order_by("pk")
     return [
         (one.name, localtime(one.created).date().isoformat(), str(one.author or ""))
         for one in named

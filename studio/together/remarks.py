@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -33,16 +34,14 @@ def listed(request: HttpRequest, study_id: int) -> HttpResponse:
 
 
 def _answer(request: HttpRequest, study: Study) -> JsonResponse:
-    remarks = list(study.remarks.select_related("author", "settled_by", "revision"))
-    beginnings = [one for one in remarks if one.answers_id is None]
-    lines = study.text.split("\n")
+    remarks = list(study.remarks.select_related("author", "settled_by"))
+    places = _places(study, [one for one in remarks if one.answers_id is None])
     shown: list[answers.BeginningSaid] = []
-    places = _places(study, beginnings)
-    for one in beginnings:
-        line = places[one.pk]
-        text = lines[line - 1] if line else one.revision.text.split("\n")[one.line - 1]
-        after = [_shown(request, other) for other in remarks if other.answers_id == one.pk]
-        shown.append({**_shown(request, one), "line": line, "text": text, "answers": after})
+    for one in remarks:
+        if one.answers_id is None:
+            line, text = places[one.pk]
+            after = [_shown(request, other) for other in remarks if other.answers_id == one.pk]
+            shown.append({**_shown(request, one), "line": line, "text": text, "answers": after})
     told: answers.RemarksSaid = {"remarks": shown, "stamp": stamp_of(study)}
     return JsonResponse(told)
 
@@ -59,20 +58,25 @@ def _shown(request: HttpRequest, remark: Remark) -> answers.RemarkSaid:
     }
 
 
-def _places(study: Study, remarks: list[Remark]) -> dict[int, int | None]:
-    """The line of the present text at which each remark stands; None where its line is gone. What it was found
-    at is kept, so that it is followed from change to change; while its line is gone, it waits where it was."""
-    found: dict[int, int | None] = {}
-    texts: dict[int, Following] = {}  # by the revision they were last seen in
-    for one in remarks:
-        if study.head is None or one.revision_id == study.head_id:
-            found[one.pk] = one.line
+def _places(study: Study, remarks: list[Remark]) -> dict[int, tuple[int | None, str]]:
+    """The line of the present text at which each remark stands, None where its line is gone, and what it says there,
+    or last said. What it was found at is kept, so that it is followed from change to change; while its line is gone, it
+    waits where it was."""
+    found: dict[int, tuple[int | None, str]] = {}
+    now = study.text.split("\n")
+    for revision, beside in itertools.groupby(
+        sorted(remarks, key=lambda one: one.revision_id), key=lambda one: one.revision_id
+    ):
+        if revision == study.head_id:
+            found |= {one.pk: (one.line, now[one.line - 1]) for one in beside}
             continue
-        if one.revision_id not in texts:
-            texts[one.revision_id] = Following(one.revision.text, study.text)
-        line = found[one.pk] = texts[one.revision_id].line_after(one.line)
-        if line is not None:
-            Remark.objects.filter(pk=one.pk).update(line=line, revision=study.head)
+        text = Revision.objects.values_list("text", flat=True).get(pk=revision)
+        before, following = text.split("\n"), Following(text, study.text)
+        for one in beside:
+            line = following.line_after(one.line)
+            found[one.pk] = line, now[line - 1] if line else before[one.line - 1]
+            if line is not None:
+                Remark.objects.filter(pk=one.pk).update(line=line, revision=study.head)
     return found
 
 
