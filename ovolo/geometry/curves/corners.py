@@ -17,8 +17,12 @@ from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, plane_product
 from ovolo.problems import Failure
 
-_FINE = 0.01
-"""Chord tolerance in mm by which crossings are first looked for; they are then found exactly."""
+_FINE = 1e-5
+"""Share of its size by which the chords of a piece may miss it where crossings are first looked for; they are then found
+exactly."""
+
+_ONE_POINT = 1e-8
+"""Share of the size of a curve within which what was found twice is one point."""
 
 _BENDS = 1e-7
 """Radians by which pieces must turn to have a corner between them."""
@@ -31,12 +35,17 @@ def meetings(first: Curve, second: Curve) -> list[Points]:
     """The points two curves have in common, in order along the first. They are found on chords
     and then refined on the exact pieces (Gauss-Newton)."""
     found: list[tuple[int, float, Points]] = []
+    apart = max(_ONE_POINT * min(_size(first.bounds()), _size(second.bounds())), SMALLEST)
     for i, p in enumerate(first.pieces):
         for j in _near(first.piece_bounds[i], second.piece_bounds):
             for t, point in _meetings_of(p, second.pieces[j]):
-                if all(np.linalg.norm(point - known) > 1e-5 for _, _, known in found):
+                if all(np.linalg.norm(point - known) > apart for _, _, known in found):
                     found.append((i, t, point))
     return _touching_once(sorted(found, key=lambda one: one[:2]), first, second)
+
+
+def _size(bounds: Points) -> float:
+    return float(np.ptp(bounds, axis=0).max())
 
 
 _BESIDE = 1e-3
@@ -67,7 +76,8 @@ def _touching_once(
                 continue
         kept.append((at, t, point))
     points = [point for _, _, point in kept]
-    if first.closed and len(points) > 1 and np.linalg.norm(points[0] - points[-1]) < 1e-2:
+    near_seam = _FINE * _size(first.bounds())
+    if first.closed and len(points) > 1 and np.linalg.norm(points[0] - points[-1]) < near_seam:
         seam = first.start  # a touch at the seam is found on both sides of it
         near, u = closest(second, seam)
         ends = (first.pieces[0], 0.0) if kept[0][1] < 0.5 else (first.pieces[-1], 1.0)
@@ -85,9 +95,17 @@ def _is_touch(p: Piece, s: float, q: Piece, t: float) -> bool:
 
 
 def _meetings_of(p: Piece, q: Piece) -> Iterable[tuple[float, Points]]:
-    s, t = (np.linspace(0, 1, max(one.chords(_FINE), 2) + 1) for one in (p, q))
+    missed = [
+        0.0 if isinstance(one, Straight) else max(_FINE * _size(one.bounds()), ROUNDING)
+        for one in (p, q)
+    ]
+    s, t = (
+        np.linspace(0, 1, max(one.chords(by), 2) + 1)
+        for one, by in zip((p, q), missed, strict=True)
+    )
     chords = [shapely.linestrings(_chords(one.at(at)[:, :2])) for one, at in ((p, s), (q, t))]
-    pairs = shapely.STRtree(chords[1]).query(chords[0], predicate="dwithin", distance=3 * _FINE)
+    near = 1.5 * sum(missed) + SMALLEST
+    pairs = shapely.STRtree(chords[1]).query(chords[0], predicate="dwithin", distance=near)
     for i, j in pairs.T:
         met = met_near(p, q, (s[i] + s[i + 1]) / 2, (t[j] + t[j + 1]) / 2)
         if met is not None:
@@ -373,7 +391,11 @@ def offset(curve: Curve, distance: float) -> Curve:
         raise Failure("only a flat curve has a parallel", "draw it in plan and place it afterwards")
     to_left = -distance if curve.closed and _signed_area(curve) > 0 else distance
     moved = [(piece, _beside(piece, to_left)) for piece in curve.pieces]
-    result = _linked(moved, to_left, curve.closed)
+    chains = _linked(moved, to_left, curve.closed)
+    for (piece, _), chain in zip(moved, chains, strict=True):
+        if not isinstance(piece, Straight):
+            _refuse_closer(Curve((piece,)), Curve(tuple(chain)), abs(distance))
+    result = Curve(tuple(itertools.chain.from_iterable(chains)))
     _refuse_closer(curve, result, abs(distance))
     return result
 
@@ -410,8 +432,10 @@ def _beside(piece: Piece, distance: float) -> tuple[Piece, ...]:
     return by_equation(beside, 0.0, 1.0).pieces
 
 
-def _linked(moved: list[tuple[Piece, tuple[Piece, ...]]], distance: float, closed: bool) -> Curve:
-    """The moved pieces as one chain: gaps closed by arcs, overlaps trimmed."""
+def _linked(
+    moved: list[tuple[Piece, tuple[Piece, ...]]], distance: float, closed: bool
+) -> list[list[Piece]]:
+    """What the moved pieces become in one chain: gaps closed by arcs behind them, overlaps trimmed."""
     chains = [list(pieces) for _, pieces in moved]
     links: list[list[Piece]] = [[] for _ in chains]
     count = len(chains)
@@ -426,8 +450,7 @@ def _linked(moved: list[tuple[Piece, tuple[Piece, ...]]], distance: float, close
             links[at] = [_arc_about(corner, before[-1].end, after[0].start)]
             continue
         _trim_at_crossing(before, after, corner)
-    pieces = [piece for chain, link in zip(chains, links, strict=True) for piece in (*chain, *link)]
-    return Curve(tuple(pieces))
+    return [[*chain, *link] for chain, link in zip(chains, links, strict=True)]
 
 
 def _arc_about(centre: Points, a: Points, b: Points) -> Arc:
@@ -458,12 +481,18 @@ def _trim_at_crossing(before: list[Piece], after: list[Piece], corner: Points) -
 
 
 def _refuse_closer(curve: Curve, result: Curve, distance: float) -> None:
-    """Refuses a parallel that comes nearer to the curve than its distance, and so crosses itself."""
-    original = shapely.LineString(curve.points(_FINE)[:, :2])
-    places = result.points(10 * _FINE)
-    gaps = shapely.distance(shapely.points(places[:, :2]), original)
+    """Refuses a parallel that comes nearer to the curve than its distance, and so crosses itself. An open curve that
+    crosses itself already may be crossed by its parallel; of such no piece may be."""
+    size = _size(curve.bounds())
+    fine = min(max(1e-3 * distance, 1e-7 * size), _FINE * size)
+    original = shapely.LineString(curve.points(fine)[:, :2])
+    if not (curve.closed or original.is_simple):
+        return
+    shapely.prepare(original)
+    places = result.points(fine)
+    gaps = shapely.distance(shapely.linestrings(_chords(places[:, :2])), original)
     worst = int(gaps.argmin())
-    if gaps[worst] < distance - 3 * _FINE:
+    if gaps[worst] < distance - 3 * fine:
         x, y = places[worst][:2]
         raise Failure(
             f"the parallel at {distance:.6g} mm runs into itself near ({x:.6g} mm, {y:.6g} mm)",

@@ -15,6 +15,7 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
+from numpy.polynomial.polynomial import polyroots, polytrim
 from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Coat
@@ -136,18 +137,23 @@ class Piece:
         return found
 
     def nearest(self, point: Points) -> float:
-        """The parameter at which it comes nearest to a point: from the best of many places, by
-        Brent's method between its neighbours."""
-        from scipy.optimize import minimize_scalar
+        """The parameter at which it comes nearest to a point: beside each of many places that is nearer than
+        its neighbours, where it runs square to the way to the point (Brent's method)."""
+        from scipy.optimize import brentq
+
+        def along(t: float) -> float:
+            return float((self.at(t) - point) @ self.slope(t))
 
         steps = np.linspace(0.0, 1.0, max(4 * self.chords(CHORD_TOLERANCE), 8) + 1)
-        i = int(np.linalg.norm(self.at(steps) - point, axis=1).argmin())
-        found = minimize_scalar(
-            lambda t: float(np.sum((self.at(t) - point) ** 2)),
-            bounds=(steps[max(i - 1, 0)], steps[min(i + 1, len(steps) - 1)]),
-            method="bounded", options={"xatol": 1e-14},
-        )  # fmt: skip
-        return float(found.x)
+        gaps = np.linalg.norm(self.at(steps) - point, axis=1)
+        around = np.concatenate([[math.inf], gaps, [math.inf]])
+        nearer = np.flatnonzero((gaps <= around[:-2]) & (gaps <= around[2:]))
+        found = steps[nearer].tolist()
+        for at in nearer.tolist():
+            low, high = steps[max(at - 1, 0)], steps[min(at + 1, len(steps) - 1)]
+            if along(low) < 0 < along(high):
+                found.append(float(brentq(along, low, high, xtol=1e-16, rtol=8.9e-16)))
+        return float(min(found, key=lambda t: float(np.linalg.norm(self.at(t) - point))))
 
     def reversed(self) -> Piece:
         return self.part(1.0, 0.0)
@@ -346,6 +352,17 @@ class Cubic(Piece):
         _, c1, c2, c3 = self._power.tolist()
         roots = (_roots(3 * a, 2 * b, c) for a, b, c in zip(c3, c2, c1, strict=True))
         return [t for found in roots for t in found if 0 < t < 1]
+
+    def nearest(self, point: Points) -> float:
+        """The best of its ends and of where it runs square to the way to the point: the roots of a polynomial of the
+        fifth degree."""
+        c0, c1, c2, c3 = self._power
+        away, along = np.array([c0 - point, c1, c2, c3]), np.array([c1, 2 * c2, 3 * c3])
+        square = sum(np.convolve(away[:, axis], along[:, axis]) for axis in range(3))
+        square = polytrim(square / max(np.abs(square).max(), LEAST), ROUNDING)
+        roots = polyroots(square)
+        steps = np.concatenate([[0.0, 1.0], np.clip(roots.real, 0.0, 1.0)])
+        return float(steps[np.linalg.norm(self.at(steps) - point, axis=1).argmin()])
 
     def chords(self, tolerance: float) -> int:
         return int(Cubics(self.poles[None]).chords(tolerance)[0])

@@ -1,0 +1,162 @@
+"""Curves of every kind, small and large, against dense samples of themselves and against Shapely: where they come nearest,
+where they meet, and their parallels."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ovolo.geometry.arrays.setting_out import on_curve
+from ovolo.geometry.curves.corners import meetings, offset
+from ovolo.geometry.curves.curve import Curve, closest
+from ovolo.geometry.curves.drafting import (
+    arc_through,
+    arc_through_to,
+    bezier,
+    circular,
+    elliptic,
+    polyline,
+    spline,
+    tangent_to,
+    to,
+)
+from ovolo.geometry.placement import moved, turned
+from ovolo.problems import Failure
+
+SIZES = [0.1, 100.0, 100_000.0]
+"""mm across."""
+
+SAMPLES = 1_000
+
+
+def drawn(dice: np.random.Generator, size: float) -> Curve:
+    """A curve by chance, as large as that."""
+
+    def points(count: int) -> np.ndarray:
+        return np.column_stack([dice.uniform(-size / 2, size / 2, (count, 2)), np.zeros(count)])
+
+    kind = dice.integers(8)
+    some = points(5)
+    made = [
+        lambda: polyline(some),
+        lambda: bezier(some[:4]),
+        lambda: bezier(some[:3]),
+        lambda: spline(some, None, None),
+        lambda: arc_through(*some[:3]),
+        lambda: circular(some[0], size * dice.uniform(0.05, 0.5), dice.uniform(0, 6), dice.uniform(-6, 6)),
+        lambda: elliptic(*(size * dice.uniform(0.05, 0.5, 2))),
+        lambda: arc_through_to(tangent_to(to(polyline(some[:2]), some[2]), some[3]), *points(2)),
+    ][kind]()  # fmt: skip
+    placed = moved(points(1)[0] / 4) @ turned(dice.uniform(0, 6), np.array([0.0, 0, 1]), some[0])
+    return made.placed(placed)
+
+
+def sampled(curve: Curve) -> np.ndarray:
+    return on_curve(curve, np.linspace(0.0, curve.length, SAMPLES + 1))[0]
+
+
+def chorded(curve: Curve, size: float) -> shapely.LineString:
+    """Its chords, within a hundred thousandth of its size."""
+    return shapely.LineString(curve.points(1e-5 * size)[:, :2])
+
+
+def place_of(curve: Curve, point: np.ndarray) -> np.ndarray:
+    at, t = closest(curve, point)
+    return curve.pieces[at].at(t)
+
+
+@pytest.mark.parametrize("size", SIZES)
+@given(st.integers(0, 100_000))
+def test_no_place_is_nearer_than_the_closest_one(size: float, seed: int) -> None:
+    dice = np.random.default_rng(seed)
+    curve = drawn(dice, size)
+    places = sampled(curve)
+    for point in [*places[:: SAMPLES // 25], *dice.uniform(-size, size, (5, 3)) * [1, 1, 0]]:
+        gap = np.linalg.norm(place_of(curve, point) - point)
+        assert gap <= np.linalg.norm(places - point, axis=1).min() + 1e-12 * size, point
+
+
+def test_the_closest_place_in_a_hairpin_is_not_on_its_other_leg() -> None:
+    """Where the ways in and out of a narrow bend lie side by side, both are as near but for little."""
+    bend = bezier(np.array([[-21.0, 50, 0], [-102, -181, 0], [67, 164, 0], [-127, 58, 0]]))
+    narrow = spline(np.array([[2115.0, 452, 0], [1240, 2687, 0], [2730, 1019, 0], [2846, 1355, 0], [-444, -2564, 0], [1081, -1233, 0]]), None, None)  # fmt: skip
+    for curve in (bend, narrow):
+        for place in sampled(curve):
+            assert np.linalg.norm(place_of(curve, place) - place) < 1e-6
+
+
+@pytest.mark.parametrize("size", SIZES)
+@given(st.integers(0, 100_000))
+def test_curves_meet_where_their_chords_cross(size: float, seed: int) -> None:
+    """As often as fine chords of them do in Shapely, but for those that nearly touch; and each point lies on both."""
+    dice = np.random.default_rng(seed)
+    first, second = drawn(dice, size), drawn(dice, size)
+    found = meetings(first, second)
+    for point, curve in ((one, curve) for one in found for curve in (first, second)):
+        assert np.linalg.norm(place_of(curve, point) - point) < 1e-6 + 1e-9 * size
+    crossed = shapely.intersection(chorded(first, size), chorded(second, size))
+    crossings = shapely.get_parts(crossed)
+    crossings = crossings[~shapely.is_empty(crossings)]
+    near = shapely.MultiPoint(np.array(found).reshape(-1, 3)[:, :2])
+    assert all(shapely.distance(one, near) < 0.02 * size for one in crossings)
+    if len(crossings) != len(found):
+        assert _nearly_touch(found, first, second), (len(crossings), len(found))
+
+
+def _nearly_touch(found: list[np.ndarray], first: Curve, second: Curve) -> bool:
+    """Whether the curves cross at so small an angle somewhere that chords may do otherwise, or at an end."""
+    for point in found:
+        ways = []
+        for curve in (first, second):
+            at, t = closest(curve, point)
+            ways.append(curve.pieces[at].slope(t))
+            if min(np.linalg.norm(point - end) for end in (curve.start, curve.end)) < 1e-2:
+                return True
+        a, b = (way / np.linalg.norm(way) for way in ways)
+        if abs(a[0] * b[1] - a[1] * b[0]) < 0.05:
+            return True
+    return False
+
+
+@pytest.mark.parametrize("size", SIZES)
+@given(st.integers(0, 100_000), st.sampled_from([-0.2, -0.05, -0.01, 0.01, 0.05, 0.2]))
+def test_a_parallel_keeps_its_distance_or_is_refused(size: float, seed: int, share: float) -> None:
+    curve = drawn(np.random.default_rng(seed), size)
+    line = chorded(curve, size)
+    if not (curve.closed or line.is_simple):
+        return
+    distance = share * size
+    try:
+        made = offset(curve, distance)
+    except Failure as failure:
+        assert "parallel" in failure.message or "too uneven" in failure.message
+        return
+    gaps = shapely.distance(shapely.points(sampled(made)[:, :2]), line)
+    missed = 2e-5 * size
+    assert gaps.min() > abs(distance) - missed
+    assert gaps.max() < abs(distance) + missed
+
+
+@pytest.mark.parametrize("size", [1e-3, 1.0, 1e3])
+def test_a_bend_too_tight_for_its_parallel_is_refused_whatever_its_size(size: float) -> None:
+    """In the parabola y = x² (a Bézier curve of three points) the radius at the vertex is 1/2 (elementary calculus)."""
+    parabola = bezier(size * np.array([[-2.0, 4, 0], [0, -4, 0], [2, 4, 0]]))
+    assert offset(parabola, 0.49 * size).length < parabola.length
+    with pytest.raises(Failure, match="runs into itself near"):
+        offset(parabola, 0.6 * size)
+    assert offset(parabola, -0.6 * size).length > parabola.length
+
+
+def test_a_curve_that_crosses_itself_has_a_parallel_but_not_of_too_tight_a_bend() -> None:
+    crossing = polyline(np.array([[0.0, 0, 0], [100, 0, 0], [100, 80, 0], [50, -40, 0]]))
+    beside = offset(crossing, -5.0)
+    turns = [math.pi / 2, math.pi - math.atan2(50, 120)]  # at both corners it is on the outer side
+    assert beside.length == pytest.approx(crossing.length + 5 * sum(turns), abs=1e-9)
+    bent = arc_through_to(crossing, np.array([47.0, -42, 0]), np.array([46.0, -38, 0]))
+    with pytest.raises(Failure, match="parallel"):
+        offset(bent, -30.0)
