@@ -217,7 +217,7 @@ export class SlideRule {
     this.#showNumber(input.number);
   }
 
-  // Where along it the study fails, as the server found it; null while that is not known.
+  // Where along it what follows from it fails, as the server found it; null while that is not known.
   /** @param {import("../answers").Bands | null} found */
   showBands(found) {
     if (!found && !this.banded) return;

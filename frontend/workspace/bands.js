@@ -1,4 +1,4 @@
-// The band that works: beside each slide rule, where along it the study fails. Worked out one input after
+// The band that works: beside each slide rule, where along it what follows from it fails. Worked out one input after
 // another while nobody does anything; thrown away at the next change.
 import { quietly } from "../server.js";
 import { keep, kept } from "./kept.js";

@@ -1,4 +1,4 @@
-"""The band that works: where along one input a study fails, all others as they stand."""
+"""The band that works: where along one input the lines that follow from it fail, all others as they stand."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ def bands_of(
     memo: Memo | None = None,
     seconds: float = SECONDS,
 ) -> Bands:
-    """Where the study fails along the input `name`. Raises Failure where it cannot be varied. What lies
+    """Where what follows from the input `name` fails along it. Raises Failure where it cannot be varied. What lies
     between two places that hold is taken to hold: this is tried, not proved."""
     present = dict(present or {})
     axis = axis_of(axes_of(program, present), program, name)
@@ -69,17 +69,19 @@ class _Trying:
     ) -> None:
         self.program, self.present, self.axis, self.memo = program, present, axis, memo
         self.until, self.whole = until, True
+        self._own = {one.statement.line for one in program.downstream(frozenset([axis.name]))}
         self._known: dict[Any, str] = {}
 
     def why(self, value: Any) -> str:
-        """Why the study fails at a value; empty where it is well, or there is no time left to know."""
+        """Why what follows from the input fails at a value; empty where it is well, or there is no time left to know."""
         if value in self._known:
             return self._known[value]
         if time.monotonic() > self.until:
             self.whole = False
             return ""
         lines = evaluate(self.program, {**self.present, self.axis.name: value}, self.memo)
-        self._known[value] = next(iter(Outcome(self.program, lines).reasons), "")
+        reasons = Outcome(self.program, lines).reasons
+        self._known[value] = next((said for line, said in reasons if line in self._own), "")
         return self._known[value]
 
     def stretches(self) -> list[Band]:

@@ -119,7 +119,15 @@ def trial(
     values, texts = values_of(outcome)
     parts = {} if wanted is not None else {n: _told(p, outcome) for n, p in outcome.parts.items()}
     return Trial(
-        number, setting.title, settings, said, values, texts, outcome.checks, outcome.wrongs, parts
+        number,
+        setting.title,
+        settings,
+        said,
+        values,
+        texts,
+        outcome.checks,
+        [said for _, said in outcome.wrongs],
+        parts,
     )
 
 

@@ -150,22 +150,22 @@ class Outcome:
         return [check for check in self.checks if check.passed is False]
 
     @property
-    def wrongs(self) -> list[str]:
-        """What is wrong with its lines, in few words; also a part of nothing, though nothing says that it
-        may be empty."""
-        problems = [one.in_few_words for one in self.problems if not one.waiting]
-        conditional = {
-            line.name
+    def wrongs(self) -> list[tuple[int, str]]:
+        """What is wrong with its lines, in few words, each with its line; also a part of nothing, though
+        nothing says that it may be empty."""
+        problems = [(one.line, one.in_few_words) for one in self.problems if not one.waiting]
+        lost = [
+            (line.statement.line, f"part `{line.name}` has no items")
             for line in self.program.lines
-            if isinstance(line.content, tree.Part) and line.content.condition is not None
-        }
-        lost = [n for n, part in self.parts.items() if not part.count and n not in conditional]
-        return problems + [f"part `{name}` has no items" for name in lost]
+            if isinstance(line.content, tree.Part) and line.content.condition is None
+            and line.name in self.parts and not self.parts[line.name].count
+        ]  # fmt: skip
+        return problems + lost
 
     @property
-    def reasons(self) -> list[str]:
-        """Why a trial of it fails, in few words: what is wrong, then the checks that fail."""
-        return self.wrongs + [one.message or one.text for one in self.failed_checks]
+    def reasons(self) -> list[tuple[int, str]]:
+        """Why a trial of it fails, in few words, each with its line: what is wrong, then the checks that fail."""
+        return self.wrongs + [(one.line, one.message or one.text) for one in self.failed_checks]
 
     @property
     def well(self) -> bool:

@@ -161,6 +161,12 @@ def test_a_band_ends_where_the_check_does() -> None:
     assert high == (pytest.approx(8, abs=1e-3), 10, "too large")
 
 
+def test_what_fails_whatever_an_input_is_hides_nothing_along_it() -> None:
+    text = 'input a = 5 from 0 to 10\nv = 1 / 0\nw = = 3\ncheck 1 > 2 "never"\npart none = []\ncheck a <= 8 "too large"'
+    assert failing(text, "a") == [(pytest.approx(8, abs=1e-3), 10, "too large")]
+    assert failing(f"input b = 1 from 0 to 2\n{text}", "b") == []
+
+
 def test_on_steps_a_band_has_the_last_failing_step() -> None:
     text = 'input n = 50 from 0 to 1000 step 1\ncheck n < 333 or n > 701 "in the way"'
     assert failing(text, "n") == [(333, 701, "in the way")]
