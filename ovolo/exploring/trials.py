@@ -118,16 +118,9 @@ def trial(
     outcome = Outcome(program, lines)
     values, texts = values_of(outcome)
     parts = {} if wanted is not None else {n: _told(p, outcome) for n, p in outcome.parts.items()}
+    wrongs = [said for _, said in outcome.wrongs]
     return Trial(
-        number,
-        setting.title,
-        settings,
-        said,
-        values,
-        texts,
-        outcome.checks,
-        [said for _, said in outcome.wrongs],
-        parts,
+        number, setting.title, settings, said, values, texts, outcome.checks, wrongs, parts
     )
 
 

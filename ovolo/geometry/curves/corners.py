@@ -392,12 +392,22 @@ def offset(curve: Curve, distance: float) -> Curve:
     to_left = -distance if curve.closed and _signed_area(curve) > 0 else distance
     moved = [(piece, _beside(piece, to_left)) for piece in curve.pieces]
     chains = _linked(moved, to_left, curve.closed)
-    for (piece, _), chain in zip(moved, chains, strict=True):
-        if not isinstance(piece, Straight):
-            _refuse_closer(Curve((piece,)), Curve(tuple(chain)), abs(distance))
     result = Curve(tuple(itertools.chain.from_iterable(chains)))
-    _refuse_closer(curve, result, abs(distance))
+    if not curve.closed and _crosses_itself(
+        curve
+    ):  # its parallel may, too, but not that of one piece
+        for piece, chain in zip(curve.pieces, chains, strict=True):
+            alone = Curve((piece,))
+            if not (isinstance(piece, Straight) or _crosses_itself(alone)):
+                _refuse_closer(alone, Curve(tuple(chain)), abs(distance))
+    else:
+        _refuse_closer(curve, result, abs(distance))
     return result
+
+
+def _crosses_itself(curve: Curve) -> bool:
+    fine = _FINE * _size(curve.bounds())
+    return not shapely.LineString(curve.points(fine)[:, :2]).is_simple
 
 
 def _signed_area(curve: Curve) -> float:
@@ -481,19 +491,18 @@ def _trim_at_crossing(before: list[Piece], after: list[Piece], corner: Points) -
 
 
 def _refuse_closer(curve: Curve, result: Curve, distance: float) -> None:
-    """Refuses a parallel that comes nearer to the curve than its distance, and so crosses itself. An open curve that
-    crosses itself already may be crossed by its parallel; of such no piece may be."""
+    """Refuses a parallel that comes nearer to the curve than its distance, and so crosses itself."""
     size = _size(curve.bounds())
     fine = min(max(1e-3 * distance, 1e-7 * size), _FINE * size)
-    original = shapely.LineString(curve.points(fine)[:, :2])
-    if not (curve.closed or original.is_simple):
-        return
-    shapely.prepare(original)
-    places = result.points(fine)
-    gaps = shapely.distance(shapely.linestrings(_chords(places[:, :2])), original)
+    original, chords = (
+        shapely.linestrings(_chords(one.points(fine)[:, :2])) for one in (curve, result)
+    )
+    _, gaps = shapely.STRtree(original).query_nearest(
+        chords, return_distance=True, all_matches=False
+    )
     worst = int(gaps.argmin())
     if gaps[worst] < distance - 3 * fine:
-        x, y = places[worst][:2]
+        x, y = chords[worst].coords[0]
         raise Failure(
             f"the parallel at {distance:.6g} mm runs into itself near ({x:.6g} mm, {y:.6g} mm)",
             "make the distance smaller",
