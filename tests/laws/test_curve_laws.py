@@ -28,7 +28,7 @@ from ovolo.geometry.curves.drafting import (
 from ovolo.geometry.placement import moved, turned
 from ovolo.problems import Failure
 
-SIZES = [0.1, 100.0, 100_000.0]
+SIZES = [0.1, 100_000.0]
 """mm across."""
 
 SAMPLES = 1_000
@@ -86,7 +86,7 @@ def test_the_closest_place_in_a_hairpin_is_not_on_its_other_leg() -> None:
     bend = bezier(np.array([[-21.0, 50, 0], [-102, -181, 0], [67, 164, 0], [-127, 58, 0]]))
     narrow = spline(np.array([[2115.0, 452, 0], [1240, 2687, 0], [2730, 1019, 0], [2846, 1355, 0], [-444, -2564, 0], [1081, -1233, 0]]), None, None)  # fmt: skip
     for curve in (bend, narrow):
-        for place in sampled(curve):
+        for place in sampled(curve)[::4]:
             assert np.linalg.norm(place_of(curve, place) - place) < 1e-6
 
 
