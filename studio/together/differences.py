@@ -12,6 +12,7 @@ _FEW = 50
 """So many lines on both sides are compared each with each."""
 
 _DEEPEST = 32
+"""So often what lies between lines that hold is parted again: a text made for it could be parted line by line."""
 
 
 class Difference(NamedTuple):

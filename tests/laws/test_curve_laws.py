@@ -20,6 +20,7 @@ from ovolo.geometry.curves.drafting import (
     bezier,
     circular,
     elliptic,
+    joined,
     polyline,
     spline,
     tangent_to,
@@ -105,17 +106,17 @@ def test_curves_meet_where_their_chords_cross(size: float, seed: int) -> None:
     near = shapely.MultiPoint(np.array(found).reshape(-1, 3)[:, :2])
     assert all(shapely.distance(one, near) < 0.02 * size for one in crossings)
     if len(crossings) != len(found):
-        assert _nearly_touch(found, first, second), (len(crossings), len(found))
+        assert _nearly_touch(found, first, second, size), (len(crossings), len(found))
 
 
-def _nearly_touch(found: list[np.ndarray], first: Curve, second: Curve) -> bool:
+def _nearly_touch(found: list[np.ndarray], first: Curve, second: Curve, size: float) -> bool:
     """Whether the curves cross at so small an angle somewhere that chords may do otherwise, or at an end."""
     for point in found:
         ways = []
         for curve in (first, second):
             at, t = closest(curve, point)
             ways.append(curve.pieces[at].slope(t))
-            if min(np.linalg.norm(point - end) for end in (curve.start, curve.end)) < 1e-2:
+            if min(np.linalg.norm(point - end) for end in (curve.start, curve.end)) < 1e-4 * size:
                 return True
         a, b = (way / np.linalg.norm(way) for way in ways)
         if abs(a[0] * b[1] - a[1] * b[0]) < 0.05:
@@ -157,6 +158,9 @@ def test_a_curve_that_crosses_itself_has_a_parallel_but_not_of_too_tight_a_bend(
     beside = offset(crossing, -5.0)
     turns = [math.pi / 2, math.pi - math.atan2(50, 120)]  # at both corners it is on the outer side
     assert beside.length == pytest.approx(crossing.length + 5 * sum(turns), abs=1e-9)
-    bent = arc_through_to(crossing, np.array([47.0, -42, 0]), np.array([46.0, -38, 0]))
-    with pytest.raises(Failure, match="parallel"):
-        offset(bent, -30.0)
+    bent = joined(
+        [crossing, bezier(np.array([[50.0, -40, 0], [30, -88, 0], [70, -88, 0], [70, -40, 0]]))]
+    )
+    assert offset(bent, 4.0).length < bent.length < offset(bent, -8.0).length
+    with pytest.raises(Failure, match="runs into itself near"):
+        offset(bent, 8.0)

@@ -393,9 +393,8 @@ def offset(curve: Curve, distance: float) -> Curve:
     moved = [(piece, _beside(piece, to_left)) for piece in curve.pieces]
     chains = _linked(moved, to_left, curve.closed)
     result = Curve(tuple(itertools.chain.from_iterable(chains)))
-    if not curve.closed and _crosses_itself(
-        curve
-    ):  # its parallel may, too, but not that of one piece
+    if not curve.closed and _crosses_itself(curve):
+        # Its parallel may cross itself, too, but not that of one piece.
         for piece, chain in zip(curve.pieces, chains, strict=True):
             alone = Curve((piece,))
             if not (isinstance(piece, Straight) or _crosses_itself(alone)):
