@@ -128,17 +128,24 @@ export const settingUp = () => ({
 
   keepSettings() {
     if (!may("edit")) return undefined; // it is set up for oneself
-    return keeping.run(() => postForJson(`${this.address}${this.kind}/keep`, this.asked)).catch((error) => this.complain(error));
+    const kept = watched(() => keeping.run(() => postForJson(`${this.address}${this.kind}/keep`, this.asked)));
+    return kept.catch((error) => this.complain(error));
   },
 
   // --- the text of the profile ---
 
-  async openProfile() {
-    /** @type {import("../answers").ProfileSaid | undefined} */
-    const found = await profiles.of(() => getJson(`/benches/${this.profileOf}/profile?title=${encodeURIComponent(this.machine)}`));
-    if (!found) return;
-    Object.assign(this, { profileText: found.text, isOwn: found.own, profileComplaint: "" });
-    dialog("profile").showModal();
+  openProfile() {
+    return watched(async () => {
+      try {
+        /** @type {import("../answers").ProfileSaid | undefined} */
+        const found = await profiles.of(() => getJson(`/benches/${this.profileOf}/profile?title=${encodeURIComponent(this.machine)}`));
+        if (!found) return;
+        Object.assign(this, { profileText: found.text, isOwn: found.own, profileComplaint: "" });
+        dialog("profile").showModal();
+      } catch (error) {
+        this.complain(error);
+      }
+    });
   },
 
   closeProfile() {
@@ -154,11 +161,20 @@ export const settingUp = () => ({
   },
 
   keepProfile() {
+    return this.withProfiles("keep", { text: this.profileText });
+  },
+
+  forgetProfile() {
+    return this.withProfiles("forget", { title: this.machine });
+  },
+
+  // Another profile is the machine's; why not is said within the profile's own window.
+  withProfiles(action, body) {
     return watched(async () => {
       try {
         /** @type {import("../answers").ProfilesSaid} */
-        const { title, profiles } = await postForJson(`/benches/${this.profileOf}/keep`, { text: this.profileText });
-        Object.assign(this, { profiles, machine: title, settings: {} });
+        const { title, profiles } = await postForJson(`/benches/${this.profileOf}/${action}`, body);
+        Object.assign(this, { profiles, machine: title ?? profiles[0].title, settings: {} });
         this.closeProfile();
       } catch (error) {
         this.profileComplaint = [error.message, error.hint].filter(Boolean).join(": ");
@@ -166,13 +182,5 @@ export const settingUp = () => ({
       }
       if (await this.making.again()) this.keepSettings();
     });
-  },
-
-  async forgetProfile() {
-    /** @type {import("../answers").ProfilesSaid} */
-    const { profiles } = await postForJson(`/benches/${this.profileOf}/forget`, { title: this.machine });
-    Object.assign(this, { profiles, machine: profiles[0].title, settings: {} });
-    this.closeProfile();
-    if (await this.making.again()) this.keepSettings();
   },
 });

@@ -97,6 +97,19 @@ def test_a_profile_is_copied_and_changed(drive: Driver, bracket: Study) -> None:
     settled(drive)
     assert MachineProfile.objects.get().title.startswith("Mine")
 
+    def forget(page: Page) -> None:
+        said = {"message": "It is kept elsewhere."}
+        page.route(re.compile("printer/forget$"), lambda route: route.fulfill(status=400, json=said), times=1)  # fmt: skip
+        page.get_by_role("button", name="its profile…").click()
+        page.get_by_role("button", name="Forget it").click()
+        expect(page.get_by_role("dialog")).to_contain_text("It is kept elsewhere.")
+        page.get_by_role("button", name="Forget it").click()
+        expect(page.get_by_label("Layer height")).to_have_value("0.2")
+
+    drive(forget)
+    settled(drive)
+    assert not MachineProfile.objects.exists()
+
 
 PLATES = """units mm, deg
 part plates = [rect(160 mm, 90 mm) - disc(20 mm) for i in 0 .. 5] "Plates"
