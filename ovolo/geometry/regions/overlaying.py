@@ -40,11 +40,43 @@ def _on_grid(overlay: Callable[..., BaseGeometry], *figures: Any) -> BaseGeometr
     """An overlay on the grid; where the library fails for that ("unable to assign free hole to a shell"), a plain one
     of figures that were mended."""
     try:
-        return overlay(*figures, grid_size=SAME_PLACE)
+        return overlay(*(_mixed(one) for one in figures), grid_size=SAME_PLACE)
     except shapely.GEOSException:
         return overlay(
             *(shapely.make_valid(one, method="structure", keep_collapsed=False) for one in figures)
         )
+
+
+_FEW = 64
+"""So many outlines may come in any order."""
+
+
+def _mixed(figures: Any) -> Any:
+    """Figures, or a list of them, with their outlines in an order that has nothing to do with where they lie: on a
+    grid the library keeps the places in a tree that is never balanced, and outlines which come one beside the other
+    make a chain of it."""
+    if isinstance(figures, np.ndarray):
+        parts = figures if len(figures) <= _FEW else figures[shuffled(len(figures))]
+        return np.array([_mixed(one) for one in parts])
+    polygons = (
+        list(shapely.get_parts(figures)) if figures.geom_type == "MultiPolygon" else [figures]
+    )
+    if (
+        figures.is_empty
+        or len(polygons) + int(shapely.get_num_interior_rings(polygons).sum()) <= _FEW
+    ):
+        return figures
+    mixed = [shapely.Polygon(one.exterior, _taken(list(one.interiors))) for one in _taken(polygons)]
+    return mixed[0] if len(mixed) == 1 else shapely.MultiPolygon(mixed)
+
+
+def _taken(many: Sequence[Any]) -> list[Any]:
+    return [many[at] for at in shuffled(len(many))]
+
+
+def shuffled(count: int) -> NDArray[np.int64]:
+    """The numbers below a count in an order without rule, always the same."""
+    return np.random.default_rng(0).permutation(count)
 
 
 def _united(flats: Sequence[BaseGeometry]) -> BaseGeometry:
