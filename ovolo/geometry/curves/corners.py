@@ -119,14 +119,17 @@ def _chords(points: Points) -> NDArray[np.float64]:
 def met_near(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | None:
     """The parameters of both pieces where they meet, looked for from s and t (Gauss-Newton);
     None where they do not."""
+    before = math.inf
     for _ in range(80):
         gap = q.at(t) - p.at(s)
         step, *_ = np.linalg.lstsq(np.column_stack([p.slope(s), -q.slope(t)]), gap, rcond=ROUNDING)
         s, t = s + float(step[0]), t + float(step[1])
         if not (-0.5 < s < 1.5 and -0.5 < t < 1.5):
             return None
-        if np.abs(step).max() < 1e-15:
+        size = float(np.abs(step).max())
+        if size < 1e-15 or before <= size < 1e-9:  # what does not grow less any more is noise
             break
+        before = size
     slack = SAME_SHARE
     if not (-slack <= s <= 1 + slack and -slack <= t <= 1 + slack):
         return None

@@ -588,9 +588,10 @@ class Curve(Drawable):
 
     @cached_property
     def _bounds(self) -> Points:
-        only = np.array([self.start, self.start])  # of a curve that is but begun
-        each = np.array([run.bounds() for run in self.runs] or [only])
-        found = np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+        boxes = [run.bounds() for run in self.runs if not isinstance(run, Straight)]
+        ends = [end for run in self.runs if isinstance(run, Straight) for end in (run.a, run.b)]
+        corners = np.concatenate([[self.start], *boxes, np.reshape(ends, (-1, 3))])
+        found = np.array([corners.min(axis=0), corners.max(axis=0)])
         found.flags.writeable = False  # it is kept, and handed to many
         return found
 

@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece
+from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight
 from ovolo.geometry.types import Points
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
@@ -19,7 +19,9 @@ def moments(curve: Curve) -> Points:
     (mm³), x², xy and y² (mm⁴) over it, as (6,). They are taken about the start of the curve, so
     that nothing is lost far from the origin, and moved from there (the parallel axis theorem)."""
     origin = curve.start[:2]
-    x, y, dx, dy, weights = (np.concatenate(one) for one in zip(*(_samples(run, origin) for run in curve.runs), strict=True))  # fmt: skip
+    samples = [_of_lines([run for run in curve.runs if isinstance(run, Straight)], origin)]
+    samples += [_samples(run, origin) for run in curve.runs if not isinstance(run, Straight)]
+    x, y, dx, dy, weights = (np.concatenate(one) for one in zip(*samples, strict=True))
     turn = weights * (x * dy - y * dx)
     area = float(turn.sum()) / 2
     mx, my = float(x @ turn) / 3, float(y @ turn) / 3
@@ -29,6 +31,16 @@ def moments(curve: Curve) -> Points:
         area, mx + area * a, my + area * b,
         xx + 2 * a * mx + area * a * a, xy + a * my + b * mx + area * a * b, yy + 2 * b * my + area * b * b,
     ])  # fmt: skip
+
+
+def _of_lines(lines: list[Straight], origin: Points) -> tuple[Points, ...]:
+    """The same of straight pieces, all at once: there may be thousands."""
+    ends = np.array([(line.a[:2], line.b[:2]) for line in lines]).reshape(-1, 2, 2) - origin
+    ways = ends[:, 1] - ends[:, 0]
+    at = ends[:, :1] + (1 + _NODES)[None, :, None] / 2 * ways[:, None]
+    slopes = np.broadcast_to(ways[:, None], at.shape)
+    weights = np.tile(_WEIGHTS / 2, len(lines))
+    return *at.reshape(-1, 2).T, *slopes.reshape(-1, 2).T, weights
 
 
 def _samples(run: Piece | Cubics, origin: Points) -> tuple[Points, ...]:

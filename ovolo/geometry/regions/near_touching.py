@@ -14,7 +14,7 @@ from shapely.geometry.base import BaseGeometry
 from ovolo.geometry.curves.curve import Piece, Straight
 from ovolo.geometry.same import LEAST, SAME_PLACE
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import dot_product
+from ovolo.geometry.vectors import dot_product, plane_product
 
 _SAME = 10 * SAME_PLACE
 """mm; what is nearer touches just so."""
@@ -41,10 +41,11 @@ def part_of(flat: BaseGeometry, circles: Points, pieces: Sequence[Piece]) -> Par
     return Part(flat, circles, ends[straight], ends[:, 0])
 
 
-def all_but_touch(parts: Sequence[Part], apart: float) -> bool:
+def all_but_touch(parts: Sequence[Part], apart: float, off: float) -> bool:
     """Whether a circle of one part comes so near (mm) to a circle, a straight side or a corner of another without
-    crossing it, where both have an outline there. What touches just so, as what is rounded does, and one circle in two
-    parts count for nothing: their sides touch as well."""
+    crossing it, or outlines of three parts come so near to crossing in one place, where all of them have an outline
+    there: their figures, whose sides are no more than `off` away. What touches just so, as what is rounded does, and one circle in two parts count for nothing: their sides
+    touch as well."""
     circles, owner = _with_owners([part.circles for part in parts])
     if not len(circles):
         return False
@@ -55,9 +56,100 @@ def all_but_touch(parts: Sequence[Part], apart: float) -> bool:
         _corners_touch(circles, owner, *corners, apart),
     )
     places, one, other = (np.concatenate(column) for column in zip(*found, strict=True))
-    flats, points = np.array([part.flat for part in parts]), shapely.points(places)
-    there = [shapely.dwithin(shapely.boundary(flats[of]), points, 3 * apart) for of in (one, other)]
-    return bool(np.any(there[0] & there[1]))
+    rims = shapely.boundary(np.array([part.flat for part in parts]))
+    if _all_there(rims, places, [one, other], np.full(len(places), apart + off)):
+        return True
+    return _three_meet(rims, circles, owner, *lines, apart, off)
+
+
+def _all_there(
+    rims: NDArray[np.object_], places: Points, owners: Sequence[NDArray[np.int64]], reach: Points
+) -> bool:
+    """Whether near one of the places (n, 2) all the parts that are to be there (n,) have an outline."""
+    there = np.ones(len(places), dtype=bool)
+    for of in owners:
+        there[there] = shapely.dwithin(rims[of[there]], shapely.points(places[there]), reach[there])
+    return bool(there.any())
+
+
+def _three_meet(
+    rims: NDArray[np.object_], circles: Points, owner: NDArray[np.int64], lines: Points, of_line: NDArray[np.int64],
+    apart: float, off: float,
+) -> bool:  # fmt: skip
+    """Whether an outline passes by where two others cross, nearer than sides tell: these cross elsewhere by as much more
+    as they cross at a smaller angle."""
+    found = (_circles_cross(circles, owner), _lines_and_circles_cross(circles, owner, lines, of_line), _lines_cross(lines, of_line))  # fmt: skip
+    places, one, other, sine = (np.concatenate(column) for column in zip(*found, strict=True))
+    if not len(places):
+        return False
+    points, reach = shapely.points(places), apart / np.maximum(sine, _SLIGHT)
+    spots = shapely.buffer(points, reach, quad_segs=2)
+    at, circle = shapely.STRtree(_around(circles, 0.0)).query(spots, predicate="intersects")
+    gap = np.abs(np.linalg.norm(places[at] - circles[circle, :2], axis=1) - circles[circle, 2])
+    by_circle = (at, owner[circle], gap)
+    at, line = shapely.STRtree(shapely.linestrings(lines)).query(spots, predicate="intersects")
+    by_line = (at, of_line[line], shapely.distance(points[at], shapely.linestrings(lines[line])))
+    at, third, gap = (np.concatenate(column) for column in zip(by_circle, by_line, strict=True))
+    near = (third != one[at]) & (third != other[at]) & (gap > _SAME) & (gap < reach[at])
+    at, third = at[near], third[near]
+    return _all_there(rims, places[at], [one[at], other[at], third], reach[at] + off)
+
+
+_SLIGHT = 0.02
+"""The sine of the smallest angle at which outlines are looked at as crossing."""
+
+Crossings = tuple[Points, NDArray[np.int64], NDArray[np.int64], Points]
+"""Places (n, 2), which two parts cross there, and the sine of the angle at which they do."""
+
+
+def _circles_cross(circles: Points, owner: NDArray[np.int64]) -> Crossings:
+    a, b, way, distance = _pairs(circles, owner, 0.0)
+    first, second = circles[a, 2], circles[b, 2]
+    crosses = (distance > np.abs(first - second) + _SAME) & (distance < first + second)
+    a, b, way, distance = a[crosses], b[crosses], way[crosses], distance[crosses]
+    first, second = first[crosses], second[crosses]
+    along = (distance**2 + first**2 - second**2) / (2 * distance)
+    half = np.sqrt(np.maximum(first**2 - along**2, 0.0))
+    unit = way / distance[:, None]
+    foot = circles[a, :2] + along[:, None] * unit
+    side = half[:, None] * np.column_stack([-unit[:, 1], unit[:, 0]])
+    sine = half * distance / (first * second)
+    return _on_both_sides(foot, side, owner[a], owner[b], sine)
+
+
+def _lines_and_circles_cross(
+    circles: Points, owner: NDArray[np.int64], lines: Points, of_line: NDArray[np.int64]
+) -> Crossings:
+    line, circle = _near(circles, owner, shapely.linestrings(lines), of_line, 0.0)
+    foot, _, way, off = _feet(lines[line], circles[circle, :2])
+    square = circles[circle, 2] ** 2 - off**2
+    crosses = square > 0
+    half = np.sqrt(square[crosses])
+    line, circle, foot, way = line[crosses], circle[crosses], foot[crosses], way[crosses]
+    unit = way / np.maximum(np.linalg.norm(way, axis=1), LEAST)[:, None]
+    side = half[:, None] * unit
+    sine = half / circles[circle, 2]
+    return _on_both_sides(foot, side, of_line[line], owner[circle], sine)
+
+
+def _on_both_sides(
+    foot: Points, side: Points, one: NDArray[np.int64], other: NDArray[np.int64], sine: Points
+) -> Crossings:
+    places = np.concatenate([foot + side, foot - side])
+    return places, np.tile(one, 2), np.tile(other, 2), np.tile(sine, 2)
+
+
+def _lines_cross(lines: Points, of_line: NDArray[np.int64]) -> Crossings:
+    sides = shapely.linestrings(lines)
+    a, b = shapely.STRtree(sides).query(sides, predicate="crosses")
+    kept = of_line[a] < of_line[b]
+    a, b = a[kept], b[kept]
+    meeting = shapely.intersection(sides[a], sides[b])
+    point = shapely.get_type_id(meeting) == 0
+    a, b = a[point], b[point]
+    d, e = (lines[of, 1] - lines[of, 0] for of in (a, b))
+    sine = np.abs(plane_product(d, e)) / np.maximum(np.linalg.norm(d, axis=1) * np.linalg.norm(e, axis=1), LEAST)  # fmt: skip
+    return shapely.get_coordinates(meeting[point]), of_line[a], of_line[b], sine
 
 
 def _with_owners(items: Sequence[Points]) -> tuple[Points, NDArray[np.int64]]:
@@ -72,12 +164,7 @@ def _around(circles: Points, apart: float) -> NDArray[np.object_]:
 
 
 def _circles_touch(circles: Points, owner: NDArray[np.int64], apart: float) -> Touches:
-    boxes = _around(circles, apart)
-    a, b = shapely.STRtree(boxes).query(boxes, predicate="intersects")
-    kept = owner[a] < owner[b]
-    a, b = a[kept], b[kept]
-    way = circles[b, :2] - circles[a, :2]
-    distance = np.linalg.norm(way, axis=1)
+    a, b, way, distance = _pairs(circles, owner, apart)
     first, second = circles[a, 2], circles[b, 2]
     outside, inside = np.abs(distance - first - second), np.abs(distance - np.abs(first - second))
     gap = np.minimum(outside, inside)
@@ -88,15 +175,34 @@ def _circles_touch(circles: Points, owner: NDArray[np.int64], apart: float) -> T
     return places[near], owner[a[near]], owner[b[near]]
 
 
+def _pairs(
+    circles: Points, owner: NDArray[np.int64], apart: float
+) -> tuple[NDArray[np.int64], NDArray[np.int64], Points, Points]:
+    """The pairs of circles of different parts that lie together, the way from the one's middle to the other's, and how
+    far it is."""
+    boxes = _around(circles, apart)
+    a, b = shapely.STRtree(boxes).query(boxes, predicate="intersects")
+    kept = owner[a] < owner[b]
+    a, b = a[kept], b[kept]
+    way = circles[b, :2] - circles[a, :2]
+    return a, b, way, np.linalg.norm(way, axis=1)
+
+
+def _feet(lines: Points, points: Points) -> tuple[Points, Points, Points, Points]:
+    """Where points (n, 2) stand on lines (n, 2, 2): the places, their shares of the lines, the ways along these, and how
+    far off the points are."""
+    start, way = lines[:, 0], lines[:, 1] - lines[:, 0]
+    share = dot_product(points - start, way) / np.maximum(dot_product(way, way), LEAST)
+    foot = start + share[:, None] * way
+    return foot, share, way, np.linalg.norm(foot - points, axis=1)
+
+
 def _lines_touch(
     circles: Points, owner: NDArray[np.int64], lines: Points, of_line: NDArray[np.int64], apart: float
 ) -> Touches:  # fmt: skip
     line, circle = _near(circles, owner, shapely.linestrings(lines), of_line, apart)
-    start, way = lines[line, 0], lines[line, 1] - lines[line, 0]
-    middle, radius = circles[circle, :2], circles[circle, 2]
-    share = dot_product(middle - start, way) / np.maximum(dot_product(way, way), LEAST)
-    foot = start + share[:, None] * way
-    gap = np.abs(np.linalg.norm(foot - middle, axis=1) - radius)
+    foot, share, _, off = _feet(lines[line], circles[circle, :2])
+    gap = np.abs(off - circles[circle, 2])
     near = (gap < apart) & (gap > _SAME) & (share > 0) & (share < 1)
     return foot[near], of_line[line[near]], owner[circle[near]]
 

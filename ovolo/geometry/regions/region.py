@@ -41,11 +41,15 @@ from ovolo.geometry.tolerance import (
     Chords,
     chord_tolerance,
     chords_together,
+    missed_by_chords,
     segments_for,
 )
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
+
+_THIN = 0.1
+"""What share of it chords may miss of a region before that is told."""
 
 _DEEPEST = 32
 """Of regions that were put together more often than this, one after the other, only the outlines are kept."""
@@ -140,7 +144,16 @@ class Region(Drawable):
         """By what share its area may be wrong; 0 where it is exact."""
         if self.is_empty or self.exact:
             return 0.0
-        return max([self.missed or CHORD_SHARE, *(part.within for part, _ in self.made_of)])
+        return max([self.missed or self._missed_by_sides, *(part.within for part, _ in self.made_of)])  # fmt: skip
+
+    @property
+    def _missed_by_sides(self) -> float:
+        """By what share its area may be wrong where its outlines could not be followed: the usual one of chords, and
+        more of what is hardly wider than they miss."""
+        size = 2 * float(self.circles[:, 2].max(initial=0.0)) or float(self.flat.length)
+        strip = missed_by_chords(size, self._tolerance) * self.flat.length
+        thin = min(strip / self.flat.area, 1.0)
+        return thin if thin > _THIN else CHORD_SHARE
 
     @cached_property
     def _outlines(self) -> tuple[tuple[Curve, ...], bool]:
@@ -176,14 +189,14 @@ class Region(Drawable):
 
     def _all_but_touch(self, tolerance: float) -> bool:
         """Whether what it is made of comes nearer to each other than such sides tell apart."""
-        if len(self.made_of) < 2:
+        if len(self.made_of) < 2 or not len(self.circles):
             return False
         parts = zip(_placed_flats(self.made_of), _circles_placed(self.made_of), self.made_of, strict=True)  # fmt: skip
         placed = [
             part_of(flat, circles, [piece.placed(at) for curve in part._curves for piece in curve.pieces])
             for flat, circles, (part, at) in parts
         ]  # fmt: skip
-        return all_but_touch(placed, 2 * tolerance)
+        return all_but_touch(placed, 2 * tolerance, 4 * self._tolerance)
 
     @property
     def _curves(self) -> tuple[Curve, ...]:
@@ -200,14 +213,15 @@ class Region(Drawable):
         ]
         for share in _FINER:
             tolerance = share * self._tolerance
-            if share != _FINER[-1] and self._all_but_touch(tolerance):
+            touches = self._all_but_touch(tolerance)
+            if share != _FINER[-1] and touches:
                 continue
             made = overlay(self.operator, [(_divided_to(tolerance, curves), IDENTITY) for curves in outlines])  # fmt: skip
             if made.is_empty:
                 break
             curves, exact = retraced(made.rings(), made.trace)
             if exact:
-                return curves, True
+                return curves, not touches
         return None
 
     @cached_property
@@ -829,12 +843,22 @@ def overlay(operator: str, made_of: Sequence[tuple[Region, Matrix]]) -> Region:
     ]
     if len(flats) == 1:
         return Region(oriented(flats[0]), IDENTITY, made_of=made_of, operator=operator)
+    made_of = _gathered(operator, made_of)
     flat = _unrounded(overlaid(operator, flats), shapely.get_coordinates(np.array(flats)))
     kept = [one for one in polygons_of(flat) if not _is_sliver(one)]
     if not kept:
         return nothing(f"{_SAID[operator]} of these regions leaves nothing")
     whole = oriented(shapely.MultiPolygon(kept))
     return Region(whole, IDENTITY, made_of=made_of, operator=operator)
+
+
+def _gathered(operator: str, made_of: MadeOf) -> MadeOf:
+    """What is put together one after the other in the same way, as if it was all at once: no deeper, however many."""
+    (first, at), *others = made_of
+    if first.operator != operator or not first.made_of or first.missed:
+        return made_of
+    within = first.made_of if at is IDENTITY else tuple((one, at @ its) for one, its in first.made_of)  # fmt: skip
+    return (*within, *others)
 
 
 def _unrounded(flat: BaseGeometry, corners: NDArray[np.float64]) -> BaseGeometry:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import bisect
 import itertools
+import math
 import operator
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -21,7 +22,7 @@ from ovolo.geometry.curves.corners import met_near
 from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.moments import moments
-from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE
+from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import dot_product, plane_product
 
@@ -261,22 +262,31 @@ class _Follow:
             onward = (at + 1) % count
             after = runs[onward]
             p, q = self.piece(run.piece), self.piece(after.piece)
-            gap = float(np.linalg.norm(p.at(run.end) - q.at(after.begin)))
-            if gap < SAME_PLACE and run.end in (0.0, 1.0) and after.begin in (0.0, 1.0):
-                continue  # both end here
+            both_end = run.end in (0.0, 1.0) and after.begin in (0.0, 1.0)
+            if both_end and _gap(p, q, run.end, after.begin) < SAME_PLACE:
+                continue
             met = _nearest_meeting(p, q, run.end, after.begin)
             if met is None:
-                if gap < 2 * _ON:  # they run along each other, and pass over into each other here
+                if (
+                    _gap(p, q, run.end, after.begin) < 2 * _ON
+                ):  # they run along each other, and pass over here
                     continue
                 return None
             ends[at], begins[onward] = met
-        parts = []
+        parts, left = [], []
         for run, begin, end in zip(runs, begins, ends, strict=True):
             if abs(end - begin) < 1e-13 or (end - begin) * (run.end - run.begin) <= 0:
                 continue
+            left.append(run)
             piece = self.piece(run.piece)
             parts.append(piece if (begin, end) == (0.0, 1.0) else piece.part(begin, end))
+        if 1 < len(left) < count:  # what was beside those that are none meets itself
+            return self._joined(left) or parts
         return parts or None
+
+
+def _gap(p: Piece, q: Piece, s: float, t: float) -> float:
+    return float(np.linalg.norm(p.at(s) - q.at(t)))
 
 
 def _is_round(curve: Curve, corners: Points) -> bool:
@@ -306,6 +316,10 @@ def _area_of(curve: Curve) -> float:
 def _nearest_meeting(p: Piece, q: Piece, s: float, t: float) -> tuple[float, float] | None:
     """Where two pieces truly meet near the parameters s and t at which their sides do. Arcs of one circle meet all
     along: they pass over into each other where one of them ends."""
+    if isinstance(p, Straight) and isinstance(q, Straight):
+        crossing = _crossing(p, q)
+        if crossing is not None:
+            return crossing
     if _are_of_one_circle(p, q):
         if min(s, 1 - s) <= min(t, 1 - t):
             return s, _parameter_near(q, p.at(s), t)
@@ -314,6 +328,24 @@ def _nearest_meeting(p: Piece, q: Piece, s: float, t: float) -> tuple[float, flo
     if met is not None and abs(met[0] - s) < 0.5 and abs(met[1] - t) < 0.5:
         return met
     return _touching(p, q, s, t)
+
+
+_ASKEW = 1e-6
+"""The sine of the angle from which on the crossing of two lines is plain."""
+
+
+def _crossing(p: Straight, q: Straight) -> tuple[float, float] | None:
+    """Where two straight pieces cross that lie well askew; None where they lie along each other, or end before."""
+    (dx, dy), (ex, ey), (wx, wy) = ((b[:2] - a[:2]).tolist() for a, b in ((p.a, p.b), (q.a, q.b), (p.a, q.a)))  # fmt: skip
+    turn = dx * ey - dy * ex
+    if abs(turn) <= _ASKEW * math.hypot(dx, dy) * math.hypot(ex, ey):
+        return None
+    s, t = (wx * ey - wy * ex) / turn, (wx * dy - wy * dx) / turn
+    if not all(-SAME_SHARE <= one <= 1 + SAME_SHARE for one in (s, t)):
+        return None
+    s, t = min(max(s, 0.0), 1.0), min(max(t, 0.0), 1.0)
+    apart = math.hypot(wx + t * ex - s * dx, wy + t * ey - s * dy)
+    return (s, t) if apart < SMALLEST else None
 
 
 def _parameter_near(piece: Piece, point: Points, at: float) -> float:

@@ -22,7 +22,14 @@ from ovolo.geometry.regions import region as regions
 from ovolo.geometry.regions.region import Region, rectangle
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, gathered
 from ovolo.geometry.solids.forms import Form, Layer, Stack, together
-from ovolo.geometry.solids.primitives import extrusion, lying_flat, prism, true_rings, walls_on
+from ovolo.geometry.solids.primitives import (
+    extrusion,
+    lying_flat,
+    prism,
+    triangles_on,
+    true_rings,
+    walls_on,
+)
 from ovolo.geometry.solids.solid import (
     Solid,
     common,
@@ -215,7 +222,6 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
         assert isinstance(made, Solid)
         return made
     key = digest("stack", *(part for one in layers for part in (one.region.key, round(one.low, 9), round(one.high, 9))))  # fmt: skip
-    flat = all(one.region.is_polygon for one in layers)
     chords = chords_together(one.region.chords for one in layers)
 
     def make() -> manifold3d.Manifold:
@@ -230,12 +236,17 @@ def _stack_solid(frame: Matrix, layers: list[Layer], why: str) -> Solid:
         return [walls_on(found, one.low, one.high) for found, one in rings if found]
 
     form = Stack(tuple(layers))
-    return Solid(
-        shape_made(
-            key, make, "these solids together", lambda: form, flat, chords=chords, uncut=uncut
-        ),
-        frame,
+    shape = shape_made(
+        key,
+        make,
+        "these solids together",
+        lambda: form,
+        flat=lambda: all(one.region.is_polygon for one in layers),
+        chords=chords,
+        uncut=uncut,
+        waits=sum(triangles_on(one.region) for one in layers),
     )
+    return Solid(shape, frame)
 
 
 def _worked_out(operator: str, bodies: Sequence[manifold3d.Manifold]) -> manifold3d.Manifold:

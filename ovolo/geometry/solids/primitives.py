@@ -9,6 +9,7 @@ from typing import Any
 
 import manifold3d
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Curve, Straight
@@ -178,10 +179,11 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
         lambda: prism(true_rings(foot)),
         "this extrusion",
         lambda: extruded(foot),
-        flat=foot.is_polygon,
+        flat=lambda: foot.is_polygon,
         chords=foot.chords,
         uncut=(lambda: [walls_on(foot.uncut_rings())]) if foot.made_of else None,
         before=missed_by_outlines(foot),
+        waits=triangles_on(foot) if foot.made_of else 0,
     )
     rise = np.asarray(height, dtype=float)
     zero, one = np.zeros_like(rise), np.ones_like(rise)
@@ -197,6 +199,11 @@ def lying_flat(region: Region) -> Region:
         if known in region.__dict__:
             lying.__dict__[known] = region.__dict__[known]
     return lying
+
+
+def triangles_on(region: Region) -> int:
+    """How many triangles bound what stands on a region, about: two of its walls and two of its ends at each corner."""
+    return 4 * int(shapely.get_num_coordinates(region.flat))
 
 
 def true_rings(region: Region) -> list[NDArray[np.float64]]:

@@ -26,7 +26,13 @@ from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.forms import Form
 from ovolo.geometry.thing import OBJECT, Measure, Thing
-from ovolo.geometry.tolerance import CHORD_TOLERANCE, Chords, chord_tolerance, chords_together
+from ovolo.geometry.tolerance import (
+    CHORD_TOLERANCE,
+    Chords,
+    chord_tolerance,
+    chords_together,
+    divided_to,
+)
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 from ovolo.remembering import Remembered
@@ -36,36 +42,60 @@ _DEEPEST = 32
 """What was cut so many times one after the other, and has no round faces, no longer holds what it was cut out of."""
 
 
+_OF_A_TRIANGLE = 350
+"""Bytes, measured: in the kernel 230, as a mesh 55, the rest for its edges and its drawing."""
+
+Make = Callable[[], manifold3d.Manifold]
+
+
 class Shape:
     """A closed mesh in its own coordinates. Immutable; equal keys mean equal meshes."""
 
     def __init__(
         self,
         key: str,
-        manifold: manifold3d.Manifold,
+        manifold: manifold3d.Manifold | Make,
         form: Callable[[], Form | None] | None = None,
-        flat: bool = False,
+        flat: bool | Callable[[], bool] = False,
         why_empty: str = "",
         cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
         chords: Chords = "unknown",
         uncut: Callable[[], list[Mesh]] | None = None,
         before: Callable[[], Missed] | None = None,
+        waits: int = 0,
     ) -> None:
         self.key = key
-        self.manifold = manifold
+        self._manifold = manifold
         self._form = form
-        self.flat = flat
-        """Whether its faces are truly those of its mesh, and not chords of round ones."""
+        self._flat = flat
         self.why_empty = why_empty
         self.chords: Chords = (
             chords_together(one.chords for one, _ in cut_out_of) if cut_out_of else chords
         )
         """How its faces lie to what is round."""
         self._depth: int = 1 + max((one._depth for one, _ in cut_out_of), default=0)
-        self._cut_out_of = () if flat and self._depth > _DEEPEST else cut_out_of
+        self._cut_out_of = () if self._depth > _DEEPEST and self.flat else cut_out_of
         self._uncut = uncut
         self._before = before
+        self._waits = waits
         self._tolerance = chord_tolerance()
+
+    @cached_property
+    def manifold(self) -> manifold3d.Manifold:
+        """The kernel's own object: made when it is looked at first, where it could wait."""
+        if not callable(self._manifold):
+            return self._manifold
+        with divided_to(self._tolerance):
+            made = self._manifold()
+        self._manifold = made  # what it was made from is needed no longer
+        return made
+
+    @cached_property
+    def flat(self) -> bool:
+        """Whether its faces are truly those of its mesh, and not chords of round ones."""
+        flat = self._flat() if callable(self._flat) else self._flat
+        self._flat = flat
+        return flat
 
     @cached_property
     def form(self) -> Form | None:
@@ -193,6 +223,11 @@ class Shape:
     @property
     def triangle_count(self) -> int:
         return int(self.manifold.num_tri())
+
+    @property
+    def weight(self) -> int:
+        """Bytes, about."""
+        return 2_000 + _OF_A_TRIANGLE * (self._waits or self.triangle_count)
 
 
 def _moved(mesh: Mesh, matrix: Matrix) -> Mesh:
@@ -399,18 +434,7 @@ def _areas(shape: Shape, matrices: Matrix) -> float:
     return total
 
 
-_OF_A_TRIANGLE = 350
-"""Bytes, measured: in the kernel 230, as a mesh 55, the rest for its edges and its drawing."""
-
-
-def _weight(shape: Shape) -> int:
-    return 2_000 + _OF_A_TRIANGLE * shape.triangle_count
-
-
-_SHAPES = Remembered[Shape](_weight)
-
-
-Make = Callable[[], manifold3d.Manifold]
+_SHAPES = Remembered[Shape](lambda shape: shape.weight)
 
 
 def shape_made(
@@ -418,35 +442,38 @@ def shape_made(
     make: Make,
     what: str,
     form: Callable[[], Form | None] | None = None,
-    flat: bool = False,
+    flat: bool | Callable[[], bool] = False,
     why_empty: str = "",
     cut_out_of: Sequence[tuple[Shape, Matrix]] = (),
     chords: Chords = "unknown",
     uncut: Callable[[], list[Mesh]] | None = None,
     before: Callable[[], Missed] | None = None,
+    waits: int = 0,
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
     what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
     empty. Where it is `cut_out_of` others, each moved by a matrix, its faces are parts of theirs; `chords`
     says how they lie to what is round, and `uncut` gives them as they were before; `before` tells what was
-    missed already by what its faces were made from."""
+    missed already by what its faces were made from. What is sure to become one `waits` with its mesh, of
+    about so many triangles, until that is looked at: of what is put together step by step only the last is."""
     if chord_tolerance() != CHORD_TOLERANCE:
         key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.get(key)
     if known is None:
-        manifold = make()
-        if why_empty and manifold.is_empty():
+        manifold = make() if not waits else None
+        if manifold is not None and why_empty and manifold.is_empty():
             known = nothing(why_empty).shape
         else:
             known = Shape(
                 key,
-                _sound(manifold, what),
+                _sound(manifold, what) if manifold is not None else lambda: _sound(make(), what),
                 form,
                 flat,
                 cut_out_of=cut_out_of,
                 chords=chords,
                 uncut=uncut,
                 before=before,
+                waits=waits,
             )
         _SHAPES.put(key, known)
     return known

@@ -1,0 +1,140 @@
+"""What is put together step by step is what is put together at once, and many are as right as few. Areas by the formulas of
+circles and rectangles; circles that all but meet in one place against circles of 40,000 sides, put together by Shapely."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from random import Random
+from typing import Any
+
+import numpy as np
+import pytest
+import shapely
+
+from ovolo.geometry.regions.overlaying import _mixed
+from ovolo.outcome.outcome import Outcome, outcome_of
+
+
+def told(outcome: Outcome, name: str) -> tuple[float, float]:
+    """A figure of a sheet, and by what share it is told to be wrong at most."""
+    assert not outcome.problems, [str(one) for one in outcome.problems]
+    (line,) = (one for one in outcome.lines if one.line.name == name)
+    assert line.result is not None
+    value: Any = line.value
+    return float(value), float(line.result.within or 0.0)
+
+
+FOLDS = {
+    "discs joined": ("+", "disc(10 mm)", "disc(10 mm).move(i * 7 mm)"),
+    "plates joined": ("+", "rect(10 mm, 6 mm)", "rect(10 mm, 6 mm).move(i * 7 mm, i * 2 mm)"),
+    "holes cut": ("-", "rect(400 mm, 60 mm)", "disc(3 mm).move(i * 5 mm - 90 mm, i * 1 mm)"),
+    "discs in common": ("&", "disc(90 mm)", "disc(90 mm).move(i * 1 mm, i * 0.5 mm)"),
+    "blocks joined": ("+", "box(9 mm, 9 mm, 9 mm)", "box(9 mm, 9 mm, 9 mm).move(i * 7 mm, i * 2 mm)"),
+    "steps joined": ("+", "box(9 mm, 9 mm, 9 mm)", "box(9 mm, 9 mm, 9 mm).move(i * 7 mm, 0 mm, i * 3 mm)"),
+    "rods joined": ("+", "cylinder(9 mm, 9 mm)", "cylinder(9 mm, 9 mm).move(i * 7 mm, i * 2 mm, i * 1 mm)"),
+    "bores cut": ("-", "box(400 mm, 60 mm, 9 mm)", "cylinder(3 mm, 40 mm).move(i * 5 mm - 90 mm)"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("what", FOLDS)
+def test_one_after_the_other_is_all_at_once(what: str) -> None:
+    operator, first, other = FOLDS[what]
+    measure = "area" if "rect" in first or "disc" in first else "volume"
+    outcome = outcome_of(
+        "units mm, deg\n"
+        f"others = [{other} for i in 1 .. {6 if 'rods' in what else 25}]\n"
+        f"step = fold((one, next) -> one {operator} next, {first}, others)\n"
+        f"once = {first} {operator} others\n"
+        f"a = {measure}(step)\nb = {measure}(once)\n"
+        "c = perimeter(step)\nd = perimeter(once)\n".replace("perimeter", "perimeter" if measure == "area" else "area")
+    )  # fmt: skip
+    for one, other in (("a", "b"), ("c", "d")):
+        assert told(outcome, one) == (pytest.approx(told(outcome, other)[0], rel=1e-12), told(outcome, other)[1])  # fmt: skip
+
+
+@pytest.mark.parametrize("count", [20, 250])
+def test_notches_along_an_edge_and_holes_beside_them(count: int) -> None:
+    outcome = outcome_of(
+        "units mm, deg\n"
+        f"plate = rect({7 * count} mm, 100 mm).move({3.5 * count} mm, 0 mm)\n"
+        f"places = [(i * 7 mm + 3.5 mm, 0 mm) for i in 0 .. {count - 1}]\n"
+        "r = plate - [disc(3 mm).move(p.x, 50 mm) for p in places] - [disc(2 mm).move(p.x, 10 mm) for p in places]\n"
+        "a = area(r)\np = perimeter(r)"
+    )
+    area = 7 * count * 100 - count * (math.pi * 9 / 2 + math.pi * 4)
+    rim = 2 * (7 * count + 100) - count * 6 + count * (math.pi * 3 + math.pi * 4)
+    assert told(outcome, "a") == (pytest.approx(area, rel=1e-12), 0.0)
+    assert told(outcome, "p") == (pytest.approx(rim, rel=1e-9), 0.0)
+
+
+def test_many_outlines_are_taken_up_in_no_order() -> None:
+    """For the library's tree of places, which is never balanced; the figure stays the same."""
+    holes = [shapely.Point(7 * i, 0).buffer(3, quad_segs=4) for i in range(200)]
+    plate = shapely.Polygon(shapely.box(-9, -9, 1500, 9).exterior, [one.exterior for one in holes])
+    for figure in (plate, shapely.MultiPolygon(holes), np.array(holes)):
+        mixed = _mixed(figure)
+        before, after = (shapely.MultiPolygon(one) if isinstance(one, np.ndarray) else one for one in (figure, mixed))  # fmt: skip
+        assert after.equals(before)
+        rings = shapely.get_rings(shapely.get_parts(after))
+        ways = np.sign(np.diff(shapely.get_x(shapely.centroid(rings))))
+        assert 0.3 < (ways > 0).mean() < 0.7
+
+
+def circle(x: float, y: float, radius: float) -> shapely.Polygon:
+    """A polygon with the area of a circle."""
+    count = 40_000
+    out = radius * math.sqrt(2 * math.pi / count / math.sin(2 * math.pi / count))
+    angles = np.arange(count) * 2 * math.pi / count + 0.1
+    return shapely.Polygon(np.column_stack([x + out * np.cos(angles), y + out * np.sin(angles)]))
+
+
+WAYS = {"+": shapely.union, "-": shapely.difference, "&": shapely.intersection}
+GAPS = (0.05, 0.01, 0.002, 5e-4)
+
+
+@pytest.mark.parametrize(("gap", "side"), [*itertools.product(GAPS, (-1, 1))])
+def test_three_circles_that_all_but_meet_in_one_place(gap: float, side: int) -> None:
+    random = Random(gap)
+    for first, second in itertools.product("+-&", "+-&"):
+        circles = []
+        for n in range(3):
+            radius = random.choice([5, 8, 10, 20])
+            angle = (n + random.uniform(0.2, 0.8)) * 2 * math.pi / 3
+            circles.append((radius * math.cos(angle), radius * math.sin(angle), radius + side * gap * (n == 2)))  # fmt: skip
+        a, b, c = (f"disc({r!r} mm).move({x!r} mm, {y!r} mm)" for x, y, r in circles)
+        one, two, three = (circle(*given) for given in circles)
+        wanted = WAYS[second](WAYS[first](one, two), three)
+        if wanted.area < 1e-3:
+            continue
+        outcome = outcome_of(f"units mm, deg\nr = ({a} {first} {b}) {second} {c}\na = area(r)\np = perimeter(r)")  # fmt: skip
+        assert told(outcome, "a") == (pytest.approx(wanted.area, rel=1e-6), 0.0)
+        assert told(outcome, "p") == (pytest.approx(wanted.length, rel=1e-5), 0.0)
+
+
+@pytest.mark.parametrize("count", [3, 4, 6, 12])
+def test_circles_through_one_place(count: int) -> None:
+    """A rosette: circles of radius r whose centres lie on a circle as large about the place that all of them go through.
+    Its outline is as long as two of them, whatever their number (elementary geometry)."""
+    turned = f"disc(20 mm).move(20 mm * cos(i * {360 / count!r}°), 20 mm * sin(i * {360 / count!r}°))"  # fmt: skip
+    outcome = outcome_of(
+        f"units mm, deg\npetals = [{turned} for i in 0 .. {count - 1}]\n"
+        "r = fold((one, next) -> one + next, petals[0], petals)\na = area(r)\np = perimeter(r)"
+    )
+    # Sectors between neighbouring centres: a triangle each between the place and the outline, and a sector of a circle.
+    half = math.pi / count
+    area = 400 * count * (math.sin(2 * half) + 2 * half)
+    assert told(outcome, "p") == (pytest.approx(4 * math.pi * 20, rel=1e-9), 0.0)
+    assert told(outcome, "a") == (pytest.approx(area, rel=1e-9), 0.0)
+
+
+def test_what_is_thinner_than_chords_miss_is_told_to_be_uncertain() -> None:
+    """Three circles of which no two of three leave anything in common, but by their chords."""
+    outcome = outcome_of(
+        "units mm, deg\n"
+        "r = (disc(8 mm).move(-7.8702645 mm, -1.4348996 mm) & disc(20 mm).move(18.1023091 mm, -8.5033173 mm))"
+        " & disc(7.9999142 mm).move(0.5838331 mm, 7.9786677 mm)\na = area(r)"
+    )
+    area, within = told(outcome, "a")
+    assert area < 1e-3
+    assert within == 1.0
