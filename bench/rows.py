@@ -12,6 +12,7 @@ import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import shapely
@@ -125,7 +126,8 @@ def _plate() -> Pair:
     turns = itertools.count(1)
 
     def ovolo() -> object:
-        return evaluate(program, {"r": 3.0 + next(turns) / 1000})[-1].value
+        plate: Any = evaluate(program, {"r": 3.0 + next(turns) / 1000})[-1].value
+        return plate.shape.manifold  # made when it is looked at
 
     def by_hand() -> object:
         hole = disc(3.0 + next(turns) / 1000).flat

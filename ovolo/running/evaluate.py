@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.digest import digest
-from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.solids.solid import Solid, make_meshes
 from ovolo.geometry.tolerance import divided_to
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Attached
@@ -38,7 +38,6 @@ from ovolo.running.limits import limits_passed
 from ovolo.running.under_way import go_on
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.running.weight import weight_of
-from ovolo.sheet import tree
 from ovolo.sheet.statements.registry import type_of
 from ovolo.words.measuring import measuring, pieces
 
@@ -324,6 +323,8 @@ class _Evaluation:
             own = type_of(line.content)
             assert own is not None  # it was checked
             value = own.run(line.content, _UnderWay(self.settings, terms, checked, frame))
+            if own.draws:
+                make_meshes(value)  # here, where the limit holds
         except Failure as failure:
             return LineResult(failure=failure, gaps=tuple(run.gaps))
         except MemoryError:
@@ -390,7 +391,7 @@ def _problems(line: ProgramLine, result: LineResult, program: Program) -> tuple[
     problems += [problem_at(line.statement, failure) for failure in causes.values()]
     if result.failure is not None:
         problems.append(problem_at(line.statement, result.failure))
-    elif isinstance(line.content, tree.Input):
+    elif (own := type_of(line.content)) is not None and own.limited:
         problems.extend(limits_passed(line, result.value, result.terms, program))
     return tuple(problems)
 
@@ -423,7 +424,8 @@ def _problems_of_gaps(line: ProgramLine, gaps: Sequence[Gap]) -> list[Problem]:
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
     place = line.statement.line, 1
     why = getattr(result.value, "why_empty", "")
-    if isinstance(line.content, tree.Part) and result.failure is None and _is_empty(result):
+    own = type_of(line.content)
+    if own is not None and own.draws and result.failure is None and _is_empty(result):
         return [Note(*place, f"this part is empty{': ' if why else ''}{why}")]
     if why:
         return [Note(*place, f"this is empty: {why}")]

@@ -16,7 +16,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.coat import Coat
+from ovolo.geometry.coat import Coat, everything
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.bent import Faces, Missed, missed
 from ovolo.geometry.meshes.hull import convex_hull
@@ -477,6 +477,13 @@ def shape_made(
             )
         _SHAPES.put(key, known)
     return known
+
+
+def make_meshes(value: Any) -> None:
+    """Makes the meshes of all solids within a value that wait with them."""
+    for piece in everything(value):
+        if isinstance(piece, Solid | Copies):
+            _ = piece.shape.manifold
 
 
 def missed_by_outlines(region: Region) -> Callable[[], Missed] | None:

@@ -87,7 +87,7 @@ input: "input" NAME "=" expression input_clause* [TEXT]
 STATEMENT = StatementType(
     "input", "a value to turn", tree.Input, {"input": _read}, 40, grammar=_GRAMMAR,
     keywords=("from", "to", "step", "of", "internal"), kind=_kind, run=_run,
-    body=after_the_name,
+    body=after_the_name, limited=True,
     constructs=(
         Construct(
             "An input", "A length, an angle or a number to turn",

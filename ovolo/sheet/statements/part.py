@@ -158,7 +158,7 @@ part: "part" NAME "=" expression part_clause* [TEXT]
 STATEMENT = StatementType(
     "part", "an outcome, drawn and handed over", tree.Part, {"part": _read}, 80, grammar=_GRAMMAR,
     keywords=("when", "colour", "to", "hatch", "material", "for", "support"), kind=_kind, run=_run,
-    body=after_the_name,
+    body=after_the_name, draws=True,
     constructs=(
         Construct(
             "A part", "An outcome, drawn and handed over",

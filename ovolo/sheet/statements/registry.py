@@ -116,6 +116,12 @@ class StatementType:
     runs: bool = True
     """Whether it has a value, or is drawn, or may hold or fail."""
 
+    draws: bool = False
+    """Whether what it gives is drawn, and worth a note where it is empty."""
+
+    limited: bool = False
+    """Whether its value is to lie within the limits that its terms say."""
+
     row: str = ""
     """What the screen takes it for; its word, where nothing is said."""
 
