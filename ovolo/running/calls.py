@@ -21,6 +21,7 @@ from ovolo.running.code import (
     compiled_body,
     compiled_node,
     compiles,
+    is_worth_keeping,
     with_gaps,
 )
 from ovolo.running.noise import settled_node
@@ -53,15 +54,22 @@ def _word_call(node: checked_tree.WordCall, together: Together) -> Code:
     named = [(at, run) for at, run in prepared if isinstance(at, str)]
     function, takes_empty = word.function, word.takes_empty
     item_kind = node.kind.item if isinstance(node.kind, ListOf) else None
+    site = object() if is_worth_keeping(node.kind, many) else None
 
     def run(frame: Frame) -> Any:
         values = [argument(frame) for argument in positional]
         others = {name: argument(frame) for name, argument in named}
+        if site is not None:
+            before = frame[None].made_before(site, (*values, *others.values()))
+            if before is not None:
+                return before
         if not takes_empty:
             refuse_empty(values, span)
         try:
             result = function(*values, **others)
             if type(result) is not list:
+                if site is not None:
+                    frame[None].made[site] = (*values, *others.values()), result
                 return result
             return as_list(with_gaps(result, frame[None]), item_kind)
         except Failure as failure:

@@ -29,6 +29,10 @@ from ovolo.meaning import checked_tree
 from ovolo.nodes import node
 from ovolo.problems import Failure, OneByOne, Span
 from ovolo.quantities.kinds import (
+    CURVE,
+    REGION,
+    SOLID,
+    SURFACE,
     YES_NO,
     Kind,
     PointKind,
@@ -72,6 +76,29 @@ class Run:
 
     checks: list[Any] = field(default_factory=list)
     """The checks of the studies that it uses."""
+
+    made: dict[object, tuple[tuple[Any, ...], Any]] = field(default_factory=dict)
+    """By the place of a call what it had the last time, and what it made of that."""
+
+    def made_before(self, place: object, given: tuple[Any, ...]) -> Any:
+        """What the call at a place made, if it had the very same the last time, or equal figures and texts; else None."""
+        before = self.made.get(place)
+        return before[1] if before is not None and _all_same(before[0], given) else None
+
+
+def _all_same(before: tuple[Any, ...], now: tuple[Any, ...]) -> bool:
+    return all(
+        one is other or (type(one) is type(other) and isinstance(one, _PLAIN) and one == other)
+        for one, other in zip(before, now, strict=True)
+    )
+
+
+_PLAIN = (float, int, bool, str)
+
+
+def is_worth_keeping(kind: Kind, many: bool) -> bool:
+    """Whether what is made here is kept for when the same is to be made again, as often in a loop."""
+    return not many and kind in (CURVE, REGION, SOLID, SURFACE)
 
 
 _deadline: ContextVar[float] = ContextVar("deadline of the line at hand", default=math.inf)

@@ -35,6 +35,7 @@ from ovolo.running.code import (
     compiled_node,
     compiles,
     count_of,
+    is_worth_keeping,
     only,
     shown_text,
     width_of,
@@ -104,11 +105,19 @@ def _operation(node: checked_tree.Operation, together: Together) -> Code:
     if many:
         return Code(lambda frame: function(left(frame), right(frame)), True)
     said, shape = node.said, rule.many is None
+    site = object() if is_worth_keeping(node.kind, many) else None
 
     def run(frame: Frame) -> Any:
         a, b = left(frame), right(frame)
+        if site is not None:
+            before = frame[None].made_before(site, (a, b))
+            if before is not None:
+                return before
         try:
-            return function(a, b)
+            made = function(a, b)
+            if site is not None:
+                frame[None].made[site] = (a, b), made
+            return made
         except ZeroDivisionError:
             what = (
                 f"0 has no power below 0: `{said}` is 0"

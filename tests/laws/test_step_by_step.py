@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 import shapely
 
+from ovolo.geometry.regions import overlaying
 from ovolo.geometry.regions.overlaying import _mixed
 from ovolo.outcome.outcome import Outcome, outcome_of
 
@@ -66,6 +67,37 @@ def test_notches_along_an_edge_and_holes_beside_them(count: int) -> None:
     rim = 2 * (7 * count + 100) - count * 6 + count * (math.pi * 3 + math.pi * 4)
     assert told(outcome, "a") == (pytest.approx(area, rel=1e-12), 0.0)
     assert told(outcome, "p") == (pytest.approx(rim, rel=1e-9), 0.0)
+
+
+@pytest.mark.parametrize("at_once", [10, 100, 15_000])
+def test_a_chain_however_many_of_it_are_united_at_once(
+    at_once: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Discs each of which lies over the next: as large as all of them without the lenses that two have in common."""
+    monkeypatch.setattr(overlaying, "_AT_ONCE", at_once)
+    count, radius, step = 40, 5.0, 7.0
+    outcome = outcome_of(
+        f"units mm, deg\none = disc({radius} mm)\n"
+        f"r = one + [one.move(i * {step} mm) for i in 1 .. {count - 1}]\na = area(r)"
+    )
+    half = step / 2
+    lens = 2 * radius**2 * math.acos(half / radius) - step * math.sqrt(radius**2 - half**2)
+    area = count * math.pi * radius**2 - (count - 1) * lens
+    assert told(outcome, "a") == (pytest.approx(area, rel=1e-12), 0.0)
+
+
+def test_a_loop_makes_what_is_the_same_only_once() -> None:
+    """And what depends on the item for each."""
+    outcome = outcome_of(
+        "units mm, deg\nf(n) = if n < 3 then 4 mm else 5 mm\n"
+        "rs = [(rect(20 mm, 20 mm) - disc(f(i))).move(x = i * 30 mm) for i in 0 .. 5]\n"
+        "a = area(rs)\nsame = [disc(3 mm).move(x = i * 9 mm) for i in 0 .. 5]\nb = area(same)"
+    )
+    assert told(outcome, "a")[0] == pytest.approx(2400 - math.pi * 3 * (16 + 25), rel=1e-12)
+    assert told(outcome, "b")[0] == pytest.approx(6 * math.pi * 9, rel=1e-12)
+    (line,) = (one for one in outcome.lines if one.line.name == "same")
+    discs: Any = line.value
+    assert len({id(one.flat) for one in discs}) == 1
 
 
 def test_many_outlines_are_taken_up_in_no_order() -> None:

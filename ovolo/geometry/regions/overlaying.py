@@ -95,10 +95,26 @@ def _united(flats: Sequence[BaseGeometry]) -> BaseGeometry:
     _, group = connected_components(graph, directed=False)
     counts = np.bincount(group)
     parts = [
-        _on_grid(shapely.union_all, every[group == one]) if count > 1 else every[np.argmax(group == one)]
+        _united_on_grid(every[group == one]) if count > 1 else every[np.argmax(group == one)]
         for one, count in enumerate(counts)
-    ]  # fmt: skip
+    ]
     return parts[0] if len(parts) == 1 else _put_together(parts)
+
+
+_AT_ONCE = 15_000
+"""So many corners are united in one call of the library, for it cannot be stopped within; or two figures."""
+
+
+def _united_on_grid(figures: NDArray[np.object_]) -> BaseGeometry:
+    """The union of any number: of those beside each other first, then of what they made."""
+    while True:
+        corners = np.cumsum(shapely.get_num_coordinates(figures))
+        if len(figures) <= 3 or corners[-1] <= _AT_ONCE:
+            return _on_grid(shapely.union_all, figures)
+        low_x, low_y, _, _ = shapely.bounds(figures).T
+        figures = figures[np.argsort(low_x if np.ptp(low_x) > np.ptp(low_y) else low_y)]
+        count = min(-(-int(corners[-1]) // _AT_ONCE), len(figures) // 2)
+        figures = np.array([_on_grid(shapely.union_all, some) for some in np.array_split(figures, count)])  # fmt: skip
 
 
 def _near_pairs(flats: NDArray[np.object_]) -> NDArray[np.int64]:
