@@ -94,7 +94,7 @@ def remap(x: Values, a: Values, b: Values, c: Values, d: Values) -> Values:
 )  # fmt: skip
 def integrate(f: Callable[[float], float], a: float, b: float) -> float:
     """The area under a function from a to b, to 1e-9 of its size (QUADPACK: Piessens and others,
-    1983).
+    1983). A peak that is narrower than a hundredth of the way may be overlooked: part it there.
 
     f: the function
     a: where it begins
@@ -152,7 +152,8 @@ def minimise(f: Callable[[float], float], lo: float, hi: float) -> float:
 )  # fmt: skip
 def root(f: Callable[[float], float], lo: float, hi: float) -> float:
     """The place between lo and hi where f is 0; f must be below 0 at one end and above 0 at
-    the other. Brent's method (Algorithms for Minimization without Derivatives, 1973).
+    the other, and must not jump over 0. Brent's method (Algorithms for Minimization without
+    Derivatives, 1973).
 
     f: a function that changes its sign
     lo: where to begin looking
@@ -170,4 +171,26 @@ def root(f: Callable[[float], float], lo: float, hi: float) -> float:
             "choose ends on either side of the root",
         )
     size = max(abs(lo), abs(hi))
-    return float(brentq(f, lo, hi, xtol=1e-15 * size + 1e-300, rtol=8.9e-16, maxiter=500))
+    found = float(brentq(f, lo, hi, xtol=1e-15 * size + 1e-300, rtol=8.9e-16, maxiter=500))
+    _refuse_jump(f, found, lo, hi)
+    return found
+
+
+def _refuse_jump(f: Callable[[float], float], at: float, lo: float, hi: float) -> None:
+    """Raises Failure where f jumps over 0: however near it is looked at, it comes no nearer to 0, on either side."""
+    if f(at) == 0:
+        return
+    least, most = min(lo, hi), max(lo, hi)
+    sides = []
+    for way in (-1, 1):
+        reach, before = 1e-6 * (most - least), math.inf
+        while reach > 16 * math.ulp(at):
+            now = abs(f(min(max(at + way * reach, least), most)))
+            if now <= before / 2 < math.inf:
+                return
+            reach, before = reach / 1000, now
+        sides.append(f(min(max(at + way * reach * 1000, least), most)))
+    raise Failure(
+        f"the function jumps over 0 at {at:.6g}, from {sides[0]:.6g} to {sides[1]:.6g}: it is 0 nowhere",
+        "leave the rounding out of it, and round the root",
+    )

@@ -45,10 +45,25 @@ def test_a_root_keeps_its_dimension() -> None:
 
 
 @pytest.mark.parametrize(
+    "steep",
+    [
+        "tanh(1e9 * (x - 0.3))", "sign(x - 0.3) * abs(x - 0.3)^0.2", "(x - 0.3)^5",
+        "if x < 0.3 then -1 else x - 0.3", "1e-30 * (x - 0.3)", "exp(700 * (x - 0.3)) - 1",
+    ],
+)  # fmt: skip
+def test_a_root_is_found_however_steep_and_however_flat_the_function_is(steep: str) -> None:
+    """Each of them is 0 at 0.3 and nowhere else."""
+    assert value(f"root(x -> {steep}, 0, 1)") == pytest.approx(0.3, abs=1e-3 if "^5" in steep else 1e-9)  # fmt: skip
+
+
+@pytest.mark.parametrize(
     ("line", "message"),
     [
         ("x = root(t -> t^2 + 1, 0, 2)", "it is 1 at 0 and 5 at 2"),
         ("x = root(t -> 1 / t, 0, 2)", "division by zero: `t` is 0"),
+        ("x = root(t -> floor(t) - 2.5, 0, 9)", "jumps over 0 at 3, from -0.5 to 0.5"),
+        ("x = root(t -> if t < 0.7 then -1 else 1, 0, 1)", "jumps over 0 at 0.7, from -1 to 1"),
+        ("x = root(t -> 1 / (t - 0.3), 0, 1)", "jumps over 0 at 0.3"),
         ('x = preferred(3, "R7")', '"R7" is not a series'),
         ("x = preferred(-3)", "no preferred number for -3"),
         ("x = next_up([1, 2], 3)", "no size is 3 or more; the largest is 2"),
