@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from ovolo.geometry.curves.curve import Piece, Straight
+from ovolo.geometry.curves.curve import Curve, Piece, Straight
 from ovolo.geometry.same import LEAST, SAME_PLACE
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import dot_product, plane_product
@@ -26,38 +26,59 @@ Touches = tuple[Points, NDArray[np.int64], NDArray[np.int64]]
 @dataclass(frozen=True, eq=False)
 class Part:
     """A region where it lies in the plane: its figure, and of its outlines the circles (k, 3), the straight sides
-    (n, 2, 2) and the corners (m, 2)."""
+    (n, 2, 2) and the corners (m, 2); of these the sine of the angle at which what is round meets there, 0 where both
+    are straight, or one goes on smoothly as the other."""
 
     flat: BaseGeometry
     circles: Points
     lines: Points
     corners: Points
+    sines: Points
 
 
-def part_of(flat: BaseGeometry, circles: Points, pieces: Sequence[Piece]) -> Part:
-    """That of a region whose outlines are made of some pieces."""
+def part_of(flat: BaseGeometry, circles: Points, outlines: Sequence[Curve]) -> Part:
+    """That of a region of these outlines."""
+    pieces = [piece for curve in outlines for piece in curve.pieces]
+    before = [piece for curve in outlines for piece in (curve.pieces[-1], *curve.pieces[:-1])]
     ends = np.array([(piece.start[:2], piece.end[:2]) for piece in pieces]).reshape(-1, 2, 2)
     straight = np.array([isinstance(piece, Straight) for piece in pieces], dtype=bool)
-    return Part(flat, circles, ends[straight], ends[:, 0])
+    sines = np.array([_sine(one, other) for one, other in zip(before, pieces, strict=True)])
+    return Part(flat, circles, ends[straight], ends[:, 0], sines)
+
+
+def _sine(before: Piece, after: Piece) -> float:
+    if isinstance(before, Straight) and isinstance(after, Straight):
+        return 0.0
+    a, b = before.slope(1.0)[:2], after.slope(0.0)[:2]
+    size = max(float(np.linalg.norm(a) * np.linalg.norm(b)), LEAST)
+    sine = abs(float(plane_product(a, b))) / size
+    if sine < _SLIGHT and a @ b > 0:  # it goes on smoothly, as a circle does where it begins
+        return 0.0
+    return max(sine, _SLIGHT)
 
 
 def all_but_touch(parts: Sequence[Part], apart: float, off: float) -> bool:
     """Whether a circle of one part comes so near (mm) to a circle, a straight side or a corner of another without
     crossing it, or outlines of three parts come so near to crossing in one place, where all of them have an outline
-    there: their figures, whose sides are no more than `off` away. What touches just so, as what is rounded does, and one circle in two parts count for nothing: their sides
-    touch as well."""
+    there: their figures, whose sides are no more than `off` away. What touches just so, as what is rounded does, and one
+    circle in two parts count for nothing: their sides touch as well."""
     circles, owner = _with_owners([part.circles for part in parts])
     if not len(circles):
         return False
     lines, corners = (_with_owners([getattr(part, name) for part in parts]) for name in ("lines", "corners"))  # fmt: skip
+    sines = np.concatenate([part.sines for part in parts])
+    reach = apart / np.where(sines > 0, sines, 1.0)
     found = (
         _circles_touch(circles, owner, apart),
         _lines_touch(circles, owner, *lines, apart),
-        _corners_touch(circles, owner, *corners, apart),
+        _corners_touch(circles, owner, *corners, reach),
+        _corners_and_lines_touch(
+            *lines, corners[0][sines > 0], corners[1][sines > 0], reach[sines > 0]
+        ),
     )
     places, one, other = (np.concatenate(column) for column in zip(*found, strict=True))
     rims = shapely.boundary(np.array([part.flat for part in parts]))
-    if _all_there(rims, places, [one, other], np.full(len(places), apart + off)):
+    if _all_there(rims, places, [one, other], np.full(len(places), apart / _SLIGHT + off)):
         return True
     return _three_meet(rims, circles, owner, *lines, apart, off)
 
@@ -208,12 +229,23 @@ def _lines_touch(
 
 
 def _corners_touch(
-    circles: Points, owner: NDArray[np.int64], corners: Points, of_corner: NDArray[np.int64], apart: float
+    circles: Points, owner: NDArray[np.int64], corners: Points, of_corner: NDArray[np.int64], reach: Points
 ) -> Touches:  # fmt: skip
-    corner, circle = _near(circles, owner, shapely.points(corners), of_corner, apart)
+    spots = shapely.buffer(shapely.points(corners), reach, quad_segs=2)
+    corner, circle = _near(circles, owner, spots, of_corner, 0.0)
     gap = np.abs(np.linalg.norm(corners[corner] - circles[circle, :2], axis=1) - circles[circle, 2])
-    near = (gap < apart) & (gap > _SAME)
+    near = (gap < reach[corner]) & (gap > _SAME)
     return corners[corner[near]], of_corner[corner[near]], owner[circle[near]]
+
+
+def _corners_and_lines_touch(
+    lines: Points, of_line: NDArray[np.int64], corners: Points, of_corner: NDArray[np.int64], reach: Points
+) -> Touches:  # fmt: skip
+    points, sides = shapely.points(corners), shapely.linestrings(lines)
+    corner, line = shapely.STRtree(sides).query(points, predicate="dwithin", distance=reach)
+    gap = shapely.distance(points[corner], sides[line])
+    near = (gap > _SAME) & (of_corner[corner] != of_line[line])
+    return corners[corner[near]], of_corner[corner[near]], of_line[line[near]]
 
 
 def _near(

@@ -193,7 +193,7 @@ class Region(Drawable):
             return False
         parts = zip(_placed_flats(self.made_of), _circles_placed(self.made_of), self.made_of, strict=True)  # fmt: skip
         placed = [
-            part_of(flat, circles, [piece.placed(at) for curve in part._curves for piece in curve.pieces])
+            part_of(flat, circles, [curve.placed(at) for curve in part._curves])
             for flat, circles, (part, at) in parts
         ]  # fmt: skip
         return all_but_touch(placed, 2 * tolerance, 4 * self._tolerance)
