@@ -178,12 +178,13 @@ def root(f: Callable[[float], float], lo: float, hi: float) -> float:
 
 def _refuse_jump(f: Callable[[float], float], at: float, lo: float, hi: float) -> None:
     """Raises Failure where f jumps over 0: however near it is looked at, it comes no nearer to 0, on either side."""
-    if f(at) == 0:
-        return
     least, most = min(lo, hi), max(lo, hi)
+    widest = 1e-6 * (most - least)
+    if f(at) == 0 or widest < 16_000 * math.ulp(at):  # nearer than two looks can be told apart
+        return
     sides = []
     for way in (-1, 1):
-        reach, before = 1e-6 * (most - least), math.inf
+        reach, before = widest, math.inf
         while reach > 16 * math.ulp(at):
             now = abs(f(min(max(at + way * reach, least), most)))
             if now <= before / 2 < math.inf:

@@ -44,6 +44,15 @@ def test_a_root_keeps_its_dimension() -> None:
     assert value("root(a -> sin(a) - 0.5, 0°, 90°)") == pytest.approx(30, rel=1e-12)
 
 
+def test_a_root_is_found_between_ends_that_all_but_meet() -> None:
+    assert value("root(x -> x - 1000000.000000001, 1000000, 1000000.000000002)") == pytest.approx(
+        1e6
+    )
+    assert value("root(x -> 3 * (x - 1), 0.99999999999, 1.00000000002)") == pytest.approx(
+        1, rel=1e-15
+    )
+
+
 @pytest.mark.parametrize(
     "steep",
     [

@@ -267,10 +267,8 @@ class _Follow:
                 continue
             met = _nearest_meeting(p, q, run.end, after.begin)
             if met is None:
-                if (
-                    _gap(p, q, run.end, after.begin) < 2 * _ON
-                ):  # they run along each other, and pass over here
-                    continue
+                if _gap(p, q, run.end, after.begin) < 2 * _ON:
+                    continue  # they run along each other, and pass over into each other here
                 return None
             ends[at], begins[onward] = met
         parts, left = [], []
