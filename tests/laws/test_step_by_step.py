@@ -15,7 +15,9 @@ from shapely import affinity
 
 from ovolo.geometry.regions import overlaying
 from ovolo.geometry.regions.overlaying import _mixed
+from ovolo.geometry.tolerance import divided_to
 from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.remembering import forget_all
 
 
 def told(outcome: Outcome, name: str) -> tuple[float, float]:
@@ -101,6 +103,26 @@ def test_a_loop_makes_what_is_the_same_only_once() -> None:
     assert len({id(one.flat) for one in discs}) == 1
 
 
+def test_of_what_is_put_together_step_by_step_only_what_is_drawn_has_a_mesh() -> None:
+    """And it is the same whenever it is made: after a run with another tolerance, too."""
+    text = (
+        "units mm, deg\ntolerance {} mm\nbody = box(40 mm, 30 mm, 9 mm) - cylinder(8 mm, 30 mm).move(z = -9 mm)\n"
+        "more = body + cylinder(6 mm, 20 mm).move(15 mm, 0 mm, 0 mm)\npart p = more - box(3 mm, 3 mm, 60 mm)"
+    )
+    meshes = []
+    for wait in (False, True):
+        forget_all()
+        outcome = outcome_of(text.format(0.04))
+        body, _, part = (line.value.shape for line in outcome.lines[-3:])
+        assert callable(body._manifold) and not callable(part._manifold)
+        if wait:
+            outcome_of(text.format(2))
+        with divided_to(3.0 if wait else 0.04):
+            meshes.append(body.mesh)
+    assert np.array_equal(meshes[0].corners, meshes[1].corners)
+    assert np.array_equal(meshes[0].triangles, meshes[1].triangles)
+
+
 def test_many_outlines_are_taken_up_in_no_order() -> None:
     """For the library's tree of places, which is never balanced; the figure stays the same."""
     holes = [shapely.Point(7 * i, 0).buffer(3, quad_segs=4) for i in range(200)]
@@ -122,6 +144,12 @@ def circle(x: float, y: float, radius: float) -> shapely.Polygon:
     return shapely.Polygon(np.column_stack([x + out * np.cos(angles), y + out * np.sin(angles)]))
 
 
+PLACINGS = [
+    ("", 1), (".turn(37°)", 1), (".move(12345.678 mm, -54321.9 mm)", 1), (".mirror(x)", 1),
+    (".scale(10)", 10), (".turn(200°).move(1000 mm, 0 mm).scale(0.3)", 0.3),
+]  # fmt: skip
+"""What leaves figures as they are, but for that factor."""
+
 WAYS = {"+": shapely.union, "-": shapely.difference, "&": shapely.intersection}
 GAPS = (0.05, 0.01, 0.002, 5e-4)
 
@@ -140,6 +168,7 @@ def beside(random: Random, turn: float, gap: float) -> tuple[str, shapely.Polygo
 @pytest.mark.parametrize(("gap", "side"), [*itertools.product(GAPS, (-1, 1))])
 def test_three_outlines_that_all_but_meet_in_one_place(gap: float, side: int) -> None:
     random = Random(gap)
+    placings = itertools.cycle(PLACINGS)
     for first, second in itertools.product("+-&", "+-&"):
         turns = [(n + random.uniform(0.2, 0.8)) * 2 * math.pi / 3 for n in range(3)]
         (a, one), (b, two), (c, three) = (
@@ -148,8 +177,10 @@ def test_three_outlines_that_all_but_meet_in_one_place(gap: float, side: int) ->
         wanted = WAYS[second](WAYS[first](one, two), three)
         if wanted.area < 1e-3:
             continue
+        placed, factor = next(placings)
+        a, b, c = (one + placed for one in (a, b, c))
         outcome = outcome_of(f"units mm, deg\nr = ({a} {first} {b}) {second} {c}\na = area(r)\np = perimeter(r)")  # fmt: skip
-        for name, is_ in (("a", wanted.area), ("p", wanted.length)):
+        for name, is_ in (("a", wanted.area * factor**2), ("p", wanted.length * factor)):
             found, within = told(outcome, name)
             assert found == pytest.approx(is_, rel=1e-5)
             assert within <= 1e-3  # where two of them cross at a small angle; else it is exact

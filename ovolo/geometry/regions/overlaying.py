@@ -56,25 +56,20 @@ def _mixed(figures: Any) -> Any:
     grid the library keeps the places in a tree that is never balanced, and outlines which come one beside the other
     make a chain of it."""
     if isinstance(figures, np.ndarray):
-        parts = figures if len(figures) <= _FEW else figures[shuffled(len(figures))]
+        parts = figures if len(figures) <= _FEW else figures[_shuffled(len(figures))]
         return np.array([_mixed(one) for one in parts])
-    polygons = (
-        list(shapely.get_parts(figures)) if figures.geom_type == "MultiPolygon" else [figures]
-    )
-    if (
-        figures.is_empty
-        or len(polygons) + int(shapely.get_num_interior_rings(polygons).sum()) <= _FEW
-    ):
+    polygons = list(shapely.get_parts(figures))
+    if len(polygons) + int(shapely.get_num_interior_rings(polygons).sum()) <= _FEW:
         return figures
     mixed = [shapely.Polygon(one.exterior, _taken(list(one.interiors))) for one in _taken(polygons)]
     return mixed[0] if len(mixed) == 1 else shapely.MultiPolygon(mixed)
 
 
 def _taken(many: Sequence[Any]) -> list[Any]:
-    return [many[at] for at in shuffled(len(many))]
+    return [many[at] for at in _shuffled(len(many))]
 
 
-def shuffled(count: int) -> NDArray[np.int64]:
+def _shuffled(count: int) -> NDArray[np.int64]:
     """The numbers below a count in an order without rule, always the same."""
     return np.random.default_rng(0).permutation(count)
 
@@ -108,12 +103,12 @@ _AT_ONCE = 15_000
 def _united_on_grid(figures: NDArray[np.object_]) -> BaseGeometry:
     """The union of any number: of those beside each other first, then of what they made."""
     while True:
-        corners = np.cumsum(shapely.get_num_coordinates(figures))
-        if len(figures) <= 3 or corners[-1] <= _AT_ONCE:
+        corners = int(shapely.get_num_coordinates(figures).sum())
+        if len(figures) <= 3 or corners <= _AT_ONCE:
             return _on_grid(shapely.union_all, figures)
         low_x, low_y, _, _ = shapely.bounds(figures).T
         figures = figures[np.argsort(low_x if np.ptp(low_x) > np.ptp(low_y) else low_y)]
-        count = min(-(-int(corners[-1]) // _AT_ONCE), len(figures) // 2)
+        count = min(-(-corners // _AT_ONCE), len(figures) // 2)
         figures = np.array([_on_grid(shapely.union_all, some) for some in np.array_split(figures, count)])  # fmt: skip
 
 
