@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -11,6 +9,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
 from ovolo.geometry.placement import Matrix, applied
+from ovolo.geometry.regions.cells import cells_round
 from ovolo.geometry.regions.region import Region, combined, from_points
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.shaping import cut_at
@@ -35,22 +34,19 @@ def voronoi(points: Points, region: Region) -> list[Region | Failure]:
     _refuse_equal(own)
     low, high = np.array(region.flat.bounds).reshape(2, 2)
     reach = float(np.ptp(np.vstack([own, low[None], high[None]]), axis=0).max())
-    frame = shapely.box(*(np.minimum(own.min(axis=0), low) - reach), *(np.maximum(own.max(axis=0), high) + reach))  # fmt: skip
-    cells = shapely.get_parts(shapely.voronoi_polygons(shapely.multipoints(own), extend_to=frame))
-    tree = shapely.STRtree(cells)
-    _, found = tree.query_nearest(shapely.points(own), all_matches=False, return_distance=False)
-    made: list[Region | Failure] = []
-    for at in found:
-        cell = _flat(cells[at]).placed(region.frame)
-        part = combined("&", region, cell)
-        made.append(
-            Failure("no place of the region is nearest to this point") if part.is_empty else part
-        )
-    return made
+    frame = shapely.get_coordinates(shapely.box(*(low - reach), *(high + reach)))[:-1]
+    return [_part_within(region, cell) for cell in cells_round(own, frame)]
 
 
-def _flat(polygon: shapely.Polygon) -> Region:
-    corners = shapely.get_coordinates(polygon)[:-1]
+def _part_within(region: Region, cell: Points) -> Region | Failure:
+    part = combined("&", region, _flat(cell).placed(region.frame)) if len(cell) else None
+    if part is None or part.is_empty:
+        return Failure("no place of the region is nearest to this point")
+    return part
+
+
+def _flat(corners: Points) -> Region:
+    """The region within corners (n, 2)."""
     return from_points(np.column_stack([corners, np.zeros(len(corners))]), [])
 
 
@@ -71,10 +67,19 @@ def triangles_of_points(points: Points) -> list[Region]:
     if np.ptp(points[:, 2]) > SAME_PLACE:
         raise Failure("the points do not lie at one height", "take those of the plan: (p.x, p.y)")
     _refuse_equal(points[:, :2])
-    made = shapely.delaunay_triangles(shapely.multipoints(points[:, :2]))
     level = np.eye(4)
     level[2, 3] = points[0, 2]
-    return _as_regions(shapely.get_parts(made), level)
+    return _as_regions(shapely.polygons(_delaunay(points[:, :2])), level)
+
+
+def _delaunay(places: Points) -> Points:
+    """The corners (m, 3, 2) of the triangles between places (n, 2); none where these lie in one line."""
+    from scipy.spatial import Delaunay, QhullError
+
+    try:
+        return np.asarray(places[Delaunay(places - places.mean(axis=0)).simplices])
+    except QhullError:
+        return np.empty((0, 3, 2))
 
 
 def triangles_of_region(region: Region) -> list[Region]:
@@ -83,12 +88,16 @@ def triangles_of_region(region: Region) -> list[Region]:
     return _as_regions(shapely.get_parts(made), region.frame)
 
 
-def _as_regions(triangles: Sequence[shapely.Polygon], frame: NDArray[np.float64]) -> list[Region]:
+def _as_regions(triangles: NDArray[np.object_], frame: NDArray[np.float64]) -> list[Region]:
+    # Points in one line but for noise, as those at the rim of a grid that was turned, have nothing between them: of a
+    # thin triangle the longest side is half of its perimeter.
+    height = 2 * shapely.area(triangles) / (shapely.length(triangles) / 2)
+    triangles = triangles[height > SAME_PLACE]
     if not len(triangles):
         raise Failure("these points lie in one line: there is no triangle between them")
     if len(triangles) > MOST_CELLS:
         raise Failure(f"{len(triangles):,} triangles are too many", f"at most {MOST_CELLS:,}")
-    return [_flat(one).placed(frame) for one in triangles]
+    return [_flat(shapely.get_coordinates(one)[:-1]).placed(frame) for one in triangles]
 
 
 def levels_between(low: float, high: float, step: float) -> list[float]:
