@@ -27,6 +27,7 @@ from ovolo.geometry.curves.drafting import (
     to,
 )
 from ovolo.geometry.placement import moved, turned
+from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
 
 SIZES = [0.1, 100_000.0]
@@ -164,3 +165,54 @@ def test_a_curve_that_crosses_itself_has_a_parallel_but_not_of_too_tight_a_bend(
     assert offset(bent, 4.0).length < bent.length < offset(bent, -8.0).length
     with pytest.raises(Failure, match="runs into itself near"):
         offset(bent, 8.0)
+
+
+ALONG = {
+    "lines": ("line((0 mm, 0 mm), (10 mm, 0 mm))", "line((15 mm, 0 mm), (5 mm, 0 mm))"),
+    "arcs": ("arc((0 mm, 0 mm), 10 mm, 0°, 100°)", "arc((0 mm, 0 mm), 10 mm, 200°, 50°)"),
+    "circles": ("circle(10 mm)", "circle(10 mm).turn(40°)"),
+    "ellipses": ("ellipse(30 mm, 10 mm)", "reverse(ellipse(30 mm, 10 mm).turn(180°))"),
+    "a spline and a part of it": ("spline([(0 mm, 0 mm), (10 mm, 5 mm), (20 mm, -5 mm), (30 mm, 0 mm)])", "trim(spline([(0 mm, 0 mm), (10 mm, 5 mm), (20 mm, -5 mm), (30 mm, 0 mm)]), 13 mm, 19 mm)"),
+    "a side of an outline": ("polyline([(0 mm, 0 mm), (10 mm, 0 mm), (10 mm, 10 mm)])", "line((10 mm, 4 mm), (10 mm, 30 mm))"),
+    "helices": ("helix(10 mm, 20 mm, 3)", "helix(10 mm, 20 mm, 3)"),
+}  # fmt: skip
+
+
+PLACED = ["", ".turn(33°).move(1200 mm, -700 mm)", ".scale(10)", ".turn(200°).scale(0.1)"]
+
+
+@pytest.mark.parametrize("placed", PLACED)
+@pytest.mark.parametrize(("one", "other"), ALONG.values(), ids=ALONG)
+def test_curves_that_run_along_each_other_meet_nowhere_in_particular(
+    one: str, other: str, placed: str
+) -> None:
+    outcome = outcome_of(f"a = {one}{placed}\nb = {other}{placed}\nm = meet(a, b)\nn = meet(b, a)")
+    said = [problem.message for problem in outcome.problems]
+    assert len(said) == 2 and all("run along each other near" in one for one in said), said
+
+
+@pytest.mark.parametrize("placed", PLACED)
+@pytest.mark.parametrize(
+    ("one", "other", "count"),
+    [
+        ("circle(10 mm)", "circle(10 mm).move(20 mm, 0 mm)", 1),
+        ("circle(10 mm)", "line((-20 mm, 10 mm), (20 mm, 10 mm))", 1),
+        ("line((0 mm, 0 mm), (10 mm, 0 mm))", "line((10 mm, 0 mm), (20 mm, 0 mm))", 1),
+        ("arc((0 mm, 0 mm), 10 mm, 0°, 90°)", "arc((0 mm, 0 mm), 10 mm, 90°, 180°)", 1),
+        ("arc((0 mm, 0 mm), 10 mm, 0°, 90°)", "line((0 mm, 10 mm), (-20 mm, 10 mm))", 1),
+        ("arc((0 mm, 0 mm), 10 mm, 0°, 90°)", "arc((0 mm, 20 mm), 10 mm, 270°, 180°)", 1),
+        (
+            "bezier([(0 mm, 0 mm), (5 mm, 9 mm), (9 mm, 0 mm)])",
+            "line((9 mm, 0 mm), (13 mm, -9 mm))",
+            1,
+        ),
+        ("arc((0 mm, 0 mm), 10 mm, 0°, 180°)", "line((-10 mm, 0 mm), (10 mm, 0 mm))", 2),
+        ("ellipse(30 mm, 10 mm)", "circle(10 mm)", 2),
+        ("line((0 mm, 0 mm), (10 mm, 0 mm))", "line((0 mm, 1 mm), (10 mm, 1 mm))", 0),
+    ],
+)
+def test_curves_that_touch_or_go_on_from_each_other_meet_there(
+    one: str, other: str, count: int, placed: str
+) -> None:
+    outcome = outcome_of(f"n = len(meet({one}{placed}, {other}{placed}))")
+    assert not outcome.problems and outcome.lines[0].value == count

@@ -33,7 +33,7 @@ _BENDS = 1e-7
 
 def meetings(first: Curve, second: Curve) -> list[Points]:
     """The points two curves have in common, in order along the first. They are found on chords
-    and then refined on the exact pieces (Gauss-Newton)."""
+    and then refined on the exact pieces (Gauss-Newton). Raises Failure where the curves run along each other."""
     found: list[tuple[int, float, Points]] = []
     apart = max(_ONE_POINT * min(_size(first.bounds()), _size(second.bounds())), SMALLEST)
     for i, p in enumerate(first.pieces):
@@ -57,6 +57,28 @@ def _near(box: Points, boxes: Points) -> list[int]:
     meets = (boxes[:, 0] <= box[1] + _BESIDE) & (boxes[:, 1] >= box[0] - _BESIDE)
     found: list[int] = np.flatnonzero(meets.all(axis=1)).tolist()
     return found
+
+
+def _shared_ends(p: Piece, q: Piece) -> list[float]:
+    """Where an end of one piece lies on the other, as parameters of the first, in order."""
+    ends = [0.0, 1.0, p.nearest(q.start), p.nearest(q.end)]
+    return sorted({t for t in ends if _is_on(q, p.at(t))})
+
+
+def _refuse_along(p: Piece, q: Piece, shared: Sequence[float]) -> None:
+    """Pieces that run along each other do so up to an end of one of them."""
+    for s, t in itertools.pairwise(shared):
+        a, middle, b = (p.at(s + share * (t - s)) for share in (0.25, 0.5, 0.75))
+        if np.linalg.norm(b - a) > SMALLEST and all(_is_on(q, one) for one in (a, middle, b)):
+            x, y = np.round(middle[:2], 6) + 0.0  # a zero without a sign
+            raise Failure(
+                f"the curves run along each other near ({x:.6g} mm, {y:.6g} mm)",
+                "there they have all points in common; trim one of them",
+            )
+
+
+def _is_on(piece: Piece, point: Points) -> bool:
+    return float(np.linalg.norm(piece.at(piece.nearest(point)) - point)) < SMALLEST
 
 
 def _touching_once(
@@ -94,7 +116,18 @@ def _is_touch(p: Piece, s: float, q: Piece, t: float) -> bool:
     return bool(aligned) and not (isinstance(p, Straight) and isinstance(q, Straight))
 
 
-def _meetings_of(p: Piece, q: Piece) -> Iterable[tuple[float, Points]]:
+def _meetings_of(p: Piece, q: Piece) -> list[tuple[float, Points]]:
+    shared = _shared_ends(p, q)
+    _refuse_along(p, q, shared)
+    met = [(s, p.at(s)) for s in _crossings(p, q)]
+    # Where one goes on from the other without a bend, steps lead nowhere; elsewhere they have led to that end, or as near to
+    # it as the two are one place: a circle leaves its tangent by d² / 2 r.
+    reach = math.sqrt(2 * SMALLEST * max(_size(p.bounds()), _size(q.bounds())))
+    ends = [(s, p.at(s)) for s in shared]
+    return met + [end for end in ends if all(np.linalg.norm(end[1] - one) > reach for _, one in met)]  # fmt: skip
+
+
+def _crossings(p: Piece, q: Piece) -> Iterable[float]:
     missed = [
         0.0 if isinstance(one, Straight) else max(_FINE * _size(one.bounds()), ROUNDING)
         for one in (p, q)
@@ -109,7 +142,7 @@ def _meetings_of(p: Piece, q: Piece) -> Iterable[tuple[float, Points]]:
     for i, j in pairs.T:
         met = met_near(p, q, (s[i] + s[i + 1]) / 2, (t[j] + t[j + 1]) / 2)
         if met is not None:
-            yield met[0], p.at(met[0])
+            yield met[0]
 
 
 def _chords(points: Points) -> NDArray[np.float64]:
