@@ -186,6 +186,27 @@ def test_three_outlines_that_all_but_meet_in_one_place(gap: float, side: int) ->
             assert within <= 1e-3  # where two of them cross at a small angle; else it is exact
 
 
+HAIRS = {
+    "within both": ("-", (-19.202072323950834, 5.592889992281396, 20), "-", (-9.558227060715069, 2.9394379489647604, 10), (-7.076655295339578, -3.731078909771584, 8.000005048163649)),
+    "beside two": ("+", (-7.999365505392202, 0.10075470778758575, 8), "&", (-4.589642737715499, -8.884547233266048, 10), (19.982363614080022, -0.8397287625720783, 19.999989806661407)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("turn", [0, 70])
+@pytest.mark.parametrize(("first", "one", "second", "two", "three"), HAIRS.values(), ids=HAIRS)
+def test_a_circle_that_misses_by_a_hair_where_two_others_all_but_touch(
+    first: str, one: Any, second: str, two: Any, three: Any, turn: int
+) -> None:
+    """By 0.000 01 mm and less, where sides tell nothing any more: what is told is right, or not told to be exact."""
+    a, b, c = (f"disc({r!r} mm).move({x!r} mm, {y!r} mm).turn({turn}°)" for x, y, r in (one, two, three))  # fmt: skip
+    wanted = WAYS[second](WAYS[first](circle(*one), circle(*two)), circle(*three))
+    outcome = outcome_of(f"units mm, deg\nr = ({a} {first} {b}) {second} {c}\na = area(r)\np = perimeter(r)")  # fmt: skip
+    for name, is_ in (("a", wanted.area), ("p", wanted.length)):
+        found, within = told(outcome, name)
+        assert found == pytest.approx(is_, rel=max(within, 1e-6))
+        assert within <= 1e-3
+
+
 @pytest.mark.parametrize("count", [3, 4, 6, 12])
 def test_circles_through_one_place(count: int) -> None:
     """A rosette: circles of radius r whose centres lie on a circle as large about the place that all of them go through.

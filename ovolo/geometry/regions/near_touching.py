@@ -126,7 +126,7 @@ Crossings = tuple[Points, NDArray[np.int64], NDArray[np.int64], Points]
 def _circles_cross(circles: Points, owner: NDArray[np.int64]) -> Crossings:
     a, b, way, distance = _pairs(circles, owner, 0.0)
     first, second = circles[a, 2], circles[b, 2]
-    crosses = (distance > np.abs(first - second) + _SAME) & (distance < first + second)
+    crosses = (distance > np.abs(first - second) + _SAME) & (distance < first + second - _SAME)
     a, b, way, distance = a[crosses], b[crosses], way[crosses], distance[crosses]
     first, second = first[crosses], second[crosses]
     along = (distance**2 + first**2 - second**2) / (2 * distance)
@@ -143,9 +143,8 @@ def _lines_and_circles_cross(
 ) -> Crossings:
     line, circle = _near(circles, owner, shapely.linestrings(lines), of_line, 0.0)
     foot, _, way, off = _feet(lines[line], circles[circle, :2])
-    square = circles[circle, 2] ** 2 - off**2
-    crosses = square > 0
-    half = np.sqrt(square[crosses])
+    crosses = off < circles[circle, 2] - _SAME
+    half = np.sqrt(circles[circle, 2][crosses] ** 2 - off[crosses] ** 2)
     line, circle, foot, way = line[crosses], circle[crosses], foot[crosses], way[crosses]
     unit = way / np.maximum(np.linalg.norm(way, axis=1), LEAST)[:, None]
     side = half[:, None] * unit

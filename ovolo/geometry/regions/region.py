@@ -162,7 +162,7 @@ class Region(Drawable):
         if not self.drawn and not self.made_of:
             return tuple(_ring_of(ring) for ring in self.rings()), True
         if self._needs_finer:
-            return self._traced_finely() or self._traced
+            return self._traced_finely() or (self._traced[0], False)
         return self._traced
 
     @cached_property
@@ -205,9 +205,11 @@ class Region(Drawable):
 
     def _traced_finely(self) -> tuple[tuple[Curve, ...], bool] | None:
         """Its outlines, found on much shorter sides: where outlines part at so small an angle that
-        the usual ones still lie upon each other. None where that does not help, either."""
+        the usual ones still lie upon each other; where that does not help, either, the finest without what is thinner than
+        these sides miss. None where nothing was found."""
         if not all(part.exact for part, _ in self.made_of):
             return None
+        found = None
         outlines = [
             tuple(curve.placed(matrix) for curve in part.outlines) for part, matrix in self.made_of
         ]
@@ -222,7 +224,9 @@ class Region(Drawable):
             curves, exact = retraced(made.rings(), made.trace)
             if exact:
                 return curves, not touches
-        return None
+            rings = [ring for ring in made.rings() if not _is_thinner(ring, 4 * tolerance)]
+            found = (retraced(rings, made.trace)[0], False) if rings else None
+        return found
 
     @cached_property
     def straight(self) -> bool:
@@ -393,6 +397,12 @@ def _turned_alike(curve: Curve, ring: NDArray[np.float64]) -> Curve:
     """A closed curve, running as the ring of its sides does."""
     own = curve.sides()[:-1, :2]
     return curve if _signed(own) * _signed(ring) > 0 else curve.reversed()
+
+
+def _is_thinner(ring: NDArray[np.float64], width: float) -> bool:
+    """Whether a strip of this width (mm) as long as the ring (n, 2) encloses more than it."""
+    around = float(np.linalg.norm(ring - np.roll(ring, -1, axis=0), axis=1).sum())
+    return abs(_signed(ring)) < width * around / 2
 
 
 def _signed(ring: NDArray[np.float64]) -> float:
@@ -699,10 +709,12 @@ def _swept_over(region: Region, distance: float) -> Region | None:
     size = abs(distance)
     ball = disc(size)
     covers = [strip for piece in pieces for strip in _strip(piece, size)]
-    covers += [ball.placed(moved(piece.start)) for piece in pieces]
+    # A whole circle has no corner: what lies about its start lies beside it, too.
+    corners = [one.start for curve in region.outlines if len(curve.pieces) > 1 for one in curve.pieces]  # fmt: skip
+    covers += [ball.placed(moved(one)) for one in corners]
     lying = replace(region, frame=IDENTITY)
     made = combined("+" if distance > 0 else "-", lying, *covers)
-    return replace(made, frame=region.frame) if made.exact or made.is_empty else None
+    return replace(made, frame=region.frame) if made.within <= CHORD_SHARE else None
 
 
 def _strip(piece: Piece, size: float) -> list[Region]:
