@@ -291,7 +291,8 @@ def _parted(sides: _Sides, arcs: Sequence[Arc], size: float) -> tuple[Points, _R
     """The straight pieces (n, 2, 3) and those of arcs between which another edge crosses them in the picture."""
     lines = shapely.linestrings(sides.ends[:, :, :2])
     tree = shapely.STRtree(lines)
-    one, other = tree.query(lines, predicate="intersects")
+    # Of edges that lie along each other but for noise, what ends at one ends at the other, too.
+    one, other = tree.query(lines, predicate="dwithin", distance=_ONE * size)
     apart = one != other
     one, other = one[apart], other[apart]
     edges = sides.ends

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
@@ -145,6 +146,23 @@ def test_solids_of_other_kinds_have_round_rims(made: str, radii: list[int]) -> N
     edges, _ = seen_of(PLAN, f"part a = {made}")
     found = sorted({round(arc.radius, 9) for arc in edges.seen.arcs})
     assert found == radii and all(arc.sweep == 2 * math.pi for arc in edges.seen.arcs)
+
+
+@pytest.mark.parametrize("tolerance", [0.05, 0.01])
+@pytest.mark.parametrize("view", [PLAN, FRONT, SIDE])
+def test_no_line_is_drawn_twice(view: View, tolerance: float) -> None:
+    """A bar whose lower edges lie under its upper ones but for noise, and a rod whose sides end on its faces: all lines
+    together are as long as what they cover (united by Shapely)."""
+    edges, _ = seen_of(
+        view,
+        f"tolerance {tolerance} mm",
+        "rod = cylinder(4 mm, 12 mm).turn(25°, x).move(12 mm, 0 mm, -10 mm)",
+        "block = box(20 mm, 8 mm, 20 mm).turn(25°, x).move(0 mm, -10 mm, 5 mm)",
+        "part a = rod + block + extrude(slot(30 mm, 3 mm), 20 mm).turn(90°, x).move(5 mm, 12 mm, 0 mm)",
+    )
+    drawn = np.concatenate([edges.seen.straight, edges.hidden.straight])
+    covered = shapely.union_all(shapely.linestrings(drawn), grid_size=1e-6)
+    assert np.linalg.norm(drawn[:, 1] - drawn[:, 0], axis=1).sum() == pytest.approx(covered.length, rel=1e-4)  # fmt: skip
 
 
 @given(
