@@ -275,3 +275,26 @@ def test_what_was_cut_a_thousand_times_is_told_too() -> None:
         Shape("cut", ball.manifold, cut_out_of=[(ball, IDENTITY)]).within
     )
     assert 0 < shape.within < 0.02
+
+
+def tight_ring(way: float, radius: float) -> float:
+    """What a ball of that radius passes over on a circle of radius `way`, level by level (solids of revolution; from
+    `way` = `radius` on the theorem of Pappus)."""
+
+    def level(z: float) -> float:
+        half = math.sqrt(radius**2 - z**2)
+        return math.pi * ((way + half) ** 2 - max(way - half, 0.0) ** 2)
+
+    inner = math.sqrt(max(radius**2 - way**2, 0.0))
+    return 2 * (quad(level, 0, inner)[0] + quad(level, inner, radius)[0])
+
+
+@pytest.mark.parametrize(
+    ("way", "tolerance"), [(2.0, 0.05), (4.0, 0.01), (5.0, 0.05), (5.01, 0.05), (6.0, 0.01)]
+)
+def test_a_bar_that_bends_tighter_than_it_is_thick_is_no_further_off_than_is_told(
+    way: float, tolerance: float
+) -> None:
+    value, within = told(f"pipe(circle({way} mm), 5 mm)", tolerance)["v"]
+    assert float(value) == pytest.approx(tight_ring(way, 5.0), rel=max(within, 1e-9))
+    assert within < 0.005 and (within == 0) is (way > 5.5)

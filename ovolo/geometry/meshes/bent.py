@@ -65,7 +65,8 @@ class Bends:
         turned = self.turns[:, None] * along
         heights = self.levels[:, None] + dot_product(self.leans[:, None] + turned / 2, along)
         most = self.most[:, None]
-        tilts = self.tilts[:, None] + turned
+        # Beside a needle it may be anything.
+        tilts = np.clip(self.tilts[:, None] + turned, -math.pi, math.pi)
         return dot_product(tilts, tilts), np.clip(heights, -most, most)
 
 

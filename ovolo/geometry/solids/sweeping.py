@@ -26,6 +26,7 @@ from ovolo.geometry.curves.curve import (
     needs_pieces,
 )
 from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.bent import Missed
 from ovolo.geometry.meshes.mesh import triangulated
 from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.regions.region import Region, disc, polygons_of
@@ -118,6 +119,7 @@ def sweep(
     key = digest("sweep", region.key, np.round(region.frame, 9), path.key, twist, sizes, upright)
 
     once: list[bool] = []
+    largest_turn: list[float] = []
 
     def make() -> manifold3d.Manifold:
         largest = max(sizes, default=1.0)
@@ -125,12 +127,20 @@ def sweep(
         sections = _sections(way, np.concatenate(rings), twist, size, upright)
         cap, loops = triangulated(rings), [len(ring) for ring in rings]
         once.append(not _folding(way, sections).any() and not _runs_into_itself(path, way, sections, loops, cap, reach * largest))  # fmt: skip
+        largest_turn.append(_largest_turn(way))
         return _joined(way, sections, loops, cap, once[0])
 
     def form() -> Swept | None:
         return swept_form(section, path, bool(twist), upright) if once[0] and not sizes else None
 
-    before = missed_by_outlines(section)
+    outlines = missed_by_outlines(section)
+
+    def before() -> Missed:
+        # Stretches that overlap go straight from section to section, and their needles hide how far they turn: chords of
+        # an angle enclose less by up to a quarter of its square.
+        stretches = Missed() if once[0] else Missed(*[largest_turn[0] ** 2 / 4] * 3)
+        return stretches if outlines is None else stretches.and_of(outlines(), 1.0)
+
     return Solid(shape_made(key, make, "this sweep", form, chords="even", before=before))
 
 
@@ -497,6 +507,13 @@ def _comes_near(path: Curve, reach: float) -> bool:
     if path.closed:
         apart = np.minimum(apart, reached[-1] - apart)
     return bool(np.any(apart > (math.pi + 0.5) * reach))
+
+
+def _largest_turn(way: _Way) -> float:
+    """By how many radians the way turns at most from a station to the next, but for its corners."""
+    cosines = dot_product(way.after, np.roll(way.before, -1, axis=0))
+    steps = cosines if way.closed else cosines[:-1]
+    return math.acos(float(np.clip(steps.min(initial=1.0), -1.0, 1.0)))
 
 
 def _chunks(way: _Way, count: int) -> list[int]:
