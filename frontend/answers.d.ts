@@ -387,6 +387,55 @@ export interface TriedSaid {
   picture: string;
 }
 
+export interface ArgumentSaid {
+  name: string;
+  kind: string;
+  meaning: string;
+  default: string | null;
+  optional: boolean;
+  many: boolean;
+  written: string;
+}
+
+export interface WordSaid {
+  name: string;
+  trade: string;
+  usage: string;
+  meaning: string;
+  constant: boolean;
+  example: string;
+  gives: string;
+  others: string[];
+  parameters: ArgumentSaid[];
+  picture: Picture | null;
+}
+
+export interface NeedSaid {
+  title: string;
+  trades: string[];
+}
+
+export interface StartingSaid {
+  key: string;
+  title: string;
+  said: string;
+  needs: string;
+}
+
+export interface VocabularySaid {
+  words: WordSaid[];
+  constructs: Construct[];
+  needs: NeedSaid[];
+  starting: StartingSaid[];
+  operators: Operator[];
+  unit_names: Record<string, string>;
+  units: Record<string, string>;
+  colours: Record<string, string>;
+  reserved: string[];
+  statements: Record<string, string>;
+  clauses: Record<string, string[]>;
+}
+
 export interface FileSaid {
   name: string;
   size: number;
@@ -696,4 +745,33 @@ export interface Swap {
   extra: string[];
   without: string[];
   fits: boolean;
+}
+
+export interface Blank {
+  name: string;
+  kind: string;
+  meaning: string;
+  written: string;
+  optional: boolean;
+}
+
+export interface Construct {
+  need: string;
+  title: string;
+  pattern: string;
+  blanks: Blank[];
+}
+
+export interface Operator {
+  written: string;
+  meaning: string;
+  example: string;
+  gives: string;
+  others: string[];
+}
+
+export interface Picture {
+  lines: (([number, number])[])[];
+  bars: (([number, number])[])[];
+  dots: ([number, number])[];
 }

@@ -4,6 +4,7 @@ import { autocompletion, snippetCompletion } from "@codemirror/autocomplete";
 
 import { pictureOf } from "./picture.js";
 
+/** @type {Partial<import("../answers").VocabularySaid>} */
 const NOTHING = { words: [], units: {}, colours: {}, statements: {} }; // until the vocabulary has come
 
 export function completions(sheet) {
@@ -79,6 +80,7 @@ function methods(vocabulary) {
 }
 
 // A word with blanks for the arguments it needs; `given` of them stand before the dot.
+/** @param {import("../answers").WordSaid} word */
 function wordOption(word, given = 0) {
   const needed = word.parameters.slice(given).filter((one) => !one.optional);
   const option = { label: word.name, type: "word", detail: word.usage.slice(word.name.length), info: () => explained(word) };
@@ -88,6 +90,7 @@ function wordOption(word, given = 0) {
 
 // What a word means, as a small card: its usage with the argument that is being typed, what that is,
 // and what the word does.
+/** @param {Pick<import("../answers").WordSaid, "name" | "constant" | "parameters" | "meaning" | "picture">} word */
 export function explained(word, current = -1) {
   const card = document.createElement("div");
   card.className = "word-card";

@@ -39,6 +39,7 @@ export function unitTest(units) {
 }
 
 // The words of the grammar, as the server has them.
+/** @param {import("../answers").VocabularySaid | null} vocabulary */
 export function keysOf(vocabulary) {
   return { reserved: new Set(vocabulary?.reserved), statements: new Set(Object.keys(vocabulary?.statements ?? {})), clauses: vocabulary?.clauses ?? {} };
 }

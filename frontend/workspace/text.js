@@ -16,6 +16,7 @@ export const text = () => ({
   asText: false,
   wholeWindow: false, // whether the text has the place of stage and faceplate too
   typedSheet: "",
+  /** @type {import("../answers").VocabularySaid | null} */
   vocabulary: null,
   sheetAway: false,
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from typing import Any
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,9 +20,6 @@ class Blank:
     written: str
     optional: bool = False
 
-    def as_json(self) -> dict[str, Any]:
-        return {field: getattr(self, field) for field in self.__slots__}
-
 
 @dataclass(frozen=True, slots=True)
 class Construct:
@@ -34,14 +30,6 @@ class Construct:
     title: str
     pattern: str
     blanks: tuple[Blank, ...]
-
-    def as_json(self) -> dict[str, Any]:
-        return {
-            "need": self.need,
-            "title": self.title,
-            "pattern": self.pattern,
-            "blanks": [blank.as_json() for blank in self.blanks],
-        }
 
     def filled(self) -> str:
         """The line as it is offered."""

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 import re
 from collections import Counter, defaultdict
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from functools import cache
 from typing import Any
 
@@ -44,12 +44,17 @@ def entries() -> tuple[Entry, ...]:
     """All that can be looked up, in the order of the registry."""
     known = vocabulary()
     found = [
-        Entry("value" if one["constant"] else "word", one["name"], one) for one in known["words"]
+        Entry(
+            "value" if one["constant"] else "word",
+            one["name"],
+            {**one, "picture": one["picture"] and asdict(one["picture"])},
+        )
+        for one in known["words"]
     ]
     found += [
         Entry("line", name, {"meaning": meaning}) for name, meaning in known["statements"].items()
     ]
-    found += [Entry("operator", one["written"], one) for one in known["operators"]]
+    found += [Entry("operator", one.written, asdict(one)) for one in known["operators"]]
     found += [
         Entry("unit", symbol, {"meaning": f"{known['unit_names'][symbol]}, a unit of {dimension}", "others": [known["unit_names"][symbol], dimension]})
         for symbol, dimension in known["units"].items()

@@ -43,9 +43,6 @@ class Picture:
     bars: list[list[tuple[float, float]]] = field(default_factory=list)
     dots: list[tuple[float, float]] = field(default_factory=list)
 
-    def as_json(self) -> dict[str, Any]:
-        return {"lines": self.lines, "bars": self.bars, "dots": self.dots}
-
 
 @lru_cache(maxsize=1_000)
 def picture_of(word: Word) -> Picture | None:

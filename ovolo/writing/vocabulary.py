@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import asdict
 from functools import cache
-from typing import Any
 
 from ovolo.meaning.other_names import OTHER_NAMES
 from ovolo.quantities.dimension import dimension_name
@@ -17,6 +15,7 @@ from ovolo.sheet.reader import read_statement
 from ovolo.sheet.statements.registry import by_word
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Parameter, Word
+from ovolo.writing.answers import ArgumentSaid, NeedSaid, VocabularySaid, WordSaid
 from ovolo.writing.constructs import CONSTRUCTS, TRADES_BY_NEED
 from ovolo.writing.operators import OPERATORS
 from ovolo.writing.pictures import picture_of
@@ -24,18 +23,18 @@ from ovolo.writing.starting import starting_points
 
 
 @cache
-def vocabulary() -> dict[str, Any]:
+def vocabulary() -> VocabularySaid:
     """All an editor offers to a person who writes; takes about a second the first time."""
     return {
         "words": [_word(word) for word in WORDS.values()],
-        "constructs": [construct.as_json() for construct in CONSTRUCTS],
+        "constructs": CONSTRUCTS,
         "needs": _needs(),
         "starting": [
             {"key": one.key, "title": one.title, "said": one.said, "needs": ", ".join(one.needs)}
             for one in starting_points()
         ],
         "unit_names": UNIT_NAMES,
-        "operators": [asdict(one) for one in OPERATORS],
+        "operators": OPERATORS,
         "units": {symbol: dimension_name(unit.dimension) for symbol, unit in UNITS.items()},
         "colours": TINTS,
         "reserved": sorted(RESERVED),
@@ -44,15 +43,14 @@ def vocabulary() -> dict[str, Any]:
     }
 
 
-def _needs() -> list[dict[str, Any]]:
+def _needs() -> list[NeedSaid]:
     """The needs in the order they are offered: those of whole lines first met, then of words."""
     titles = dict.fromkeys([c.need for c in CONSTRUCTS if c.need != "Order"])
     order = [*titles, *TRADES_BY_NEED, "Order"]
     return [{"title": title, "trades": TRADES_BY_NEED.get(title, ())} for title in order]
 
 
-def _word(word: Word) -> dict[str, Any]:
-    picture = picture_of(word)
+def _word(word: Word) -> WordSaid:
     return {
         "name": word.name,
         "trade": word.trade,
@@ -62,8 +60,8 @@ def _word(word: Word) -> dict[str, Any]:
         "example": word.example,
         "gives": word.gives,
         "others": _other_names(word),
-        "parameters": [_blank(one, written) for one, written in arguments_of(word)],
-        "picture": None if picture is None else picture.as_json(),
+        "parameters": [_argument(one, written) for one, written in arguments_of(word)],
+        "picture": picture_of(word),
     }
 
 
@@ -76,7 +74,7 @@ def _other_names(word: Word) -> list[str]:
     return [other for other, hint in OTHER_NAMES.items() if own.search(hint)]
 
 
-def _blank(parameter: Parameter, written: str) -> dict[str, Any]:
+def _argument(parameter: Parameter, written: str) -> ArgumentSaid:
     return {
         "name": parameter.name,
         "kind": parameter.kind,

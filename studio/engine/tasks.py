@@ -396,7 +396,7 @@ def tried(text: str) -> TriedSaid:
 
 def vocabulary() -> bytes:
     """The words of the language, with their pictures, as JSON."""
-    return json.dumps(all_words(), separators=(",", ":")).encode()
+    return json.dumps(all_words(), separators=(",", ":"), default=asdict).encode()
 
 
 def with_input_for(text: str, name: str, line: int, files: Files) -> str:

@@ -35,6 +35,10 @@ from ovolo.exploring.swapping import Swap
 from ovolo.exploring.trials import Trial, TriedPart
 from ovolo.outcome import answers, scene_message
 from ovolo.outcome.outcome import Check
+from ovolo.sheet.construct import Blank, Construct
+from ovolo.writing import answers as writing_answers
+from ovolo.writing.operators import Operator
+from ovolo.writing.pictures import Picture
 from studio.engine import answers as studio_answers
 from studio.engine import wire
 from studio.engine.editing import EDITS
@@ -71,7 +75,7 @@ def scene_declared() -> str:
 
 WITH: dict[type[Any], tuple[str, ...]] = {
     Check: (), TriedPart: (), Trial: ("reasons", "why"), Found: (), Aim: (), Bar: (), Reach: (), Band: (), Bands: (),
-    Breaking: (), Verdict: (), Proof: (), Row: (), Comparison: (), Swap: ("fits",),
+    Breaking: (), Verdict: (), Proof: (), Row: (), Comparison: (), Swap: ("fits",), Blank: (), Construct: (), Operator: (), Picture: (),
 }  # fmt: skip
 """Dataclasses that are answered as they are, each with the properties that are told beside its fields."""
 
@@ -83,7 +87,7 @@ def answers_declared() -> str:
         for one, properties in WITH.items()
         for line in ["", *_body(one, [*_told(one), *_properties(one, properties)])]
     ]
-    rooms = (answers, bench_answers, exploring_answers, exercise, trying, studio_answers)
+    rooms = (answers, bench_answers, exploring_answers, exercise, trying, writing_answers, studio_answers)  # fmt: skip
     return _dictionaries(rooms, "What is answered.", told)
 
 
@@ -153,7 +157,7 @@ def _type(hint: Any) -> str:
         return " | ".join(f'"{one}"' for one in inner)
     if origin is tuple and inner[-1:] != (Ellipsis,):
         return f"[{', '.join(_type(one) for one in inner)}]"
-    if origin in (list, tuple):
+    if origin in (list, tuple, Sequence):
         return f"{_type(inner[0])}[]" if get_origin(inner[0]) is None else f"({_type(inner[0])})[]"
     if origin in (dict, Mapping):
         return f"Record<{_type(inner[0])}, {_type(inner[1])}>"

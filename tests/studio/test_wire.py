@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import fields
 from typing import Any
 
@@ -69,6 +70,13 @@ def test_the_scripts_know_every_message_as_it_is_declared() -> None:
     assert wire_types.WRITTEN.read_text() == wire_types.declared(), anew
     assert wire_types.SCENE_WRITTEN.read_text() == wire_types.scene_declared(), anew
     assert wire_types.ANSWERS_WRITTEN.read_text() == wire_types.answers_declared(), anew
+
+
+def test_all_that_the_browsers_types_name_is_declared_beside_it() -> None:
+    for text in (wire_types.declared(), wire_types.scene_declared(), wire_types.answers_declared()):
+        named = set(re.findall(r"[:(<|&\[ ]([A-Z]\w+)(?=[\];)>| ,\[])", re.sub(r"//.*", "", text)))
+        own = {"Float32Array", "Uint32Array"}
+        assert named - own <= set(re.findall(r"export (?:interface|type) (\w+)", text))
 
 
 BROKEN = """input w = 3 mm from 2 mm to 1 mm
