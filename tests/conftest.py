@@ -9,12 +9,17 @@ from hypothesis.internal.conjecture import providers
 from whitenoise.middleware import WhiteNoiseMiddleware
 
 from ovolo.remembering import keep_imports
+from ovolo.running import evaluate
 
 # No time limit for an example, for machines are slow at times; the same examples each run, and others where more are
 # wanted: `python -m pytest -m hypothesis --hypothesis-profile deep`.
 settings.register_profile("ovolo", deadline=None, derandomize=True, max_examples=8)
 settings.register_profile("deep", deadline=None, max_examples=150)
 settings.load_profile("ovolo")
+
+
+# What a sheet yields is asked here, not how fast the machine is just now: tests of the limit give their own.
+evaluate.TIME_LIMIT = 60.0
 
 
 def pytest_configure() -> None:

@@ -40,7 +40,7 @@ from ovolo.quantities.show import (
 )
 from ovolo.quantities.units import Unit
 from ovolo.running.code import until
-from ovolo.running.evaluate import TIME_LIMIT, LineOutcome, Memo, evaluate
+from ovolo.running.evaluate import LineOutcome, Memo, evaluate
 from ovolo.running.values import Gap
 from ovolo.sheet import tree
 from ovolo.sheet.literals import shown_unit
@@ -242,7 +242,7 @@ def outcome_of(
     text: str,
     settings: Mapping[str, Any] | None = None,
     memo: Memo | None = None,
-    time_limit: float = TIME_LIMIT,
+    time_limit: float | None = None,
     tables: Tables | None = None,
 ) -> Outcome:
     """Reads, checks and runs a sheet with its attached tables."""

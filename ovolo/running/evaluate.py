@@ -42,7 +42,7 @@ from ovolo.sheet.statements.registry import type_of
 from ovolo.words.measuring import measuring, pieces
 
 TIME_LIMIT = 5.0
-"""Seconds for one evaluation of a sheet."""
+"""Seconds for one evaluation of a sheet, where nothing else is asked for."""
 
 GRACE = 0.25
 """Seconds each further line gets once the time is used up, so that one endless line does not
@@ -189,7 +189,7 @@ def evaluate(
     program: Program,
     settings: Mapping[str, Any] | None = None,
     memo: Memo | None = None,
-    time_limit: float = TIME_LIMIT,
+    time_limit: float | None = None,
     tolerance: float | None = None,
 ) -> list[LineOutcome]:
     """The outcome of every line, in the order of the text.
@@ -213,7 +213,7 @@ def evaluate_only(
     wanted: Iterable[ProgramLine],
     settings: Mapping[str, Any] | None = None,
     memo: Memo | None = None,
-    time_limit: float = TIME_LIMIT,
+    time_limit: float | None = None,
 ) -> list[LineOutcome]:
     """The outcomes of some lines, in their order in the text; only they and what they need are run."""
     state = State(dict(settings or {}), program.tolerance)
@@ -233,12 +233,14 @@ def running(tolerance: float) -> Iterator[None]:
 
 
 class _Evaluation:
-    def __init__(self, program: Program, state: State, memo: Memo, time_limit: float) -> None:
+    def __init__(
+        self, program: Program, state: State, memo: Memo, time_limit: float | None
+    ) -> None:
         self.program = program
         self.state = state
         self.settings, self.values = state.settings, state.values
         self.memo = memo
-        self.deadline = time.monotonic() + time_limit
+        self.deadline = time.monotonic() + (TIME_LIMIT if time_limit is None else time_limit)
 
     def run_line(self, line: ProgramLine) -> None:
         go_on()
