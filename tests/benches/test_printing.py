@@ -16,8 +16,6 @@ import numpy as np
 import pytest
 import shapely
 from gcodeparser import parse_gcode_lines
-from hypothesis import given
-from hypothesis import strategies as st
 
 from ovolo.benches.motion import runs, times
 from ovolo.benches.printing import supports
@@ -196,7 +194,7 @@ def test_a_wall_just_one_line_wide_is_laid() -> None:
     assert [one.kind for one in all_figures(of)[1]] == [FOOT]
 
 
-@given(cut=st.integers(1, 9))
+@pytest.mark.parametrize("cut", [1, 4, 9])
 def test_pieces_of_a_print_are_those_of_the_whole(cut: int) -> None:
     of = made("part s = sphere(6 mm)", replace(PLAIN, lies=AS_DRAWN))
     count = of.layers_of(0)

@@ -65,6 +65,7 @@ def test_a_warped_roof_over_four_corners_is_bilinear() -> None:
         assert value(f"level(roof, ({x} m, {y} m))", *lines) == pytest.approx(1000 * want, abs=1e-6)
 
 
+@settings(max_examples=4)
 @given(SHARE, SHARE, st.floats(-180, 180), st.floats(0.1, 10))
 def test_it_goes_where_the_surface_goes(u: float, v: float, degrees: float, by: float) -> None:
     """Moved, turned about an upright axis, ten times the size: the place goes along."""

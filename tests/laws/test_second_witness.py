@@ -69,7 +69,7 @@ def test_points_within_both_are_those_of_the_intersection(call: Call) -> None:
     for name, operator in (("union", "+"), ("rest", "-"), ("both", "&")):
         parts[name] = combined(operator, first, other)
     low, high = np.min([first.bounds()[0], other.bounds()[0]], axis=0), np.max([first.bounds()[1], other.bounds()[1]], axis=0)  # fmt: skip
-    points = np.random.default_rng(7).uniform(low, high, (150, 3))
+    points = np.random.default_rng(7).uniform(low, high, (60, 3))
     a, b = inside(first, points), inside(other, points)
     wanted = {"union": a | b, "rest": a & ~b, "both": a & b}
     for name, solid in parts.items():
