@@ -77,7 +77,21 @@ def missed_by_chords(size: float, tolerance: float | None = None) -> float:
     """By how much (mm) chords may miss what is round in something of a size: by the tolerance, or by what those of a
     circle do that is as wide and has as few as may be, and half as much again."""
     tolerance = chord_tolerance() if tolerance is None else tolerance
-    return min(tolerance, 0.75 * size * (1 / math.cos(math.pi / fewest_chords(tolerance)) - 1))
+    return min(tolerance, _missed_by(fewest_chords(tolerance), size))
+
+
+def missed_by_faces(size: float, tolerance: float) -> float:
+    """By how much (mm) faces may miss a surface that bends along its way and across it, as that of a bar that is bent."""
+    return min(2 * tolerance, 2 * _missed_by(_FEWEST_COARSE, size))
+
+
+def _missed_by(chords: int, size: float) -> float:
+    return 0.75 * size * outside_of_one(chords)
+
+
+def outside_of_one(chords: int) -> float:
+    """By how much the corners of so many chords stand out of a circle of radius 1."""
+    return 1 / math.cos(math.pi / chords) - 1
 
 
 def sides_of_bar(radius: float) -> int:

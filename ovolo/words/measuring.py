@@ -16,7 +16,6 @@ from ovolo.geometry.regions.within import in_region, in_solid
 from ovolo.geometry.solids import comparing
 from ovolo.geometry.surfaces.levels import level_over
 from ovolo.geometry.thing import Measure, Thing
-from ovolo.geometry.tolerance import missed_by_chords
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 from ovolo.words.registry import word
@@ -47,20 +46,11 @@ def _measured(what: Any, measure: Measure = "volume") -> list[Any]:
     return found
 
 
-def _told_by_chords(solids: list[Any], exact: bool, share: float) -> None:
-    """Tells that what is measured between the chords of round faces may miss the true figure: by a share of it for
-    each mm by which they miss those."""
+def _tell_missed(by: float, found: float) -> None:
+    """Tells that what is measured between faces which stand for round ones may miss the true figure by so much."""
     told = _told.get()
     if told is not None:
-        size = max(
-            (
-                float(np.ptp(solid.mesh.corners, axis=0).max())
-                for solid in solids
-                if not solid.is_empty
-            ),
-            default=0.0,
-        )
-        told.append(0.0 if exact else min(share * missed_by_chords(size), 1.0))
+        told.append(by / max(found, by) if by else 0.0)
 
 
 def pieces(what: Any) -> Iterator[Any]:
@@ -259,9 +249,9 @@ def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> fl
     p: a point before it, or on its surface
     way: the direction in which to measure
     """
-    found = comparing.thickness(what, p, way)
-    _told_by_chords([what], what.shape.flat, 2 / found if found else 0.0)
-    return found
+    found = comparing.stretch_within(what, p, way)
+    _tell_missed(what.misses * found.missed_for_each, found.length)
+    return found.length
 
 
 @word(
@@ -275,7 +265,8 @@ def clearance(a: Any, b: Any) -> float:
     b: the other
     """
     found = comparing.clearance(a, b)
-    _told_by_chords([a, b], a.shape.flat and b.shape.flat, 2 / found if found else 0.0)
+    surely = not found and comparing.is_deep(comparing.shared(a, b), a.misses + b.misses)
+    _tell_missed(0.0 if surely else a.misses + b.misses, found)
     return found
 
 
@@ -290,8 +281,8 @@ def clash(a: Any, b: Any) -> float:
     b: the other
     """
     common = comparing.shared(a, b)
-    thin = 0.0 if common.is_empty else common.mesh.area() / common.volume
-    _told_by_chords([a, b], common.shape.exact, thin)
+    missed = 0.0 if common.shape.exact else max(a.misses, b.misses) * common.mesh.area()
+    _tell_missed(missed, common.volume)
     return float(common.volume)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.booleans import aligned, combined
 from ovolo.geometry.solids.shaping import unit
 from ovolo.geometry.solids.solid import Solid
+from ovolo.geometry.tolerance import fewest_chords
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
@@ -75,16 +77,61 @@ def _nearest(
     return float(np.linalg.norm(away[at])), places[at]
 
 
-def thickness(solid: Solid, point: NDArray[np.float64], way: NDArray[np.float64]) -> float:
-    """How thick a solid is along a direction: the length of the first stretch of the line through a
-    point that lies within it, from the point on; of the one the point lies in, where it does. A
-    stretch along a face lies within. Raises Failure where the line misses it."""
+def is_deep(common: Solid, by: float) -> bool:
+    """Whether what two solids both take up is nowhere left where each may be smaller by a little (mm together): what is
+    as thin as that all over has at most half of its surface times that as its volume."""
+    return common.volume > by * common.area / 2
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """The first stretch of a line that lies within a solid.
+
+    `length` is in mm; `missed_for_each` says by how many mm it may be wrong for each mm by which the solid's faces miss
+    the true ones: at each end 1 / cos of the angle at which the line passes them.
+    """
+
+    length: float
+    missed_for_each: float
+
+
+def stretch_within(solid: Solid, point: NDArray[np.float64], way: NDArray[np.float64]) -> Stretch:
+    """The first stretch of the line from a point (3,) on that lies within a solid; the one the point lies in, where it
+    does. A stretch along a face lies within. Raises Failure where the line misses it."""
     direction = unit(way, "the direction")
     corners = solid.mesh.corners[solid.mesh.triangles]
-    marks = _crossings(corners, point, direction)
-    size = float(np.linalg.norm(np.ptp(solid.mesh.corners, axis=0)))
+    marks, met = _crossings(corners, point, direction)
+    begin, end = _first_within(corners, point, direction, marks)
+    if end <= SAME_PLACE:
+        said = ", ".join(f"{x:.6g}" for x in point)
+        size = float(np.linalg.norm(np.ptp(solid.mesh.corners, axis=0)))
+        raise Failure(
+            f"a line from ({said}) mm that way does not go through the solid, which is {size:.6g} mm "
+            "across",
+            "begin before it or on its surface",
+        )
+    missed = 0.0
+    for mark in (begin, end):
+        steep = (
+            float(met[np.abs(met[:, 0] - mark) < SAME_PLACE, 1].min(initial=1.0))
+            if len(met)
+            else 0.0
+        )
+        # The true face may lean by half a chord's turn more.
+        missed += 1 / max(steep - math.pi / fewest_chords(solid.shape.tolerance), ROUNDING)
+    return Stretch(end - begin, missed)
+
+
+def _first_within(
+    corners: NDArray[np.float64],
+    point: NDArray[np.float64],
+    direction: NDArray[np.float64],
+    marks: NDArray[np.float64],
+) -> tuple[float, float]:
+    """Between which of the marks of a line (mm from a point, in order) it first lies within triangles, ending beyond the
+    point; (0, 0) where it never does."""
     begin: float | None = None
-    for start, end in itertools.pairwise(marks):
+    for start, end in itertools.pairwise(marks.tolist()):
         if end - start < SAME_PLACE:
             continue
         within = abs(winding(corners, point + (start + end) / 2 * direction)) > 0.25
@@ -92,23 +139,17 @@ def thickness(solid: Solid, point: NDArray[np.float64], way: NDArray[np.float64]
             begin = start
         if begin is not None and not within:
             if start > SAME_PLACE:
-                return start - begin
+                return begin, start
             begin = None
-    if begin is None or marks[-1] <= SAME_PLACE:
-        said = ", ".join(f"{x:.6g}" for x in point)
-        raise Failure(
-            f"a line from ({said}) mm that way does not go through the solid, which is {size:.6g} mm "
-            "across",
-            "begin before it or on its surface",
-        )
-    return marks[-1] - begin
+    return (0.0, 0.0) if begin is None else (begin, float(marks[-1]))
 
 
 def _crossings(
     corners: NDArray[np.float64], point: NDArray[np.float64], direction: NDArray[np.float64]
-) -> list[float]:
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Where a line meets the triangles (n, 3, 3) of a solid, by the distance from a point, in order
-    (Möller and Trumbore, 1997); and where it passes one of their edges in their own plane."""
+    (Möller and Trumbore, 1997); and where it passes one of their edges in their own plane. Beside it where it meets them
+    at an angle, and the cosine of that to their normals (m, 2)."""
     a, b, c = (corners[:, k] for k in range(3))
     across = cross_product(direction, c - a)
     size = dot_product(b - a, across)
@@ -120,7 +161,9 @@ def _crossings(
         v = turned @ direction / size
         t = dot_product(c - a, turned) / size
         hit = steep & (u >= -SAME_SHARE) & (v >= -SAME_SHARE) & (u + v <= 1 + SAME_SHARE)
-    found = [*t[hit].tolist()]
+    normals = cross_product(b - a, c - a)[hit]
+    cosines = np.abs(normals @ direction) / np.linalg.norm(normals, axis=1)
+    found = [t[hit]]
     for start, end in ((a, b), (b, c), (c, a)):
         along = end - start
         normal = cross_product(along, direction)
@@ -131,10 +174,10 @@ def _crossings(
             off = np.abs(dot_product(gap, normal)) / np.sqrt(square)
             level = (square > 1e-18 * np.sum(along**2, axis=1)) & (off < SAME_PLACE)
             level &= (share >= -SAME_SHARE) & (share <= 1 + SAME_SHARE)
-        found += ((gap + share[:, None] * along) @ direction)[level].tolist()
+        found.append(((gap + share[:, None] * along) @ direction)[level])
         on = np.linalg.norm(cross_product(gap, direction), axis=1) < SAME_PLACE
-        found += (gap @ direction)[on].tolist()
-    return sorted(found)
+        found.append((gap @ direction)[on])
+    return np.sort(np.concatenate(found)), np.column_stack([t[hit], cosines])
 
 
 def winding(corners: NDArray[np.float64], place: NDArray[np.float64]) -> float:

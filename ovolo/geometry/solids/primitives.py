@@ -28,7 +28,7 @@ from ovolo.geometry.solids.solid import (
     nothing,
     shape_made,
 )
-from ovolo.geometry.tolerance import fewest_chords, segments_for
+from ovolo.geometry.tolerance import fewest_chords, outside_of_one, segments_for
 from ovolo.problems import Failure, OneByOne
 
 Values = Any
@@ -45,8 +45,14 @@ def _unit_box() -> Shape:
 def _unit_cylinder(segments: int) -> Shape:
     foot = cache(lambda: disc_of(1.0, segments))  # only asked for where the shape is not known
     return shape_made(
-        f"cylinder:{segments}", lambda: prism(foot().rings()), "a cylinder", lambda: extruded(foot()), chords="outside"
-    )  # fmt: skip
+        f"cylinder:{segments}",
+        lambda: prism(foot().rings()),
+        "a cylinder",
+        lambda: extruded(foot()),
+        chords="outside",
+        in_plan=True,
+        off=outside_of_one(segments),
+    )
 
 
 def _empty(**sizes: Values) -> str:
@@ -116,7 +122,13 @@ def cone(bottom: Values, height: Values, top: float = 0.0) -> Solid | Copies:
     corners = (0.0, 0.0), (share[0], 0.0), (share[1], 1.0), (0.0, 1.0)
     form = Revolution(lambda: (_lathe(*corners),), 2 * math.pi)
     shape = shape_made(
-        digest("cone", share, segments), make, "a cone", lambda: form, chords="outside"
+        digest("cone", share, segments),
+        make,
+        "a cone",
+        lambda: form,
+        chords="outside",
+        in_plan=True,
+        off=outside_of_one(segments),
     )
     return Solid(shape).placed(scaled(np.array([largest, largest, float(height)])))
 
@@ -153,7 +165,9 @@ def sphere(radius: Values) -> Solid | Copies:
         return made.scale((float(np.cbrt(4 / 3 * math.pi / made.volume())),) * 3)
 
     form = Revolution(lambda: (_half_circle(),), 2 * math.pi)
-    shape = shape_made(f"sphere:{segments}", make, "a sphere", lambda: form, chords="even")
+    # The facets in the middle of an eighth are larger than those of a great circle.
+    off = 1.6 * outside_of_one(segments)
+    shape = shape_made(f"sphere:{segments}", make, "a sphere", lambda: form, chords="even", off=off)
     factors = np.stack([np.asarray(radius, dtype=float)] * 3, axis=-1)
     return Solid(shape).placed(scaled(factors))
 
@@ -184,6 +198,7 @@ def extrusion(region: Region, height: Values) -> Solid | Copies:
         uncut=(lambda: [walls_on(foot.uncut_rings())]) if foot.made_of else None,
         before=missed_by_outlines(foot),
         waits=triangles_on(foot) if foot.made_of else 0,
+        in_plan=True,
     )
     rise = np.asarray(height, dtype=float)
     zero, one = np.zeros_like(rise), np.ones_like(rise)

@@ -20,7 +20,7 @@ from ovolo.geometry.solids.booleans import combined
 from ovolo.geometry.solids.forms import Stack, VolumeAlone
 from ovolo.geometry.solids.primitives import box
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
-from ovolo.geometry.tolerance import CHORD_SHARE, fewest_chords, missed_by_chords, tolerance_for
+from ovolo.geometry.tolerance import CHORD_SHARE, fewest_chords, tolerance_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
@@ -131,10 +131,7 @@ def cut_at(solid: Solid, normal: Points, at: Points) -> Region:
     found = Region(clean(flat, "this section"), frame)
     if solid.shape.flat or found.is_empty:
         return found
-    missed = missed_by_chords(
-        float(np.ptp(solid.mesh.corners, axis=0).max()), solid.shape.tolerance
-    )
-    return replace(found, missed=min(missed * found.perimeter / found.area, 1.0))
+    return replace(found, missed=min(solid.misses * found.perimeter / found.area, 1.0))
 
 
 def _layer_in(solid: Solid, frame: Matrix) -> Region | None:

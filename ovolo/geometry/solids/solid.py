@@ -32,6 +32,8 @@ from ovolo.geometry.tolerance import (
     chord_tolerance,
     chords_together,
     divided_to,
+    missed_by_chords,
+    missed_by_faces,
 )
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
@@ -63,6 +65,8 @@ class Shape:
         uncut: Callable[[], list[Mesh]] | None = None,
         before: Callable[[], Missed] | None = None,
         waits: int = 0,
+        in_plan: bool = False,
+        off: float | None = None,
     ) -> None:
         self.key = key
         self._manifold = manifold
@@ -78,6 +82,7 @@ class Shape:
         self._uncut = uncut
         self._before = before
         self._waits = waits
+        self._in_plan, self._known_off = in_plan, off
         self._tolerance = chord_tolerance()
 
     @cached_property
@@ -141,9 +146,10 @@ class Shape:
     def missed(self) -> Missed:
         """By what shares its mesh may be wrong: as its faces bend, and as what they were made from did."""
         found = missed(self.mesh, self._round_faces())
-        for shape, _ in () if self.flat else self.made_from():
+        for shape, matrix in () if self.flat else self.made_from():
             if shape._before is not None:
-                found = found.and_of(shape._before(), shape.mesh.volume() / self.mesh.volume())
+                volume = abs(float(determinant(matrix))) * shape.mesh.volume()
+                found = found.and_of(shape._before(), volume / self.mesh.volume())
         return found
 
     def _round_faces(self) -> list[Faces]:
@@ -153,9 +159,32 @@ class Shape:
             if not shape.flat and not shape.is_empty:
                 uncut = shape._uncut() if shape._uncut is not None else []
                 every = [(one, False) for one in uncut] + [(shape.mesh, bool(uncut))]
-                most = 2 * shape._tolerance
+                most = 2 * shape._misses(matrix)
                 found += [Faces(_moved(mesh, matrix), shape.chords, most, spare) for mesh, spare in every]  # fmt: skip
         return found
+
+    def misses(self, matrix: Matrix) -> float:
+        """By how many mm its faces, placed by a matrix (4, 4), may lie beside those of the true solid."""
+        every = () if self.flat else self.made_from()
+        return max((shape._misses(matrix @ at) for shape, at in every), default=0.0)
+
+    def _misses(self, matrix: Matrix) -> float:
+        """The same of what was not cut out of anything."""
+        if self.flat or self.is_empty:
+            return 0.0
+        ways = matrix[:3, :2] if self._in_plan else matrix[:3, :3]
+        return self._off * float(np.linalg.norm(ways, 2))
+
+    @cached_property
+    def _off(self) -> float:
+        """The same in its own coordinates."""
+        if self._known_off is not None:
+            return self._known_off
+        meshes = [self.mesh, *(self._uncut() if self._uncut is not None else [])]
+        size = max(float(np.ptp(mesh.corners, axis=0).max()) for mesh in meshes)
+        by = missed_by_chords if self.chords == "outside" else missed_by_faces
+        before = self._before().places if self._before is not None else 0.0
+        return by(size, self._tolerance) + before * size
 
     def made_from(self) -> Iterator[tuple[Shape, Matrix]]:
         """The shapes that it was cut out of, each where it lay; itself, if there are none."""
@@ -169,7 +198,7 @@ class Shape:
 
     @property
     def tolerance(self) -> float:
-        """By how many mm its chords may miss what is round: that of the run it was made in."""
+        """By how many mm its chords may miss what is round in its own coordinates: that of the run it was made in."""
         return self._tolerance
 
     @cached_property
@@ -275,6 +304,11 @@ class Solid(Thing):
     def within_of(self, measure: Measure) -> float:
         """The same of one measure."""
         return self.shape.within_of(measure)
+
+    @property
+    def misses(self) -> float:
+        """By how many mm its faces may lie beside those of the true solid; 0 where they are flat."""
+        return self.shape.misses(self.matrix)
 
     @property
     def volume(self) -> float:
@@ -449,13 +483,16 @@ def shape_made(
     uncut: Callable[[], list[Mesh]] | None = None,
     before: Callable[[], Missed] | None = None,
     waits: int = 0,
+    in_plan: bool = False,
+    off: float | None = None,
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
     what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
     empty. Where it is `cut_out_of` others, each moved by a matrix, its faces are parts of theirs; `chords`
     says how they lie to what is round, and `uncut` gives them as they were before; `before` tells what was
     missed already by what its faces were made from. What is sure to become one `waits` with its mesh, of
-    about so many triangles, until that is looked at: of what is put together step by step only the last is."""
+    about so many triangles, until that is looked at: of what is put together step by step only the last is. Faces
+    lie beside the true ones by the tolerance, or `off` (mm), and `in_plan` only where they stand upright."""
     if chord_tolerance() != CHORD_TOLERANCE:
         key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.get(key)
@@ -474,6 +511,8 @@ def shape_made(
                 uncut=uncut,
                 before=before,
                 waits=waits,
+                in_plan=in_plan,
+                off=off,
             )
         _SHAPES.put(key, known)
     return known

@@ -178,8 +178,7 @@ def true_edges(thing: Curve | Region | Solid) -> TrueEdges:
         return TrueEdges([Outlines((thing,))] if thing.pieces else [], math.inf)
     if isinstance(thing, Region):
         return TrueEdges([Outlines(tuple(thing.curves()))] if thing.exact else [], math.inf)
-    size = float(np.linalg.norm(thing.matrix[:3, :3], axis=0).max())
-    return TrueEdges(list(_of_shape(thing.shape, thing.matrix)), 2 * size * thing.shape.tolerance)
+    return TrueEdges(list(_of_shape(thing.shape, thing.matrix)), 2 * thing.misses + SAME_PLACE)
 
 
 def _of_shape(shape: Shape, matrix: Matrix) -> Iterator[Lines]:
