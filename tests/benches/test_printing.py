@@ -88,8 +88,8 @@ def test_sections_against_formulas(sheet: str, area) -> None:  # type: ignore[no
 @pytest.mark.parametrize(
     "sheet",
     [
-        "part s = sphere(20 mm)",
-        "part s = cone(20 mm, 41 mm, 5 mm)",
+        "part s = sphere(10 mm)",
+        "part s = cone(20 mm, 15 mm, 5 mm)",
         "part s = box(30 mm, 20 mm, 17.3 mm) - cylinder(4 mm, 30 mm)",
     ],
 )

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import pytest
 from hypothesis import given
-from hypothesis import strategies as st
 
 from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.printing.printer import BY_SLOPE, EVEN, Printer
@@ -20,6 +19,7 @@ from ovolo.benches.profile import (
     with_settings,
 )
 from ovolo.problems import Failure
+from tests.odd_texts import odd_texts
 
 KINDS = [Printer, Cutter]
 
@@ -101,7 +101,7 @@ def test_a_profile_that_makes_no_sense_is_refused(text: str, said: str) -> None:
     assert re.search(said, told.value.said)
 
 
-@given(st.text(max_size=200))
+@given(odd_texts(200))
 def test_any_text_is_read_or_refused(text: str) -> None:
     try:
         read_profile(Cutter, text)

@@ -26,14 +26,14 @@ def cluster() -> Iterator[Any]:
 
 @pytest.mark.filterwarnings("default")
 def test_the_same_plan_gives_the_same_bits_on_both_carriers(cluster: Any) -> None:
-    asked = {"kind": "roll", "number": 20, "roll": 12}
+    asked = {"kind": "roll", "number": 10, "roll": 12}
     found = []
     for carrier in (Cluster(cluster.scheduler_address), Processes(2)):
         try:
             found.append(list(run(STAIR, FILES, asked, carrier)))
         finally:
             carrier.stop()
-    assert repr(found[0]) == repr(found[1]) and len(found[0]) == 20
+    assert repr(found[0]) == repr(found[1]) and len(found[0]) == 10
 
 
 @pytest.mark.filterwarnings("default")

@@ -13,7 +13,6 @@ from typing import Any
 import pytest
 import trimesh
 from hypothesis import given
-from hypothesis import strategies as st
 
 from ovolo.command.__main__ import main
 from ovolo.formats.attached import Sheet, read_files
@@ -22,6 +21,7 @@ from ovolo.hand_over.package import MANIFEST, Package, Source, packed
 from ovolo.meaning.attachments import study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.problems import Failure
+from tests.odd_texts import odd_texts
 from tests.sheets import DEMO
 
 SHELF = """study "Shelf / left"
@@ -126,7 +126,7 @@ def test_what_makes_no_sense_is_refused(said: dict[str, Any], why: str) -> None:
     assert re.search(why.replace("{", r"\{").replace("}", r"\}"), told.value.said)
 
 
-@given(st.text(max_size=60), st.text(max_size=60), st.text(max_size=30))
+@given(odd_texts(60), odd_texts(60), odd_texts(30))
 def test_any_title_makes_a_name_that_a_file_may_have(study: str, part: str, preset: str) -> None:
     values = dict.fromkeys(PLACES, "") | {"study": study, "part": part, "preset": preset}
     try:

@@ -49,7 +49,7 @@ FIGURES = st.one_of(
 )
 
 
-@settings(max_examples=40)
+@settings(max_examples=25)
 @given(FIGURES, FIGURES, ANGLES, STEPS, STEPS, ANGLES)
 def test_two_figures_count_once_what_they_share(
     a: Region, b: Region, angle: float, x: float, y: float, turn: float

@@ -45,7 +45,7 @@ def test_studies_give_the_same_bits_in_any_order() -> None:
     texts = {path.name: path.read_text(encoding="utf-8") for path in STUDIES}
     fresh = {name: in_child(lambda name=name: alone(name)) for name in list(texts)[::3]}
     memo, chance = Memo(), random.Random(4)
-    order = [*list(texts)[::2], *fresh]
+    order = [*list(texts)[::3], *fresh]
     chance.shuffle(order)
     for name in order:
         tables = demo_tables(texts[name])
@@ -172,7 +172,7 @@ def test_what_is_explored_is_the_same_whoever_asked_for_what_before() -> None:
             work[name, what] = ask
     forget_all()
     fresh = {key: in_child(ask) for key, ask in work.items()}
-    order = [*work, *work]
+    order = [*work, *list(work)[::2]]
     random.Random(9).shuffle(order)
     for key in order:
         assert work[key]() == fresh[key], key

@@ -90,10 +90,10 @@ def test_what_ends_lines_elsewhere_may_stand_in_a_sheet(mark: str, study: Study)
 
 
 def test_packing_holds_little_at_a_time(study: Study) -> None:
-    """Of 16 MB of history, 16 MB of sheets and 16 MB of files a sixth at most (as tracemalloc counts what Python
+    """Of 12 MB of history, 12 MB of sheets and 12 MB of files a fifth at most (as tracemalloc counts what Python
     allots)."""
     large = "# all the same\n" * 66_000
-    for at in range(16):
+    for at in range(12):
         study.save_text(f"# {at}\n{large}", study.head_id)
         study.project.studies.create(title=f"{at}").save_text(f"# {at}\n{large}", None)
         study.attachments.create(name=f"{at}.csv", data=large.encode())

@@ -21,6 +21,7 @@ from hypothesis.extra.django import TestCase
 from studio.accounts.models import SignedIn
 from studio.projects.models import Project, Revision, Study
 from studio.rights.models import Invitation, Member
+from tests.odd_texts import odd_texts
 
 pytestmark = pytest.mark.django_db
 SECRET = "a long secret"
@@ -185,7 +186,7 @@ def test_all_that_is_ones_own_is_taken_along(client: Client, study: Study) -> No
         assert archive.read(f"{folder}studies/Wind vane.ovo").decode() == study.text
 
 
-ANYTHING = st.text(st.characters(codec="utf-8", exclude_characters="\0"), max_size=300)
+ANYTHING = odd_texts(300)
 
 
 class TestForms(TestCase):
