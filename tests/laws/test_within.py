@@ -362,3 +362,23 @@ def test_what_chords_alone_let_touch_is_not_told_as_touching() -> None:
     narrow, deep = outcome_of(text).lines
     assert (narrow.value, deep.value) == (0, 0) and narrow.result and deep.result
     assert narrow.result.within == 1 and deep.result.within == 0
+
+
+@pytest.mark.parametrize("stretched", [".scale(z = 0.3)", ".turn(30°, y).scale(x = 3, y = 0.5)"])
+@pytest.mark.parametrize(
+    "solid", ["pipe(arc((0 mm, 0 mm), 35 mm, 0°, 217°), 7 mm)", "extrude(disc(11 mm), 21 mm, taper = 5°)"]
+)  # fmt: skip
+def test_a_surface_that_is_known_as_it_is_and_not_when_it_is_stretched_is_not_told_as_exact(
+    solid: str, stretched: str
+) -> None:
+    assert told(solid, 0.05)["s"][1] == 0.0, "as it is there is a formula"
+    (coarse, within), (fine, _) = (told(solid + stretched, one)["s"] for one in (0.05, 0.005))
+    assert 0 < abs(float(coarse / fine) - 1) < within < 0.02
+
+
+@pytest.mark.parametrize("solid", ["ring(a, 5, r = 1 m)", "[a, a.move(1 m, 0 mm)]"])
+def test_copies_of_what_is_stretched_tell_what_one_of_it_does(solid: str) -> None:
+    one, many = outcome_of(
+        f"a = pipe(circle(35 mm), 7 mm).scale(z = 0.3)\nn = area(a)\nm = area({solid})"
+    ).lines[1:]
+    assert one.result and many.result and one.result.within == many.result.within > 0

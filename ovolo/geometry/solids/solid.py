@@ -129,18 +129,30 @@ class Shape:
         """By what share its volume may differ from that of the true solid; 0 where it is exact."""
         return self.within_of("volume")
 
-    def within_of(self, measure: Measure) -> float:
-        """The same of one of its measures, as far as that is not known by a formula."""
-        known = {
-            "volume": self.exact,
-            "surface": self.exact and (self.form is None or self._surface_known),
-            "places": self.complete,
-        }[measure]
+    def within_of(self, measure: Measure, placed: Matrix | None = None) -> float:
+        """The same of one of its measures, placed by a matrix (4, 4) or by many (n, 4, 4), as far as that is not known by a
+        formula."""
+        if measure == "volume":
+            known = self.exact
+        elif measure == "places":
+            known = self.complete
+        else:
+            known = self.exact and self._surface_known(placed)
         return 0.0 if known else float(getattr(self.missed, measure))
 
+    def _surface_known(self, placed: Matrix | None) -> bool:
+        """There may be a formula for it as it is, and none for it stretched."""
+        if self.flat or self.form is None:
+            return True
+        stretched = None if placed is None else _stretched(placed.reshape(-1, 4, 4))
+        if stretched is not None and stretched.any():
+            assert placed is not None
+            return self.form.area(placed.reshape(-1, 4, 4)[stretched.argmax(), :3, :3]) is not None
+        return self._own_surface_known
+
     @cached_property
-    def _surface_known(self) -> bool:
-        return self.flat or self.form is None or self.form.area(np.eye(3)) is not None
+    def _own_surface_known(self) -> bool:
+        return self.form is None or self.form.area(np.eye(3)) is not None
 
     @cached_property
     def missed(self) -> Missed:
@@ -303,7 +315,7 @@ class Solid(Thing):
 
     def within_of(self, measure: Measure) -> float:
         """The same of one measure."""
-        return self.shape.within_of(measure)
+        return self.shape.within_of(measure, self.matrix)
 
     @property
     def misses(self) -> float:
@@ -385,7 +397,7 @@ class Copies(Thing):
 
     def within_of(self, measure: Measure) -> float:
         """The same of one measure."""
-        return self.shape.within_of(measure)
+        return self.shape.within_of(measure, self.matrices)
 
     @property
     def volume(self) -> float:
@@ -441,6 +453,21 @@ def _reach(corners: NDArray[np.float64], ways: NDArray[np.float64]) -> NDArray[n
     return found
 
 
+def _grown(linear: Matrix) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How placements (n, 3, 3) change products of directions (n, 3, 3), and squares of lengths on average (n,)."""
+    gram = np.einsum("nji,njk->nik", linear, linear)
+    return gram, np.trace(gram, axis1=1, axis2=2) / 3
+
+
+def _stretched(matrices: Matrix) -> NDArray[np.bool_]:
+    """Which of some placements (n, 4, 4) do not keep angles (n,)."""
+    gram, square = _grown(matrices[:, :3, :3])
+    found: NDArray[np.bool_] = (
+        np.abs(gram - square[:, None, None] * np.eye(3)).max(axis=(1, 2)) > SAME_SHARE * square
+    )
+    return found
+
+
 def _areas(shape: Shape, matrices: Matrix) -> float:
     """Areas grow with the square of the scale where a placement keeps angles; otherwise placements
     that change lengths alike have one area. Of flat faces the area vector of each triangle is
@@ -448,9 +475,8 @@ def _areas(shape: Shape, matrices: Matrix) -> float:
     if shape.is_empty:
         return 0.0
     linear = matrices[:, :3, :3]
-    gram = np.einsum("nji,njk->nik", linear, linear)
-    square = np.trace(gram, axis1=1, axis2=2) / 3
-    uneven = np.abs(gram - square[:, None, None] * np.eye(3)).max(axis=(1, 2)) > SAME_SHARE * square
+    gram, square = _grown(linear)
+    uneven = _stretched(matrices)
     total = shape.area(np.eye(3)) * float(square[~uneven].sum())
     if np.any(uneven) and shape.form is not None and not shape.flat:
         scale = float(square.max())
