@@ -382,3 +382,47 @@ def test_copies_of_what_is_stretched_tell_what_one_of_it_does(solid: str) -> Non
         f"a = pipe(circle(35 mm), 7 mm).scale(z = 0.3)\nn = area(a)\nm = area({solid})"
     ).lines[1:]
     assert one.result and many.result and one.result.within == many.result.within > 0
+
+
+MADE_OF_SCALED = {
+    "a cup": ("shell(cylinder(10 mm, 20 mm){}, 1 mm * {})", math.pi * (100 * 20 - 81 * 19)),
+    "a hull of two balls": (
+        "convex_hull([sphere(10 mm){}, sphere(10 mm).move(20 mm, 0 mm, 0 mm){}])", sphere(10) + math.pi * 100 * 20,
+    ),
+    # Pappus: a triangle of 1 mm² / 2 whose centroid goes round at 10 mm - 1/3 mm, twice.
+    "a rod whose rims are cut off": (
+        "bevel_edges(cylinder(10 mm, 20 mm){}, 1 mm * {})", math.pi * 2000 - 2 * math.pi * (10 - 1 / 3),
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("scaled", [1, 30, 1000])
+@pytest.mark.parametrize(("formula", "volume"), MADE_OF_SCALED.values(), ids=MADE_OF_SCALED)
+def test_what_is_made_of_something_scaled_misses_what_that_missed(
+    formula: str, volume: float, scaled: float
+) -> None:
+    """However large it became, its chords are those it had: what is made of it cannot be nearer to the truth."""
+    made = formula.format(
+        f".scale({scaled})", scaled if "1 mm *" in formula else f".scale({scaled})"
+    )
+    value, within = told(made, 0.05)["v"]
+    assert abs(float(value) / (volume * scaled**3) - 1) <= within < 0.02
+
+
+@pytest.mark.parametrize("scaled", [1, 50])
+@pytest.mark.parametrize(("across", "along", "turn"), [(70, 130, 20), (33, 90, 200), (120, 41, 77)])
+def test_the_bounds_of_a_surface_are_no_further_off_than_is_told(
+    across: float, along: float, turn: float, scaled: float
+) -> None:
+    """What lies highest lies between the places that were looked at: by NumPy, at a million of them."""
+    formula = f"surface((u, v) -> (u * 90 mm, v * 70 mm, 25 mm * sin(u * {across}° + {turn}°) * cos(v * {along}°)))"
+    high, width = outcome_of(f"s = {formula}.scale({scaled}).turn({turn}°, x)\nb = bounds(s).high\nw = width(s)").lines[1:]  # fmt: skip
+    u, v = np.meshgrid(*[np.linspace(0, 1, 1001)] * 2)
+    heights = 25 * np.sin(np.radians(u * across + turn)) * np.cos(np.radians(v * along))
+    s, c = math.sin(math.radians(turn)), math.cos(math.radians(turn))
+    places = np.array([u * 90, v * 70 * c - heights * s, v * 70 * s + heights * c]) * scaled
+    size = float(np.ptp(places, axis=(1, 2)).max())
+    assert high.result and width.result
+    away = float(np.abs(np.array(high.value) - places.max(axis=(1, 2))).max())
+    assert away <= high.result.within * size
+    assert 0 < high.result.within == width.result.within < 2e-3

@@ -288,7 +288,7 @@ def finished_edges(
             made = manifold3d.Manifold.batch_boolean([made, *cutters], manifold3d.OpType.Subtract)
         return made
 
-    return Solid(shape_made(key, make, "rounding these edges"))
+    return Solid(shape_made(key, make, "rounding these edges", made_of=[solid]))
 
 
 def _setback(finish: Finish, angle: float) -> float:

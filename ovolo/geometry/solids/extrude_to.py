@@ -68,4 +68,4 @@ def extruded_up_to(region: Region, target: Solid | Surface) -> Solid:
 
     key = digest("up to", tall.key, target.key)
     flat = tall.shape.flat and target.shape.flat
-    return Solid(shape_made(key, make, "this extrusion", flat=flat))
+    return Solid(shape_made(key, make, "this extrusion", flat=flat, made_of=[tall, target]))

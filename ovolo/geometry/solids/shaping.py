@@ -41,7 +41,8 @@ def hull(solids: Sequence[Solid], points: Points) -> Solid:
 
     key = digest("hull", everything)
     flat = all(one.shape.flat for one in solids)
-    return Solid(shape_made(key, make, "this hull (its points may lie in one plane)", flat=flat))
+    what = "this hull (its points may lie in one plane)"
+    return Solid(shape_made(key, make, what, flat=flat, made_of=solids))
 
 
 def unit(vector: Points, what: str) -> Points:
@@ -191,7 +192,9 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
 
     key = digest("shell", solid.key, thickness, open_)
     shape = solid.shape
-    return Solid(shape_made(key, make, "this shell", flat=shape.flat, chords=shape.chords))
+    return Solid(
+        shape_made(key, make, "this shell", flat=shape.flat, chords=shape.chords, made_of=[solid])
+    )
 
 
 def _thickest(solid: Solid, thickness: float, ways: tuple[float, ...]) -> float:

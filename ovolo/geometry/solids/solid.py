@@ -67,6 +67,7 @@ class Shape:
         waits: int = 0,
         in_plan: bool = False,
         off: float | None = None,
+        made_of: Sequence[Solid] = (),
     ) -> None:
         self.key = key
         self._manifold = manifold
@@ -83,6 +84,7 @@ class Shape:
         self._before = before
         self._waits = waits
         self._in_plan, self._known_off = in_plan, off
+        self._off_before = max((one.misses for one in made_of), default=0.0)
         self._tolerance = chord_tolerance()
 
     @cached_property
@@ -196,7 +198,7 @@ class Shape:
         size = max(float(np.ptp(mesh.corners, axis=0).max()) for mesh in meshes)
         by = missed_by_chords if self.chords == "outside" else missed_by_faces
         before = self._before().places if self._before is not None else 0.0
-        return by(size, self._tolerance) + before * size
+        return by(size, self._tolerance) + before * size + self._off_before
 
     def made_from(self) -> Iterator[tuple[Shape, Matrix]]:
         """The shapes that it was cut out of, each where it lay; itself, if there are none."""
@@ -511,6 +513,7 @@ def shape_made(
     waits: int = 0,
     in_plan: bool = False,
     off: float | None = None,
+    made_of: Sequence[Solid] = (),
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives
     what it truly is, `flat` says that its mesh is just that; where `why_empty` is said, it may be
@@ -518,7 +521,8 @@ def shape_made(
     says how they lie to what is round, and `uncut` gives them as they were before; `before` tells what was
     missed already by what its faces were made from. What is sure to become one `waits` with its mesh, of
     about so many triangles, until that is looked at: of what is put together step by step only the last is. Faces
-    lie beside the true ones by the tolerance, or `off` (mm), and `in_plan` only where they stand upright."""
+    lie beside the true ones by the tolerance, or `off` (mm), and `in_plan` only where they stand upright; where it is
+    `made_of` others, by as much more as theirs do."""
     if chord_tolerance() != CHORD_TOLERANCE:
         key = f"{key}@{chord_tolerance():g}"
     known = _SHAPES.get(key)
@@ -539,6 +543,7 @@ def shape_made(
                 waits=waits,
                 in_plan=in_plan,
                 off=off,
+                made_of=made_of,
             )
         _SHAPES.put(key, known)
     return known

@@ -23,7 +23,7 @@ from ovolo.geometry.placement import IDENTITY, Matrix, applied
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made, united
 from ovolo.geometry.surfaces.sampling import sampled
-from ovolo.geometry.thing import Drawable
+from ovolo.geometry.thing import Drawable, Measure
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
@@ -124,6 +124,18 @@ class Surface(Drawable):
             if not rows and not columns:
                 return points
             points = self._halved(points, 2 if rows else 1, 2 if columns else 1)
+
+    @cached_property
+    def misses(self) -> float:
+        """By how many mm its patches may miss it: half as much again as they bend along u, along v and across."""
+        return 1.5 * (_misses(self.grid) + _misses(self.grid.swapaxes(0, 1)) + _twist(self.grid))
+
+    def within_of(self, measure: Measure) -> float:
+        """By what share its area may be wrong; its places, as a share of its size, for between those of its grid it may lie
+        further out."""
+        if measure != "places":
+            return self.within
+        return max(self.misses / max(float(np.ptp(self.bounds(), axis=0).max()), LEAST), 1e-9)
 
     def _points(self, n: int, m: int) -> Points:
         us, vs = _places(n, m)
@@ -406,7 +418,8 @@ def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> S
         pieces = [manifold_of(_between(below[one], above[one])) for one in strips]
         return _counted_once(whole, pieces)
 
-    return Solid(shape_made(key, make, "this thickening"))
+    # A parallel on the outside of a bend is longer than the surface.
+    return Solid(shape_made(key, make, "this thickening", off=1.5 * surface.misses))
 
 
 _STRIP = math.radians(100)
