@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
+import numpy as np
+
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.types import Floats, Points
 
-Measure = Literal["volume", "surface", "places"]
+Measure = Literal["volume", "surface", "centre", "bounds"]
 """What is measured of a solid: its volume, its surface, its centre and its bounds."""
 
 OBJECT = 500
@@ -69,6 +71,12 @@ class Thing:
     def within_of(self, measure: Measure) -> float:
         """The same of one measure; of centres and bounds as a share of its size."""
         return self.within
+
+    @property
+    def bounds_missed(self) -> float:
+        """By how many mm its bounds may be wrong."""
+        share = self.within_of("bounds")
+        return share * float(np.ptp(self.bounds(), axis=0).max()) if share else 0.0
 
     def bounds(self) -> Points:
         """The least and greatest corner (2, 3) in mm."""

@@ -88,7 +88,7 @@ def area(what: Any) -> float:
 
 def overall(what: Any) -> NDArray[np.float64]:
     """The least and greatest corner (2, 3) of everything within; raises Failure for nothing."""
-    found = [piece.bounds() for piece in _measured(what, "places")]
+    found = [piece.bounds() for piece in _measured(what, "bounds")]
     if not found:
         why = getattr(what, "why_empty", "")
         if why:
@@ -138,7 +138,7 @@ def centroid(what: Any) -> NDArray[np.float64]:
 
     what: a region or a solid
     """
-    (piece,) = _measured(what, "places") or [what]
+    (piece,) = _measured(what, "centre") or [what]
     found: NDArray[np.float64] = piece.centroid
     return found
 
@@ -164,14 +164,22 @@ def angle_between(a: Points, b: Points) -> Points:
     return np.arctan2(across, dot_product(a, b))
 
 
+def _extent(what: Any, axis: int) -> float:
+    """The extent along an axis; the share told is one of it, and not of the size of the whole."""
+    with measuring():
+        low, high = overall(what)
+    found = float(high[axis] - low[axis])
+    _tell_missed(max(piece.bounds_missed for piece in pieces(what)), found)
+    return found
+
+
 @word("shape -> length", example="width(box(3 cm, 2 cm, 1 cm))", gives="3 cm", gaps="skip")
 def width(what: Any) -> float:
     """The extent along x.
 
     what: anything that has a place
     """
-    low, high = overall(what)
-    return float(high[0] - low[0])
+    return _extent(what, 0)
 
 
 @word("shape -> length", example="depth(box(3 cm, 2 cm, 1 cm))", gives="2 cm", gaps="skip")
@@ -180,8 +188,7 @@ def depth(what: Any) -> float:
 
     what: anything that has a place
     """
-    low, high = overall(what)
-    return float(high[1] - low[1])
+    return _extent(what, 1)
 
 
 @word("shape -> length", example="height(box(3 cm, 2 cm, 1 cm))", gives="1 cm", gaps="skip")
@@ -190,8 +197,7 @@ def height(what: Any) -> float:
 
     what: anything that has a place
     """
-    low, high = overall(what)
-    return float(high[2] - low[2])
+    return _extent(what, 2)
 
 
 @word(

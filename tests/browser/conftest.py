@@ -212,7 +212,8 @@ def place_on_screen(drive: Driver, point: list[float]) -> tuple[float, float]:
 
 def place_in(page: Page, point: list[float]) -> tuple[float, float]:
     found: dict[str, Any] = page.evaluate(
-        """(point) => {
+        """async (point) => {
+          await new Promise((done) => setTimeout(done)); // what was to come next has come: the picture makes room for a strip
           const { stage } = window.ovolo;
           const { left, top } = stage.host.getBoundingClientRect();
           const at = stage.onScreen(stage.camera.position.clone().set(...point));

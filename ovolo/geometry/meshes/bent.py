@@ -77,14 +77,16 @@ class Missed:
 
     volume: float = 0.0
     surface: float = 0.0
-    places: float = 0.0
+    centre: float = 0.0
+    bounds: float = 0.0
 
     def and_of(self, other: Missed, part: float) -> Missed:
         """Together with what another mesh misses, of which this one's is a part."""
         return Missed(
             self.volume + part * other.volume,
             self.surface + part * other.surface,
-            self.places + other.places,
+            self.centre + other.centre,
+            self.bounds + other.bounds,
         )
 
 
@@ -116,15 +118,21 @@ def missed(mesh: Mesh, made_of: Sequence[Faces]) -> Missed:
     tilted = float(areas @ np.minimum(squares, CREASE**2).mean(axis=1))
     # At an edge the other face ends elsewhere, by the height over the sine of the angle (Simpson's rule along the side).
     along = np.abs(ends + 4 * heights + ends[:, [1, 2, 0]]) / 6 * np.linalg.norm(sides, axis=2)
-    shifted = step * float(np.sum(along * _steepness(mesh)[at]))
+    steep = _steepness(mesh)[at]
+    shifted = step * float(np.sum(along * steep))
     gross = float(np.abs(deep).sum())
     net = abs(float(deep[bends.sure].sum())) + float(np.abs(deep[~bends.sure]).sum())
     size = float(np.ptp(mesh.corners, axis=0).max())
     whole = gross / mesh.volume()
+    # An edge lies as far out of both faces as these do, where they meet at right angles; what lies farthest out may be
+    # halfway along it.
+    beside = np.maximum(np.abs(heights), np.maximum(np.abs(ends), np.abs(ends[:, [1, 2, 0]])))
+    out = float((beside * np.maximum(steep, 1.0)).max()) / size
     return Missed(
         _SURELY * max(net / mesh.volume(), _NEVER_LESS * whole),
         _SURELY * max((tilted + shifted) / mesh.area(), whole),
-        _SURELY * max(float(np.abs(ends).max()) / size, whole),
+        _SURELY * max(out, whole),
+        _SURELY * out,
     )
 
 

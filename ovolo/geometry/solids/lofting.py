@@ -76,7 +76,7 @@ def _missed_by(sections: Sequence[Region]) -> Missed:
     """By what share the chords of outlines are larger or smaller than these: parted among each other's corners, they no
     longer tell."""
     share = max(abs(float(one.flat.area) / one.area - 1) + one.within for one in sections)
-    return Missed(share, share, share)
+    return Missed(*[share] * 4)
 
 
 _FEW_CORNERS = 200

@@ -136,7 +136,7 @@ class Shape:
         formula."""
         if measure == "volume":
             known = self.exact
-        elif measure == "places":
+        elif measure in ("centre", "bounds"):
             known = self.complete
         else:
             known = self.exact and self._surface_known(placed)
@@ -197,7 +197,7 @@ class Shape:
         meshes = [self.mesh, *(self._uncut() if self._uncut is not None else [])]
         size = max(float(np.ptp(mesh.corners, axis=0).max()) for mesh in meshes)
         by = missed_by_chords if self.chords == "outside" else missed_by_faces
-        before = self._before().places if self._before is not None else 0.0
+        before = self._before().bounds if self._before is not None else 0.0
         return by(size, self._tolerance) + before * size + self._off_before
 
     def made_from(self) -> Iterator[tuple[Shape, Matrix]]:
@@ -402,6 +402,15 @@ class Copies(Thing):
         return self.shape.within_of(measure, self.matrices)
 
     @property
+    def bounds_missed(self) -> float:
+        """By how many mm the bounds of any of them may be wrong."""
+        share = self.within_of("bounds")
+        if not share:
+            return 0.0
+        longest = float(np.linalg.norm(self.matrices[:, :3, :3], axis=(1, 2)).max())
+        return share * float(np.ptp(self.shape.mesh.corners, axis=0).max()) * longest
+
+    @property
     def volume(self) -> float:
         """The volume of all together, in mm³."""
         return self.shape.volume * float(np.abs(determinant(self.matrices)).sum())
@@ -558,7 +567,7 @@ def make_meshes(value: Any) -> None:
 
 def missed_by_outlines(region: Region) -> Callable[[], Missed] | None:
     """What is missed already by outlines that are chords themselves; None where they are the true ones."""
-    return (lambda: Missed(*[region.within] * 3)) if region.by_chords else None
+    return (lambda: Missed(*[region.within] * 4)) if region.by_chords else None
 
 
 def nothing(why: str) -> Solid:

@@ -138,7 +138,7 @@ def sweep(
     def before() -> Missed:
         # Stretches that overlap go straight from section to section, and their needles hide how far they turn: chords of
         # an angle enclose less by up to a quarter of its square.
-        stretches = Missed() if once[0] else Missed(*[largest_turn[0] ** 2 / 4] * 3)
+        stretches = Missed() if once[0] else Missed(*[largest_turn[0] ** 2 / 4] * 4)
         return stretches if outlines is None else stretches.and_of(outlines(), 1.0)
 
     return Solid(shape_made(key, make, "this sweep", form, chords="even", before=before))

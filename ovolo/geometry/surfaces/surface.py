@@ -133,7 +133,7 @@ class Surface(Drawable):
     def within_of(self, measure: Measure) -> float:
         """By what share its area may be wrong; its places, as a share of its size, for between those of its grid it may lie
         further out."""
-        if measure != "places":
+        if measure not in ("centre", "bounds"):
             return self.within
         return max(self.misses / max(float(np.ptp(self.bounds(), axis=0).max()), LEAST), 1e-9)
 
