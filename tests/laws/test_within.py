@@ -426,3 +426,13 @@ def test_the_bounds_of_a_surface_are_no_further_off_than_is_told(
     away = float(np.abs(np.array(high.value) - places.max(axis=(1, 2))).max())
     assert away <= high.result.within * size
     assert 0 < high.result.within == width.result.within < 2e-3
+
+
+@pytest.mark.parametrize("placed", ["", ".turn(90°, y)", ".scale(40)"])
+def test_the_height_of_a_flat_piece_is_told_within_a_share_of_itself(placed: str) -> None:
+    """What is left of a ball above a plane is 5 mm high and 100 mm wide; chords miss the ball by a hundredth of the height."""
+    text = f"a = (sphere(1 m) & box(100 mm, 100 mm, 10 mm).move(z = 995 mm)){placed}\nh = height(a)\nw = width(a)"
+    lines = outcome_of(text).lines[1:]
+    flat = lines[1 if "turn" in placed else 0]
+    assert flat.result
+    assert abs(flat.value / (5 * (40 if "scale" in placed else 1)) - 1) < flat.result.within < 0.05
