@@ -91,7 +91,8 @@ class Missed:
 
 
 _SURELY = 1.5
-"""What is said to be missed is this much more than what is reckoned: chords are short, but not without end."""
+"""What is said to be missed is this much more than what is reckoned: chords are short, but not without end. A single place,
+with nothing to make up for it, once more."""
 
 _NEVER_LESS = 0.1
 """Of what is missed inwards and outwards together this share is told at least."""
@@ -132,7 +133,7 @@ def missed(mesh: Mesh, made_of: Sequence[Faces]) -> Missed:
         _SURELY * max(net / mesh.volume(), _NEVER_LESS * whole),
         _SURELY * max((tilted + shifted) / mesh.area(), whole),
         _SURELY * max(out, whole),
-        _SURELY * out,
+        _SURELY**2 * out,
     )
 
 
