@@ -34,12 +34,14 @@ from ovolo.quantities.show import DisplayUnits
 from ovolo.remembering import Remembered
 from ovolo.running.code import Frame, until
 from ovolo.running.compile import Run, compiled
+from ovolo.running.doubts import share_in_doubt
 from ovolo.running.limits import limits_passed
 from ovolo.running.under_way import go_on
 from ovolo.running.values import Gap, LimitReached, fingerprint
 from ovolo.running.weight import weight_of
 from ovolo.sheet.statements.registry import type_of
-from ovolo.words.measuring import measuring, pieces
+from ovolo.words.measures_taken import Doubt, Taken, measuring
+from ovolo.words.measuring import pieces
 
 TIME_LIMIT = 5.0
 """Seconds for one evaluation of a sheet, where nothing else is asked for."""
@@ -310,11 +312,32 @@ class _Evaluation:
             return LineResult({}, key=key)
         deadline = max(self.deadline, time.monotonic() + GRACE)
         run = Run(self.values, self.program.units, [])
-        with until(deadline), measuring() as told:
-            result = self._run_until(line, checked, run, key)
-        told += [one for need in line.needs if (one := self.state.results[need].within) is not None]
-        result.within = max(told, default=None)
+        with until(deadline):
+            with measuring() as taken:
+                result = self._run_until(line, checked, run, key)
+            if result.failure is None:
+                try:
+                    result.within = self._share_in_doubt(line, checked, run, result.value, taken)
+                except LimitReached as failure:
+                    return LineResult(failure=failure)
         return result
+
+    def _share_in_doubt(
+        self, line: ProgramLine, checked: Checked, run: Run, value: Any, taken: Sequence[Taken]
+    ) -> float | None:
+        needs = {
+            need: (found.value, found.within)
+            for need in line.needs
+            if (found := self.state.results[need]).within is not None
+        }
+
+        def again(values: Mapping[str, Any], doubt: Doubt | None) -> Any:
+            assert checked.value is not None
+            once_more = replace(run, values={**self.values, **values}, gaps=[], soft=[], checks=[])
+            with measuring(doubt):
+                return _closure(checked, "value", checked.value)({None: once_more})
+
+        return share_in_doubt(checked.value, value, taken, needs, again)
 
     def _run_until(self, line: ProgramLine, checked: Checked, run: Run, key: object) -> LineResult:
         frame = {None: run}

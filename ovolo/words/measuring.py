@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
-from contextlib import contextmanager
-from contextvars import ContextVar
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
@@ -18,39 +16,27 @@ from ovolo.geometry.surfaces.levels import level_over
 from ovolo.geometry.thing import Measure, Thing
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
+from ovolo.words.measures_taken import take
 from ovolo.words.registry import word
 
 Points = Any
 
-_told: ContextVar[list[float] | None] = ContextVar("what was measured", default=None)
+
+def _take_all(what: Any, measure: Measure, figure: Callable[[Any], float]) -> float:
+    """The sum of a figure of all pieces; how exact that is, is told to whoever asks."""
+
+    def found() -> tuple[float, float, float]:
+        every = list(pieces(what))
+        total = math.fsum(figure(piece) for piece in every)
+        share = max((piece.within_of(measure) for piece in every), default=0.0)
+        return total, share, share * total
+
+    return float(take((what,), found))
 
 
-@contextmanager
-def measuring() -> Iterator[list[float]]:
-    """Within it, each measure that is taken adds by what share it may be wrong; 0 where it is
-    exact."""
-    told: list[float] = []
-    token = _told.set(told)
-    try:
-        yield told
-    finally:
-        _told.reset(token)
-
-
-def _measured(what: Any, measure: Measure = "volume") -> list[Any]:
-    """The pieces of which something is measured; how exact that is, is told to whoever asks."""
-    found = list(pieces(what))
-    told = _told.get()
-    if told is not None:
-        told.append(max((piece.within_of(measure) for piece in found), default=0.0))
-    return found
-
-
-def _tell_missed(by: float, found: float) -> None:
-    """Tells that what is measured between faces which stand for round ones may miss the true figure by so much."""
-    told = _told.get()
-    if told is not None:
-        told.append(by / max(found, by) if by else 0.0)
+def _of_faces(found: float, missed: float) -> tuple[float, float, float]:
+    """What is measured between faces that stand for round ones may miss the true figure by so much."""
+    return found, missed / max(found, missed) if missed else 0.0, missed
 
 
 def pieces(what: Any) -> Iterator[Any]:
@@ -71,7 +57,7 @@ def volume(what: Any) -> float:
 
     what: a solid, or a list of solids
     """
-    return math.fsum(piece.volume for piece in _measured(what))
+    return _take_all(what, "volume", lambda piece: piece.volume)
 
 
 @word(
@@ -83,12 +69,23 @@ def area(what: Any) -> float:
 
     what: a region, a surface or a solid, or a list of them
     """
-    return math.fsum(piece.area for piece in _measured(what, "surface"))
+    return _take_all(what, "surface", lambda piece: piece.area)
 
 
 def overall(what: Any) -> NDArray[np.float64]:
     """The least and greatest corner (2, 3) of everything within; raises Failure for nothing."""
-    found = [piece.bounds() for piece in _measured(what, "bounds")]
+
+    def found() -> tuple[NDArray[np.float64], float, NDArray[np.float64]]:
+        every = list(pieces(what))
+        share = max((piece.within_of("bounds") for piece in every), default=0.0)
+        missed = max((piece.bounds_missed for piece in every), default=0.0) if share else 0.0
+        return _bounds(what, every), share, np.array([[-missed], [missed]])
+
+    return np.asarray(take((what,), found))
+
+
+def _bounds(what: Any, every: list[Any]) -> NDArray[np.float64]:
+    found = [piece.bounds() for piece in every]
     if not found:
         why = getattr(what, "why_empty", "")
         if why:
@@ -109,7 +106,7 @@ def length(what: Any) -> float:
 
     what: a curve, or a list of curves
     """
-    return math.fsum(piece.length for piece in _measured(what))
+    return _take_all(what, "volume", lambda piece: piece.length)
 
 
 @word(
@@ -123,7 +120,7 @@ def perimeter(what: Any) -> float:
 
     what: a region, or a list of regions
     """
-    return math.fsum(piece.perimeter for piece in _measured(what))
+    return _take_all(what, "volume", lambda piece: piece.perimeter)
 
 
 @word(
@@ -138,9 +135,13 @@ def centroid(what: Any) -> NDArray[np.float64]:
 
     what: a region or a solid
     """
-    (piece,) = _measured(what, "centre") or [what]
-    found: NDArray[np.float64] = piece.centroid
-    return found
+
+    def found() -> tuple[NDArray[np.float64], float, float]:
+        share = what.within_of("centre")
+        missed = share * float(np.ptp(what.bounds(), axis=0).max()) if share else 0.0
+        return what.centroid, share, missed
+
+    return np.asarray(take((what,), found))
 
 
 @word(
@@ -166,11 +167,13 @@ def angle_between(a: Points, b: Points) -> Points:
 
 def _extent(what: Any, axis: int) -> float:
     """The extent along an axis; the share told is one of it, and not of the size of the whole."""
-    with measuring():
-        low, high = overall(what)
-    found = float(high[axis] - low[axis])
-    _tell_missed(max(piece.bounds_missed for piece in pieces(what)), found)
-    return found
+
+    def found() -> tuple[float, float, float]:
+        every = list(pieces(what))
+        low, high = _bounds(what, every)
+        return _of_faces(float(high[axis] - low[axis]), max(one.bounds_missed for one in every))
+
+    return float(take((what, axis), found))
 
 
 @word("shape -> length", example="width(box(3 cm, 2 cm, 1 cm))", gives="3 cm", gaps="skip")
@@ -255,9 +258,12 @@ def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> fl
     p: a point before it, or on its surface
     way: the direction in which to measure
     """
-    found = comparing.stretch_within(what, p, way)
-    _tell_missed(what.misses * found.missed_for_each, found.length)
-    return found.length
+
+    def found() -> tuple[float, float, float]:
+        stretch = comparing.stretch_within(what, p, way)
+        return _of_faces(stretch.length, what.misses * stretch.missed_for_each)
+
+    return float(take((what, p, way), found))
 
 
 @word(
@@ -270,10 +276,13 @@ def clearance(a: Any, b: Any) -> float:
     a: the one
     b: the other
     """
-    found = comparing.clearance(a, b)
-    surely = not found and comparing.is_deep(comparing.shared(a, b), a.misses + b.misses)
-    _tell_missed(0.0 if surely else a.misses + b.misses, found)
-    return found
+
+    def found() -> tuple[float, float, float]:
+        gap, missed = comparing.clearance(a, b), a.misses + b.misses
+        surely = not gap and comparing.is_deep(comparing.shared(a, b), missed)
+        return _of_faces(gap, 0.0 if surely else missed)
+
+    return float(take((a, b), found))
 
 
 @word(
@@ -286,10 +295,13 @@ def clash(a: Any, b: Any) -> float:
     a: the one
     b: the other
     """
-    common = comparing.shared(a, b)
-    missed = 0.0 if common.shape.exact else max(a.misses, b.misses) * common.mesh.area()
-    _tell_missed(missed, common.volume)
-    return float(common.volume)
+
+    def found() -> tuple[float, float, float]:
+        common = comparing.shared(a, b)
+        missed = 0.0 if common.shape.exact else max(a.misses, b.misses) * common.mesh.area()
+        return _of_faces(float(common.volume), missed)
+
+    return float(take((a, b), found))
 
 
 @word(

@@ -1,0 +1,63 @@
+"""What is measured while a line runs, by how much it may be wrong, and what the line gives where one of it is off by that."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Taken:
+    """A measure that was taken: of what, the figure or the places found, by what share these may be wrong (places by a
+    share of the size of all; 0 where they are exact), and by how much."""
+
+    of: tuple[object, ...]
+    found: Any
+    share: float
+    missed: Any
+
+
+class Doubt(NamedTuple):
+    """One of the measures that were taken in a line, by its number, or all where that is None, is looked at as if it were
+    off, one way (1) or the other (-1)."""
+
+    taken: Sequence[Taken]
+    number: int | None
+    way: int
+
+
+_now: ContextVar[tuple[list[Taken], Doubt | None] | None] = ContextVar("what was measured", default=None)  # fmt: skip
+
+
+@contextmanager
+def measuring(doubt: Doubt | None = None) -> Iterator[list[Taken]]:
+    """Within it, each measure that is taken is added; with a doubt, what was measured before is not measured again."""
+    taken: list[Taken] = []
+    token = _now.set((taken, doubt))
+    try:
+        yield taken
+    finally:
+        _now.reset(token)
+
+
+def take(of: tuple[object, ...], measure: Callable[[], tuple[Any, float, Any]]) -> Any:
+    """What is measured of something. `measure` gives what is found, by what share that may be wrong, and by how much."""
+    now = _now.get()
+    if now is None:
+        return measure()[0]
+    taken, doubt = now
+    number = len(taken)
+    before = doubt.taken[number] if doubt is not None and number < len(doubt.taken) else None
+    if before is None or not _same(before.of, of):
+        before = Taken(of, *measure())
+    taken.append(before)
+    if doubt is None or doubt.number not in (None, number) or not before.share:
+        return before.found
+    return before.found + doubt.way * before.missed
+
+
+def _same(one: tuple[object, ...], other: tuple[object, ...]) -> bool:
+    return len(one) == len(other) and all(a is b for a, b in zip(one, other, strict=True))

@@ -1,0 +1,76 @@
+"""What is reckoned from measures that may be wrong tells by how much it may be: against the same at chords of a fiftieth."""
+
+from __future__ import annotations
+
+import pytest
+
+from ovolo.outcome.outcome import Outcome, outcome_of
+
+SOLIDS = """
+block = box(40 mm, 40 mm, 40 mm)
+a = cone(20 mm, 30 mm).turn(20°, x) & box(20 mm, 20 mm, 20 mm)
+b = sphere(20 mm) & box(15 mm, 15 mm, 90 mm)
+c = b.turn(3°, x) & box(15 mm, 15 mm, 90 mm).turn(3°, x)
+"""
+RECKONED = {
+    "a difference of large ones": ["va = volume(a)", "vb = volume(b)", "v = va - vb"],
+    "the same in one line": ["v = volume(a) - volume(b)"],
+    "what a hole takes away": ["v = volume(block) - volume(block - b.move(z = 19 mm))"],
+    "a power": ["va = volume(a)", "v = va^3"],
+    "a share of one in the other": ["v = 1 - volume(a) / volume(b)"],
+    "steps between": ["va = volume(a) / 2", "vb = volume(b) / 3", "d = va - vb", "v = d * 7 / (d + 1 mm^3)"],
+    "areas and places": ["v = area(a) * centroid(a).z - 2 * volume(b)"],
+    "an extent": ["v = bounds(b).high.z - bounds(b).low.z - 19 mm"],
+    "a gap": ["v = clearance(a, b.move(45 mm, 0 mm, 0 mm)) - 22 mm"],
+    "of a list": ["both = [volume(a), -volume(b)]", "v = sum(both)"],
+    "what is chosen": ["va = volume(a)", "v = if va > 1 mm^3 then va - 6000 mm^3 else 0 mm^3"],
+}  # fmt: skip
+
+
+def found(lines: list[str], tolerance: float) -> Outcome:
+    outcome = outcome_of(f"tolerance {tolerance} mm{SOLIDS}" + "\n".join(lines))
+    assert not outcome.problems, [problem.message for problem in outcome.problems]
+    return outcome
+
+
+def within(outcome: Outcome) -> float:
+    result = outcome.lines[-1].result
+    assert result is not None and result.within is not None
+    return result.within
+
+
+@pytest.mark.parametrize("lines", RECKONED.values(), ids=RECKONED)
+def test_what_is_reckoned_is_no_further_off_than_is_told(lines: list[str]) -> None:
+    coarse, fine = found(lines, 0.5), found(lines, 0.01)
+    value, true = coarse.lines[-1].value, fine.lines[-1].value
+    assert abs(value - true) <= within(coarse) * abs(value) + within(fine) * abs(true)
+    assert 0 < within(fine) < within(coarse) <= 1
+
+
+def test_a_small_difference_tells_a_large_share() -> None:
+    """Two bodies that are one but for how they are divided: what is left of their difference is nothing to go by."""
+    outcome = found(["vb = volume(b)", "vc = volume(c)", "v = vb - vc"], 0.5)
+    assert within(outcome) > 0.5
+    assert within(found(["v = volume(b) + volume(c)"], 0.5)) < 0.05
+
+
+@pytest.mark.parametrize(
+    "line", ["v = volume(b) * 2", "v = sum([volume(one) for one in [b, b]])", "v = volume(b) * 7 kg/m^3", "w = volume(b)\nv = w + w"]
+)  # fmt: skip
+def test_what_changes_with_one_measure_tells_its_share(line: str) -> None:
+    assert within(found([line], 0.5)) == pytest.approx(within(found(["v = volume(b)"], 0.5)), rel=1e-6)  # fmt: skip
+
+
+def test_what_is_exact_stays_so() -> None:
+    for line in ("v = volume(block) - area(block) * 1 mm", "v = 3 * length(circle(9 mm))"):
+        assert within(found([line], 0.5)) == 0
+
+
+def test_where_it_would_not_exist_all_of_it_is_in_doubt() -> None:
+    """A root of what may be below 0."""
+    assert within(found(["v = sqrt(volume(b) - volume(b.move(1 mm, 0 mm, 0 mm)) + 0.001 mm^3)"], 0.5)) == 1  # fmt: skip
+
+
+def test_the_same_is_told_again() -> None:
+    lines = RECKONED["steps between"]
+    assert [within(found(lines, 0.5)) for _ in range(2)] == [within(found(lines, 0.5))] * 2
