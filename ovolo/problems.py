@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import logging
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TypedDict
 
@@ -132,6 +133,22 @@ class Failure(Exception):
     def at(self, span: Span) -> Failure:
         if self.span is None:
             self.span = span
+        return self
+
+
+class FailureOfFigures(Failure):
+    """One that names figures of what a word was given, by `{name}` in its message: each is told with the parameter whose
+    kind it is of, or that gives it where that is a function. Who knows the kinds shows them in the study's units."""
+
+    def __init__(self, message: str, hint: str = "", **figures: tuple[float, str]) -> None:
+        self.template, self.figures = message, figures
+        super().__init__(message.format(**{name: f"{one:.6g}" for name, (one, _) in figures.items()}), hint)  # fmt: skip
+
+    def shown(self, show: Callable[[list[tuple[float, str]]], list[str]]) -> FailureOfFigures:
+        """The same with its figures as `show` gives them."""
+        said = dict(zip(self.figures, show(list(self.figures.values())), strict=True))
+        self.message = self.template.format(**said)
+        self.args = (self.message,)
         return self
 
 

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import inspect
+from collections.abc import Callable
 from functools import cached_property
 from typing import Any
 
 from ovolo.meaning import checked_tree
-from ovolo.problems import Failure, OneByOne
-from ovolo.quantities.kinds import (
-    ListOf,
-)
+from ovolo.problems import Failure, FailureOfFigures, OneByOne
+from ovolo.quantities.dimension import NUMBER, Dimension
+from ovolo.quantities.kinds import ListOf, Quantity, innermost
+from ovolo.quantities.show import DisplayUnits, told_apart
 from ovolo.running.code import (
     ALONE,
     Closure,
@@ -72,6 +74,8 @@ def _word_call(node: checked_tree.WordCall, together: Together) -> Code:
                     frame[None].made[site] = (*values, *others.values()), result
                 return result
             return as_list(with_gaps(result, frame[None]), item_kind)
+        except FailureOfFigures as failure:
+            raise failure.shown(_shown_by(node, frame[None].units)).at(span) from None
         except Failure as failure:
             raise failure.at(span) from None
         except (OverflowError, FloatingPointError, ZeroDivisionError):
@@ -80,6 +84,33 @@ def _word_call(node: checked_tree.WordCall, together: Together) -> Code:
             ) from None
 
     return Code(run, many)
+
+
+def _shown_by(
+    node: checked_tree.WordCall, units: DisplayUnits
+) -> Callable[[list[tuple[float, str]]], list[str]]:
+    """How figures of arguments, or that functions give, are said: by their kinds, in the units of the study, with as many
+    digits as tell them apart."""
+    names = inspect.signature(node.word.function).parameters
+    given = {**dict(zip(names, node.positional, strict=False)), **dict(node.named)}
+
+    def dimension(parameter: str) -> Dimension | None:
+        of = given.get(parameter)
+        kind = of.body.kind if isinstance(of, checked_tree.Applied) else of and of.kind
+        found = innermost(kind) if kind else None
+        return found.dimension if isinstance(found, Quantity) else None
+
+    def shown(figures: list[tuple[float, str]]) -> list[str]:
+        dimensions = [dimension(parameter) or NUMBER for _, parameter in figures]
+        said = [""] * len(figures)
+        for one in dict.fromkeys(dimensions):
+            at = [number for number, other in enumerate(dimensions) if other == one]
+            together = told_apart([float(figures[number][0]) for number in at], one, units)
+            for number, text in zip(at, together, strict=True):
+                said[number] = str(text)
+        return said
+
+    return shown
 
 
 def _argument(code: Code, value: checked_tree.Typed, name: str, whole: bool, gaps: str) -> Closure:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.problems import Failure
+from ovolo.problems import Failure, FailureOfFigures
 from ovolo.quantities.show import shown_in
 from ovolo.quantities.table import Table
 from ovolo.quantities.units import unit_named
@@ -39,7 +39,9 @@ def preferred(x: float, series: str = "R10") -> float:
     if series not in SERIES:
         raise Failure(f'"{series}" is not a series of preferred numbers', "R5, R10, R20 or R40")
     if x <= 0:
-        raise Failure(f"there is no preferred number for {x:g}", "preferred numbers are above 0")
+        raise FailureOfFigures(
+            "there is no preferred number for {x}", "preferred numbers are above 0", x=(x, "x")
+        )
     decade = 10.0 ** math.floor(math.log10(x))
     for factor in (*SERIES[series], 10.0):
         candidate = factor * decade
@@ -55,24 +57,29 @@ def _sizes(sizes: Values, name: str) -> Values:
     return found
 
 
-def _at_or_above(sizes: Values, x: float) -> int:
-    """Where the least size stands that is not below x. Raises Failure where all are."""
+def _at_or_above(sizes: Values, x: float, whose: str) -> int:
+    """Where the least size stands that is not below x, which was given as an argument. Raises Failure where all are."""
     found = _sizes(sizes, "next_up")
     fitting = np.flatnonzero(found >= x - _noise(x, found))
     if not len(fitting):
-        raise Failure(f"no size is {x:g} or more; the largest is {found.max():g}", _MM)
+        raise FailureOfFigures(
+            "no size is {x} or more; the largest is {largest}",
+            x=(x, whose),
+            largest=(float(found.max()), whose),
+        )
     return int(fitting[np.argmin(found[fitting])])
 
 
-def _at_or_below(sizes: Values, x: float) -> int:
+def _at_or_below(sizes: Values, x: float, whose: str) -> int:
     found = _sizes(sizes, "next_down")
     fitting = np.flatnonzero(found <= x + _noise(x, found))
     if not len(fitting):
-        raise Failure(f"no size is {x:g} or less; the smallest is {found.min():g}", _MM)
+        raise FailureOfFigures(
+            "no size is {x} or less; the smallest is {smallest}",
+            x=(x, whose),
+            smallest=(float(found.min()), whose),
+        )
     return int(fitting[np.argmax(found[fitting])])
-
-
-_MM = "sizes are compared in mm, radians, kg or s"
 
 
 def _noise(x: float, sizes: Values = ()) -> float:
@@ -80,7 +87,7 @@ def _noise(x: float, sizes: Values = ()) -> float:
     return NOISE * max(abs(x), float(np.max(np.abs(sizes), initial=0.0))) * 1e-3
 
 
-def _nearest(sizes: Values, x: float) -> int:
+def _nearest(sizes: Values, x: float, whose: str) -> int:
     """Where the size nearest to x stands; of two as near, the larger."""
     found = _sizes(sizes, "nearest")
     away = np.abs(found - x)
@@ -88,11 +95,11 @@ def _nearest(sizes: Values, x: float) -> int:
     return int(closest[np.argmax(found[closest])])
 
 
-def _chosen(rule: Callable[[Values, float], int], sizes: Values, x: Any, y: Any) -> Any:
+def _chosen(rule: Callable[[Values, float, str], int], sizes: Values, x: Any, y: Any) -> Any:
     """The size of a list, or the row of a table by one of its columns."""
     if isinstance(sizes, Table):
-        return sizes.row(rule(sizes[x], y))
-    return float(sizes[rule(sizes, x)])
+        return sizes.row(rule(sizes[x], y, "y"))
+    return float(sizes[rule(sizes, x, "x")])
 
 
 @word(
@@ -199,9 +206,15 @@ def fit(length: float, max_pitch: float) -> float:
     max_pitch: the longest bay allowed
     """
     if max_pitch <= 0:
-        raise Failure(f"the largest pitch is {max_pitch:g}", "it must be more than 0")
+        raise FailureOfFigures(
+            "the largest pitch is {most}", "it must be more than 0", most=(max_pitch, "max_pitch")
+        )
     if length < 0:
-        raise Failure(f"the length to be divided is {length:g}", "it must not be below 0")
+        raise FailureOfFigures(
+            "the length to be divided is {length}",
+            "it must not be below 0",
+            length=(length, "length"),
+        )
     return max(float(np.ceil(snapped(length / max_pitch))), 1.0)
 
 
@@ -218,14 +231,19 @@ def fit_gaps(length: float, width: float, max_gap: float) -> dict[str, float]:
     max_gap: the widest gap allowed
     """
     if max_gap <= 0:
-        raise Failure(f"the largest gap is {max_gap:g}", "it must be more than 0")
+        raise FailureOfFigures(
+            "the largest gap is {most}", "it must be more than 0", most=(max_gap, "max_gap")
+        )
     if width < 0 or length < 0:
         raise Failure("a length and a width must not be below 0")
     # n pieces and n + 1 gaps: (length - n width) / (n + 1) <= max_gap.
     n = max(float(np.ceil(snapped((length - max_gap) / (width + max_gap)))), 0.0)
     gap = (length - n * width) / (n + 1)
     if gap < -NOISE:
-        raise Failure(
-            f"{n:g} pieces {width:g} wide do not fit into {length:g}", "make the gaps larger"
+        raise FailureOfFigures(
+            f"{n:g} pieces {{width}} wide do not fit into {{length}}",
+            "make the gaps larger",
+            width=(width, "width"),
+            length=(length, "length"),
         )
     return {"n": n, "gap": gap, "pitch": gap + width}

@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 import math
-import warnings
 from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.problems import Failure
+from ovolo.problems import Failure, FailureOfFigures
+from ovolo.words.area_under import area_under
 from ovolo.words.registry import word
 
 Values = Any
-
-_INTEGRAL_ACCURACY = 1e-9
-"""By what share of the area under its size an integral may be missed."""
 
 _PLACES = 200
 """So many places of a function are looked at before its least one is narrowed down."""
@@ -63,9 +60,11 @@ def _refuse_places(places: NDArray[np.float64], values: int, x: float) -> None:
     slack = 1e-12 * max(abs(float(places[0])), abs(float(places[-1])))
     if not places[0] - slack <= x <= places[-1] + slack:
         side = "below the first place" if x < places[0] else "beyond the last place"
-        raise Failure(
-            f"{x:.6g} lies {side}, {places[0] if x < places[0] else places[-1]:.6g}",
+        raise FailureOfFigures(
+            f"{{x}} lies {side}, {{end}}",
             "keep it between them with clamp(x, first(xs), last(xs))",
+            x=(x, "x"),
+            end=(float(places[0] if x < places[0] else places[-1]), "x"),
         )
 
 
@@ -93,28 +92,22 @@ def remap(x: Values, a: Values, b: Values, c: Values, d: Values) -> Values:
     example="integrate(x -> x^2, 0 mm, 3 mm)", gives="9 mm^3",
 )  # fmt: skip
 def integrate(f: Callable[[float], float], a: float, b: float) -> float:
-    """The area under a function from a to b, to 1e-9 of its size (QUADPACK: Piessens and others,
-    1983). A peak that is narrower than a hundredth of the way may be overlooked: part it there.
+    """The area under a function from a to b, to 1e-9 of its size, also where it bends or jumps. A peak that is
+    narrower than a hundredth of the way may be overlooked: part it there.
 
     f: the function
     a: where it begins
     b: where it ends
     """
-    from scipy.integrate import IntegrationWarning, quad
-
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", IntegrationWarning)
-        found, error = quad(f, a, b, epsabs=0.0, epsrel=1e-12, limit=200)
-        size = abs(found)
-        if error > _INTEGRAL_ACCURACY * size:  # what is above and below 0 may cancel
-            size = quad(lambda x: abs(f(x)), a, b, limit=200)[0]
-    if not math.isfinite(found) or error > _INTEGRAL_ACCURACY * size:
-        raise Failure(
-            f"the area under this function from {a:.6g} to {b:.6g} does not settle: {found:.6g}, "
-            f"give or take {error:.3g}",
-            "part it where the function jumps or grows without end",
+    found = area_under(f, a, b)
+    if found is None:
+        raise FailureOfFigures(
+            "the area under this function from {a} to {b} does not settle",
+            "part it where the function jumps; where it grows without end, as 1 / x does, there may be none",
+            a=(a, "a"),
+            b=(b, "b"),
         )
-    return float(found)
+    return found
 
 
 @word(
@@ -132,8 +125,11 @@ def minimise(f: Callable[[float], float], lo: float, hi: float) -> float:
     from scipy.optimize import minimize_scalar
 
     if not lo < hi:
-        raise Failure(
-            f"there is nothing between {lo:.6g} and {hi:.6g}", "from the lower to the higher"
+        raise FailureOfFigures(
+            "there is nothing between {lo} and {hi}",
+            "from the lower to the higher",
+            lo=(lo, "lo"),
+            hi=(hi, "hi"),
         )
     places = np.linspace(lo, hi, _PLACES + 1)
     values = [f(float(x)) for x in places]
@@ -165,10 +161,13 @@ def root(f: Callable[[float], float], lo: float, hi: float) -> float:
     if low == 0 or high == 0:
         return lo if low == 0 else hi
     if (low > 0) == (high > 0):
-        raise Failure(
-            f"the function does not pass 0 between the two ends: it is {low:.6g} at {lo:.6g} "
-            f"and {high:.6g} at {hi:.6g}",
+        raise FailureOfFigures(
+            "the function does not pass 0 between the two ends: it is {low} at {lo} and {high} at {hi}",
             "choose ends on either side of the root",
+            low=(low, "f"),
+            lo=(lo, "lo"),
+            high=(high, "f"),
+            hi=(hi, "hi"),
         )
     size = max(abs(lo), abs(hi))
     found = float(brentq(f, lo, hi, xtol=1e-15 * size + 1e-300, rtol=8.9e-16, maxiter=500))
@@ -191,7 +190,10 @@ def _refuse_jump(f: Callable[[float], float], at: float, lo: float, hi: float) -
                 return
             reach, before = reach / 1000, now
         sides.append(f(min(max(at + way * reach * 1000, least), most)))
-    raise Failure(
-        f"the function jumps over 0 at {at:.6g}, from {sides[0]:.6g} to {sides[1]:.6g}: it is 0 nowhere",
+    raise FailureOfFigures(
+        "the function jumps over 0 at {at}, from {before} to {after}: it is 0 nowhere",
         "leave the rounding out of it, and round the root",
+        at=(at, "lo"),
+        before=(sides[0], "f"),
+        after=(sides[1], "f"),
     )

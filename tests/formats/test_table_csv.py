@@ -110,7 +110,7 @@ def test_lookup_rows_and_columns_in_a_sheet() -> None:
         ('x = lookup(t, "hole", size = 8)', "wants a text"),
         ('x = lookup(t, "hole", size = "M7")', 'no row of t.csv has "M7" in `size`'),
         ('x = lookup(t, "hole", stock = yes)', "2 rows of t.csv"),
-        ('x = next_up(t, "hole", 12 mm)', "no size is 12 or more; the largest is 11"),
+        ('x = next_up(t, "hole", 12 mm)', "no size is 12 mm or more; the largest is 11 mm"),
         ('x = next_up(t, "hole", 7)', "wants a length"),
         ("x = t.hol", "did you mean .hole?"),
         ("x = t[3].hole", "has 3 items; there is no item 3"),
