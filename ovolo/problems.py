@@ -145,10 +145,11 @@ class FailureOfFigures(Failure):
         super().__init__(message.format(**{name: f"{one:.6g}" for name, (one, _) in figures.items()}), hint)  # fmt: skip
 
     def shown(self, show: Callable[[list[tuple[float, str]]], list[str]]) -> FailureOfFigures:
-        """The same with its figures as `show` gives them."""
-        said = dict(zip(self.figures, show(list(self.figures.values())), strict=True))
-        self.message = self.template.format(**said)
-        self.args = (self.message,)
+        """The same with its figures as `show` gives them; what was shown before stays as it is."""
+        if self.figures:
+            said = dict(zip(self.figures, show(list(self.figures.values())), strict=True))
+            self.message, self.figures = self.template.format(**said), {}
+            self.args = (self.message,)
         return self
 
 

@@ -11,7 +11,7 @@ from typing import Any, NamedTuple
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Taken:
-    """A measure that was taken: of what, the figure or the places found, by what share these may be wrong (places by a
+    """A measure that was taken: which and of what, the figure or the places found, by what share these may be wrong (places by a
     share of the size of all; 0 where they are exact), and by how much."""
 
     of: tuple[object, ...]
@@ -44,7 +44,7 @@ def measuring(doubt: Doubt | None = None) -> Iterator[list[Taken]]:
 
 
 def take(of: tuple[object, ...], measure: Callable[[], tuple[Any, float, Any]]) -> Any:
-    """What is measured of something. `measure` gives what is found, by what share that may be wrong, and by how much."""
+    """What is measured of something: `of` begins with the name of the measure. `measure` gives what is found, by what share that may be wrong, and by how much."""
     now = _now.get()
     if now is None:
         return measure()[0]

@@ -22,7 +22,7 @@ from ovolo.words.registry import word
 Points = Any
 
 
-def _take_all(what: Any, measure: Measure, figure: Callable[[Any], float]) -> float:
+def _take_all(name: str, what: Any, measure: Measure, figure: Callable[[Any], float]) -> float:
     """The sum of a figure of all pieces; how exact that is, is told to whoever asks."""
 
     def found() -> tuple[float, float, float]:
@@ -31,7 +31,7 @@ def _take_all(what: Any, measure: Measure, figure: Callable[[Any], float]) -> fl
         share = max((piece.within_of(measure) for piece in every), default=0.0)
         return total, share, share * total
 
-    return float(take((what,), found))
+    return float(take((name, what), found))
 
 
 def _of_faces(found: float, missed: float) -> tuple[float, float, float]:
@@ -57,7 +57,7 @@ def volume(what: Any) -> float:
 
     what: a solid, or a list of solids
     """
-    return _take_all(what, "volume", lambda piece: piece.volume)
+    return _take_all("volume", what, "volume", lambda piece: piece.volume)
 
 
 @word(
@@ -69,7 +69,7 @@ def area(what: Any) -> float:
 
     what: a region, a surface or a solid, or a list of them
     """
-    return _take_all(what, "surface", lambda piece: piece.area)
+    return _take_all("area", what, "surface", lambda piece: piece.area)
 
 
 def overall(what: Any) -> NDArray[np.float64]:
@@ -81,7 +81,7 @@ def overall(what: Any) -> NDArray[np.float64]:
         missed = max((piece.bounds_missed for piece in every), default=0.0) if share else 0.0
         return _bounds(what, every), share, np.array([[-missed], [missed]])
 
-    return np.asarray(take((what,), found))
+    return np.asarray(take(("bounds", what), found))
 
 
 def _bounds(what: Any, every: list[Any]) -> NDArray[np.float64]:
@@ -106,7 +106,7 @@ def length(what: Any) -> float:
 
     what: a curve, or a list of curves
     """
-    return _take_all(what, "volume", lambda piece: piece.length)
+    return _take_all("length", what, "volume", lambda piece: piece.length)
 
 
 @word(
@@ -120,7 +120,7 @@ def perimeter(what: Any) -> float:
 
     what: a region, or a list of regions
     """
-    return _take_all(what, "volume", lambda piece: piece.perimeter)
+    return _take_all("perimeter", what, "volume", lambda piece: piece.perimeter)
 
 
 @word(
@@ -141,7 +141,7 @@ def centroid(what: Any) -> NDArray[np.float64]:
         missed = share * float(np.ptp(what.bounds(), axis=0).max()) if share else 0.0
         return what.centroid, share, missed
 
-    return np.asarray(take((what,), found))
+    return np.asarray(take(("centre", what), found))
 
 
 @word(
@@ -173,7 +173,7 @@ def _extent(what: Any, axis: int) -> float:
         low, high = _bounds(what, every)
         return _of_faces(float(high[axis] - low[axis]), max(one.bounds_missed for one in every))
 
-    return float(take((what, axis), found))
+    return float(take(("extent", what, axis), found))
 
 
 @word("shape -> length", example="width(box(3 cm, 2 cm, 1 cm))", gives="3 cm", gaps="skip")
@@ -263,7 +263,7 @@ def thickness(what: Any, p: NDArray[np.float64], way: NDArray[np.float64]) -> fl
         stretch = comparing.stretch_within(what, p, way)
         return _of_faces(stretch.length, what.misses * stretch.missed_for_each)
 
-    return float(take((what, p, way), found))
+    return float(take(("thickness", what, p, way), found))
 
 
 @word(
@@ -282,7 +282,7 @@ def clearance(a: Any, b: Any) -> float:
         surely = not gap and comparing.is_deep(comparing.shared(a, b), missed)
         return _of_faces(gap, 0.0 if surely else missed)
 
-    return float(take((a, b), found))
+    return float(take(("clearance", a, b), found))
 
 
 @word(
@@ -301,7 +301,7 @@ def clash(a: Any, b: Any) -> float:
         missed = 0.0 if common.shape.exact else max(a.misses, b.misses) * common.mesh.area()
         return _of_faces(float(common.volume), missed)
 
-    return float(take((a, b), found))
+    return float(take(("clash", a, b), found))
 
 
 @word(

@@ -131,6 +131,7 @@ def test_the_rounding_rule(expression: str, wanted: float) -> None:
         ("x = preferred(0 kg)", "no preferred number for 0 kg"),
         ("x = fit(1 m, -2 mm)", "the largest pitch is -0.2 cm"),
         ("x = fit_gaps(1 m, 3 m, 10 mm)", "300 cm wide do not fit into 100 cm"),
+        ("x = root(x -> next_up([9 mm], x) - 8 mm, 10 mm, 20 mm)", "no size is 1 cm or more; the largest is 0.9 cm"),
         ("f(a) = root(x -> x + a, 0 m, 1 m)\ny = f(2 m)", "it is 200 cm at 0 cm and 300 cm at 100 cm"),
     ],
 )  # fmt: skip

@@ -78,8 +78,8 @@ def _nearest(
 
 
 def is_deep(common: Solid, by: float) -> bool:
-    """Whether what two solids both take up is nowhere left where each may be smaller by a little (mm together): what is
-    as thin as that all over has at most half of its surface times that as its volume."""
+    """Whether two solids would have something in common even if they were smaller by a little (mm, both together): what is
+    nowhere thicker than that has at most half of its surface times that as its volume."""
     return common.volume > by * common.area / 2
 
 

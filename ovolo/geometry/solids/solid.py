@@ -146,11 +146,13 @@ class Shape:
         """There may be a formula for it as it is, and none for it stretched."""
         if self.flat or self.form is None:
             return True
-        stretched = None if placed is None else _stretched(placed.reshape(-1, 4, 4))
-        if stretched is not None and stretched.any():
-            assert placed is not None
-            return self.form.area(placed.reshape(-1, 4, 4)[stretched.argmax(), :3, :3]) is not None
-        return self._own_surface_known
+        every = IDENTITY[None] if placed is None else placed.reshape(-1, 4, 4)
+        stretched = every[_stretched(every)]
+        return (
+            self.form.area(stretched[0, :3, :3]) is not None
+            if len(stretched)
+            else self._own_surface_known
+        )
 
     @cached_property
     def _own_surface_known(self) -> bool:
