@@ -10,6 +10,13 @@ export interface ProblemTold {
   hint: string;
 }
 
+export interface NoteTold {
+  line: number;
+  column: number;
+  message: string;
+  overruled: string;
+}
+
 export interface LineSaid {
   line: number;
   text: string;
@@ -19,13 +26,6 @@ export interface LineSaid {
   comment: string;
   title: string;
   lead?: string;
-}
-
-export interface NoteTold {
-  line: number;
-  column: number;
-  message: string;
-  overruled: string;
 }
 
 export interface ProblemSaid {

@@ -104,9 +104,10 @@ def _dictionaries(modules: tuple[ModuleType, ...], what: str, more: Sequence[str
 
 
 def _known(module: ModuleType) -> list[Any]:
-    """The dictionaries that a module knows, in their order."""
+    """The dictionaries that a module knows, those of others first, each module's in their order."""
     said = [one for _, one in inspect.getmembers(module, is_typeddict)]
-    return sorted(said, key=lambda one: inspect.getsourcelines(one)[1])
+    own = module.__name__
+    return sorted(said, key=lambda one: (one.__module__ == own, one.__module__, inspect.getsourcelines(one)[1]))  # fmt: skip
 
 
 def _dictionary(said: Any) -> list[str]:
