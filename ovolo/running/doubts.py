@@ -2,25 +2,26 @@
 
 The line is run again as if one of these were off by as much as it may be, one way and the other; what that changes is
 added up. So a small difference of two large figures tells how little of it is left to trust, and a sum tells no more than
-its parts. Where that would make geometry anew, or run through a loop again, the largest share of what it is reckoned
-from is told.
+its parts. Where that would make geometry anew, or run through a loop again, and of very many figures, the largest share
+of what it is reckoned from is told.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+import numpy as np
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.checked_tree import Typed
 from ovolo.problems import Failure
-from ovolo.quantities.kinds import GEOMETRY, Quantity, innermost
+from ovolo.quantities.kinds import GEOMETRY, Kind, Quantity, innermost
 from ovolo.running.values import LimitReached
 from ovolo.words.measures_taken import Doubt, Taken
 
-_MOST = 8
-"""Of more inexact figures all are off the same way at once."""
+_MOST = 400
+"""Inexact figures that are looked at one by one; they are not off together, for some may be taken from others."""
 
 _AGAIN = (
     checked_tree.Constant, checked_tree.Line, checked_tree.Operation, checked_tree.Opposite, checked_tree.Compared,
@@ -28,15 +29,6 @@ _AGAIN = (
     checked_tree.Coordinate, checked_tree.Field, checked_tree.ItemAt, checked_tree.ItemsAt,
 )  # fmt: skip
 """What is run again: no loops, no functions."""
-
-
-@dataclass(frozen=True, slots=True)
-class Source:
-    """What a line is reckoned from that may be wrong: a measure it takes, by its number, or the value of another line, by
-    its name; all of its measures, or all of these values, where that is None."""
-
-    measure: bool
-    which: int | str | None
 
 
 Again = Callable[[Mapping[str, Any], Doubt | None], Any]
@@ -50,8 +42,8 @@ def share_in_doubt(
     needs: Mapping[str, tuple[Any, float]],
     again: Again,
 ) -> float | None:
-    """By what share a value may be wrong, by the measures taken in its line and by the other values that it needs, with
-    their shares. None where nothing was measured."""
+    """By what share a value may be wrong, by the measures taken in its line and by the other values that it needs (None
+    for one that is no figure), with their shares. None where nothing was measured."""
     told = [*(one.share for one in taken), *(share for _, share in needs.values())]
     largest = max(told, default=None)
     if not largest or node is None or not _is_run_again(node):
@@ -59,21 +51,38 @@ def share_in_doubt(
     if len(told) == 1 and taken and value is taken[0].found:
         return largest  # the measure itself
     figures = _figures(value)
-    off = {name: _off(was, share) for name, (was, share) in needs.items() if share}
+    off = {name: (_figures(was), was, share) for name, (was, share) in needs.items() if share}
     makes = any(_makes(one) for one in checked_tree.descendants(node))
-    if figures is None or (off and makes) or None in off.values():
+    if figures is None or (off and makes) or any(one is None for one, _, _ in off.values()):
         return largest
+    doubted = [at for at, one in enumerate(taken) if one.share]
+    if len(doubted) + sum(len(one or ()) for one, _, _ in off.values()) > _MOST:
+        return largest
+    exact = Doubt(taken, -1, 1)
+    cases: list[list[tuple[Mapping[str, Any], Doubt]]] = [
+        [({}, Doubt(taken, at, way)) for way in _WAYS] for at in doubted
+    ]
+    for name, (_, was, share) in off.items():
+        both_ways = (_each_off(was, way * share) for way in _WAYS)
+        cases += [[({name: one}, exact) for one in each] for each in zip(*both_ways, strict=True)]
     away = [0.0] * len(figures)
-    for source in _sources(taken, off):
-        changed = [_changed(figures, source, way, taken, off, again) for way in (1, -1)]
-        away = [so_far + max(both) for so_far, *both in zip(away, *changed, strict=True)]
+    for case in cases:
+        changed = [_changed(figures, values, doubt, again) for values, doubt in case]
+        away = [so_far + max(each) for so_far, *each in zip(away, *changed, strict=True)]
     shares = [by / max(abs(one), by) for one, by in zip(figures, away, strict=True) if by]
     return max(shares, default=largest)
 
 
+_WAYS = (1, -1)
+
+
+def is_figure(kind: Kind | None) -> bool:
+    """Whether values of a kind are figures, or lists of them."""
+    return kind is not None and isinstance(innermost(kind), Quantity)
+
+
 def _is_run_again(node: Typed) -> bool:
-    kind = innermost(node.kind)
-    return isinstance(kind, Quantity) and all(
+    return is_figure(node.kind) and all(
         isinstance(one, _AGAIN) for one in checked_tree.descendants(node)
     )
 
@@ -89,53 +98,34 @@ def _figures(value: Any) -> list[float] | None:
         return None
     if isinstance(value, int | float):
         return [float(value)]
+    if isinstance(value, np.ndarray):
+        return None if value.dtype == bool else [float(one) for one in value.reshape(-1)]
     if not isinstance(value, list):
         return None
     found = [_figures(one) for one in value]
     return None if None in found else [one for each in found for one in each or ()]
 
 
-def _off(value: Any, share: float) -> Any:
-    """The value, larger by a share and smaller by it; None where it is no figure, nor a list of them."""
-    if isinstance(value, bool):
-        return None
-    if isinstance(value, int | float):
-        return value * (1 + share), value * (1 - share)
-    if not isinstance(value, list):
-        return None
-    both = [_off(one, share) for one in value]
-    return None if None in both else tuple([one[at] for one in both] for at in (0, 1))
-
-
-def _sources(taken: Sequence[Taken], off: Mapping[str, Any]) -> Iterator[Source]:
-    inexact = [at for at, one in enumerate(taken) if one.share]
-    if len(inexact) + len(off) <= _MOST:
-        yield from (Source(True, at) for at in inexact)
-        yield from (Source(False, name) for name in off)
+def _each_off(value: Any, share: float) -> Iterator[Any]:
+    """A value with one of its figures off by a share, for each of them."""
+    if isinstance(value, np.ndarray):
+        for place in np.ndindex(value.shape):
+            other = value.copy()
+            other[place] *= 1 + share
+            yield other
         return
-    if inexact:
-        yield Source(True, None)
-    if off:
-        yield Source(False, None)
+    if not isinstance(value, list):
+        yield value * (1 + share)
+        return
+    for at, one in enumerate(value):
+        for other in _each_off(one, share):
+            yield [*value[:at], other, *value[at + 1 :]]
 
 
 def _changed(
-    figures: list[float],
-    source: Source,
-    way: int,
-    taken: Sequence[Taken],
-    off: Mapping[str, Any],
-    again: Again,
+    figures: list[float], values: Mapping[str, Any], doubt: Doubt, again: Again
 ) -> list[float]:
-    """By how much figures change where a source is off; all of them by themselves where there would be none."""
-    values: dict[str, Any] = {}
-    doubt = Doubt(taken, -1, way)
-    if source.measure:
-        assert not isinstance(source.which, str)
-        doubt = Doubt(taken, source.which, way)
-    else:
-        at = 0 if way > 0 else 1
-        values = {name: both[at] for name, both in off.items() if source.which in (None, name)}
+    """By how much figures change where something is off; all of them by themselves where there would be none."""
     try:
         found = _figures(again(values, doubt))
     except LimitReached:

@@ -34,7 +34,7 @@ from ovolo.quantities.show import DisplayUnits
 from ovolo.remembering import Remembered
 from ovolo.running.code import Frame, until
 from ovolo.running.compile import Run, compiled
-from ovolo.running.doubts import share_in_doubt
+from ovolo.running.doubts import is_figure, share_in_doubt
 from ovolo.running.limits import limits_passed
 from ovolo.running.under_way import go_on
 from ovolo.running.values import Gap, LimitReached, fingerprint
@@ -316,17 +316,17 @@ class _Evaluation:
             with measuring() as taken:
                 result = self._run_until(line, checked, run, key)
             if result.failure is None:
-                try:
-                    result.within = self._share_in_doubt(line, checked, run, result.value, taken)
-                except LimitReached as failure:
-                    return LineResult(failure=failure)
+                result.within = self._share_in_doubt(line, checked, run, result.value, taken)
         return result
 
     def _share_in_doubt(
         self, line: ProgramLine, checked: Checked, run: Run, value: Any, taken: Sequence[Taken]
     ) -> float | None:
         needs = {
-            need: (found.value, found.within)
+            need: (
+                found.value if is_figure(self.program.by_name[need].kind) else None,
+                found.within,
+            )
             for need in line.needs
             if (found := self.state.results[need]).within is not None
         }
@@ -337,7 +337,13 @@ class _Evaluation:
             with measuring(doubt):
                 return _closure(checked, "value", checked.value)({None: once_more})
 
-        return share_in_doubt(checked.value, value, taken, needs, again)
+        try:
+            return share_in_doubt(checked.value, value, taken, needs, again)
+        except Exception as error:  # the value stands, and what it is made from is known
+            if not isinstance(error, LimitReached):
+                unforeseen(error, f"how far line {line.statement.line} may be wrong")
+            shares = [one.share for one in taken] + [share for _, share in needs.values()]
+            return max(shares, default=None)
 
     def _run_until(self, line: ProgramLine, checked: Checked, run: Run, key: object) -> LineResult:
         frame = {None: run}

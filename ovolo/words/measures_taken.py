@@ -21,11 +21,11 @@ class Taken:
 
 
 class Doubt(NamedTuple):
-    """One of the measures that were taken in a line, by its number, or all where that is None, is looked at as if it were
-    off, one way (1) or the other (-1)."""
+    """One of the measures that were taken in a line, by its number, is looked at as if it were off, one way (1) or the
+    other (-1)."""
 
     taken: Sequence[Taken]
-    number: int | None
+    number: int
     way: int
 
 
@@ -54,7 +54,7 @@ def take(of: tuple[object, ...], measure: Callable[[], tuple[Any, float, Any]]) 
     if before is None or not _same(before.of, of):
         before = Taken(of, *measure())
     taken.append(before)
-    if doubt is None or doubt.number not in (None, number) or not before.share:
+    if doubt is None or doubt.number != number:
         return before.found
     return before.found + doubt.way * before.missed
 

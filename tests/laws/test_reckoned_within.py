@@ -61,6 +61,34 @@ def test_what_changes_with_one_measure_tells_its_share(line: str) -> None:
     assert within(found([line], 0.5)) == pytest.approx(within(found(["v = volume(b)"], 0.5)), rel=1e-6)  # fmt: skip
 
 
+@pytest.mark.parametrize("written", ["{}", "[{}]"])
+def test_of_ten_times_as_many_that_are_taken_from_each_other_each_counts(written: str) -> None:
+    """Twenty that cancel but for little: they are not off the same way, as lines, in one line, and in a list."""
+    terms = [
+        f"{'-' if at % 2 else ''}volume({'ab'[at % 2]}.scale({1 + at // 2}))" for at in range(20)
+    ]
+    largest = within(found(["v = volume(a)"], 0.5))
+    lines = [f"v{at} = {one}" for at, one in enumerate(terms)]
+    if written == "{}":
+        joined = " + ".join(f"v{at}" for at in range(20))
+        assert within(found([*lines, f"d = {joined}"], 0.5)) > 3 * largest
+        assert within(found([f"d = {' + '.join(f'({one})' for one in terms)}"], 0.5)) > 3 * largest
+    else:
+        every = ", ".join(f"v{at}" for at in range(20))
+        assert within(found([*lines, f"all_of = [{every}]", "d = sum(all_of)"], 0.5)) > 3 * largest
+
+
+def test_a_value_stands_whatever_goes_wrong_with_how_far_it_is_off(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    def fails(*given: object) -> None:
+        raise TypeError("not foreseen")
+
+    monkeypatch.setattr("ovolo.running.evaluate.share_in_doubt", fails)
+    outcome = found(["v = volume(a) - volume(b)", "w = 1 + 1"], 0.5)
+    assert outcome.lines[-2].value and outcome.lines[-1].value == 2
+
+
 def test_what_is_exact_stays_so() -> None:
     for line in ("v = volume(block) - area(block) * 1 mm", "v = 3 * length(circle(9 mm))"):
         assert within(found([line], 0.5)) == 0
