@@ -5,8 +5,9 @@ from __future__ import annotations
 import itertools
 import logging
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TypedDict
+
+from msgspec import Struct
 
 Span = tuple[int, int]
 """Start and end offset of a piece of text within the statement it belongs to."""
@@ -34,8 +35,7 @@ class NoteTold(TypedDict):
     overruled: str
 
 
-@dataclass(frozen=True, slots=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """One thing that is wrong: where, what (with its numbers), and a way out."""
 
     line: int
@@ -90,8 +90,7 @@ class Problem:
         return f"{where}{item}: {self.message}{hint}"
 
 
-@dataclass(frozen=True, slots=True)
-class Note:
+class Note(Struct, frozen=True):
     """A quiet remark on a line that is not wrong."""
 
     line: int

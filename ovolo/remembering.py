@@ -13,10 +13,11 @@ import ctypes
 import gc
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
 from itertools import count
 from typing import Any, Generic, TypeVar
 from weakref import WeakSet
+
+from msgspec import Struct
 
 MOST_BYTES = 400 * 2**20
 """What all that is remembered in a process may weigh, by what each of it says of itself."""
@@ -28,8 +29,7 @@ _LOOKS = count()
 V = TypeVar("V")
 
 
-@dataclass(slots=True)
-class _Scales:
+class _Scales(Struct):
     """Bytes of all that is remembered."""
 
     held: int = 0
@@ -38,8 +38,7 @@ class _Scales:
 _SCALES = _Scales()
 
 
-@dataclass(slots=True)
-class _Entry(Generic[V]):
+class _Entry(Struct, Generic[V]):
     value: V
     weight: int
     looked: int

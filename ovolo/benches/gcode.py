@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.problems import Failure
 
@@ -21,8 +22,7 @@ _WORD = re.compile(r"\s*([A-Za-z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
 _COMMENT = re.compile(r"\([^()]*\)|;.*$")
 
 
-@dataclass(frozen=True, slots=True)
-class Block:
+class Block(Struct, frozen=True):
     """A line that says something: its number from 1, and its words by their letters."""
 
     line: int

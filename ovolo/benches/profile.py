@@ -16,6 +16,8 @@ from functools import cache
 from pathlib import Path
 from typing import Any, ClassVar, TypeVar
 
+from msgspec import Struct
+
 from ovolo.benches.answers import SettingsSaid
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import (
@@ -43,8 +45,7 @@ _SHARE = Unit("%", NUMBER, 0.01)
 Value = float | int | str
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(Struct, frozen=True):
     """One figure or choice of a profile."""
 
     label: str

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import sys
 from collections.abc import Iterable, Iterator
-from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,6 +12,7 @@ from ovolo.command.sheets import outcome_said, pairs, read_sheet_file, sheet_com
 from ovolo.command.telling import told
 from ovolo.exploring.axes import axes_of
 from ovolo.exploring.settings import read_setting, read_settings
+from ovolo.fields import fields_told
 from ovolo.formats.attached import Files, everything_named, folder_shelf
 from ovolo.meaning.program import Program
 from ovolo.problems import Failure
@@ -234,8 +234,8 @@ def _proof(options: argparse.Namespace) -> int:
     verdicts = proved(program, _run_time(program, present))
     found = {
         "tried": len(tried),
-        "fails": [asdict(one) for one in broken],
-        "checks": [asdict(one) for one in verdicts],
+        "fails": [fields_told(one) for one in broken],
+        "checks": [fields_told(one) for one in verdicts],
     }
     told(options, found, _proof_lines(len(tried), broken, verdicts))
     return 1 if broken or any(one.verdict == FAILS for one in verdicts) else 0
@@ -267,7 +267,7 @@ def _compare(options: argparse.Namespace) -> int:
     rows = found.rows if options.all else found.differing
     told(
         options,
-        {"titles": [title for title, _ in sides], "rows": [asdict(one) for one in rows]},
+        {"titles": [title for title, _ in sides], "rows": [fields_told(one) for one in rows]},
         _rows_said(rows),
     )
     return 1 if found.differing else 0

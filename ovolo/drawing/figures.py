@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 import shapely
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.drawing.dimensioning import dims_drawn
 from ovolo.drawing.hidden_lines import Edges, edges_seen
@@ -57,8 +58,7 @@ _DETAIL = 2.0
 MOST_FIGURES = 8
 
 
-@dataclass(frozen=True, slots=True)
-class Asked:
+class Asked(Struct, frozen=True):
     """A figure that is wanted."""
 
     kind: str
@@ -275,8 +275,7 @@ def _line(points: Points, scale: float) -> Curve:
     return polyline(np.column_stack([points * scale, np.zeros(len(points))]))
 
 
-@dataclass(frozen=True, eq=False)
-class Detail:
+class Detail(Struct, frozen=True, eq=False):
     """A round piece of another figure, enlarged."""
 
     title: str

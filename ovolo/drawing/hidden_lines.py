@@ -13,11 +13,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 import shapely
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.drawing.ellipses import Ellipses, by_ellipse, joined, without
@@ -52,8 +52,7 @@ _FLAT = 1e-6
 """An arc whose ellipse is narrower than this share of its length is seen from its edge: a straight line."""
 
 
-@dataclass(frozen=True, eq=False)
-class Lines:
+class Lines(Struct, frozen=True, eq=False):
     """What is drawn in a picture: straight pieces (n, 2, 2), and arcs (z = 0)."""
 
     straight: Points
@@ -109,8 +108,7 @@ class Fronts:
         return place, height, np.linalg.norm(normal[:, :2], axis=1) / normal[:, 2]
 
 
-@dataclass(frozen=True, eq=False)
-class Edges:
+class Edges(Struct, frozen=True, eq=False):
     """What is seen of the edges, and what is behind."""
 
     seen: Lines
@@ -119,8 +117,7 @@ class Edges:
     """What they are behind of."""
 
 
-@dataclass(frozen=True, eq=False)
-class _Sides:
+class _Sides(Struct, frozen=True, eq=False):
     """Sides of meshes, or pieces of them, (n, 2, 3) in the picture. `arc` (n,) is the number of the arc that
     one stands for, -1 for none, and `angles` (n, 2) are those of its ends."""
 
@@ -135,8 +132,7 @@ class _Sides:
         return _Sides(self.ends[which], self.arc[which], self.angles[which])
 
 
-@dataclass(frozen=True, eq=False)
-class _Rounds:
+class _Rounds(Struct, frozen=True, eq=False):
     """Pieces of arcs: the number of the arc (n,), from which of its angles to which (n, 2), and the place in
     the middle (n, 3), on the side of the mesh that stands for it there."""
 

@@ -5,7 +5,8 @@ Numbers in circles after ISO 6433, the table above the title block after ISO 757
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.drawing import tables
 from ovolo.drawing.marks import Group, Label, Stroke
@@ -23,8 +24,7 @@ _COLUMNS = (
 """The names of the columns, and their shares of the width."""
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """A placed study on a plan: its part, and its cells in the table."""
 
     part: Part

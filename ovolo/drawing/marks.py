@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import ArrayLike
 
 from ovolo.geometry.curves.curve import Curve
@@ -24,8 +25,7 @@ TEXT = 3.5
 """The height of capitals in dims, of the series of ISO 3098 (1.8 2.5 3.5 5 7)."""
 
 
-@dataclass(frozen=True)
-class Stroke:
+class Stroke(Struct, frozen=True):
     """Curves drawn together in one role; filled where there is a colour (holes by even and odd)."""
 
     curves: tuple[Curve, ...]
@@ -33,8 +33,7 @@ class Stroke:
     fill: str = ""
 
 
-@dataclass(frozen=True)
-class Label:
+class Label(Struct, frozen=True):
     """A line of text. `place` (2,) is the middle of its base line or, `anchor` saying so, its
     start or its end; `angle` in radians; `size` the height of its capitals."""
 
@@ -74,8 +73,7 @@ def fitted(label: Label, room: float, least: float = 0.0) -> Label:
     return found
 
 
-@dataclass(frozen=True)
-class Group:
+class Group(Struct, frozen=True):
     """Marks that belong together under a name: those of a part, or all dims."""
 
     name: str
@@ -84,8 +82,7 @@ class Group:
     labels: tuple[Label, ...] = ()
 
 
-@dataclass(frozen=True)
-class Page:
+class Page(Struct, frozen=True):
     """A page of paper, its lower left corner at `low` (2,)."""
 
     title: str

@@ -4,9 +4,9 @@ front; ISO 5456-2, from memory), sections and details beside them, tables above 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.drawing.figures import (
     AXONOMETRIC,
@@ -36,8 +36,7 @@ _REVISIONS: Columns = (("Revision", 0.5), ("Date", 0.25), ("By", 0.25))
 MOST_ROWS = 60
 
 
-@dataclass(frozen=True, eq=False)
-class _Table:
+class _Table(Struct, frozen=True, eq=False):
     name: str
     columns: Columns
     rows: Sequence[Sequence[str]]

@@ -8,7 +8,8 @@ Processes, 1.6). Good to about half a degree, which no shadow shows.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.problems import Failure
 
@@ -16,8 +17,7 @@ TILT = math.radians(23.45)
 """Of the axis of the earth, by which the sun goes north and south in a year."""
 
 
-@dataclass(frozen=True, slots=True)
-class Sun:
+class Sun(Struct, frozen=True):
     """A direction to the sun (x east, y north, z up; of length 1), as height above the horizon and as
     turn from north through east (radians)."""
 

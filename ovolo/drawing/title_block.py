@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 
 from ovolo.drawing.marks import Label, Stroke, fitted, lines
 from ovolo.drawing.standards import paper_size, said_scale
@@ -27,8 +27,7 @@ AIR = 6.0
 """mm kept free between the frame and the drawing."""
 
 
-@dataclass(frozen=True)
-class Layout:
+class Layout(Struct, frozen=True):
     """How a drawing is to be laid out. `scale` is mm of paper for a mm, the largest of the
     standard that fits where it is None."""
 

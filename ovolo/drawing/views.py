@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
 from ovolo.geometry.placement import Matrix
@@ -16,8 +16,7 @@ from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 
-@dataclass(frozen=True)
-class View:
+class View(Struct, frozen=True):
     """A view along an axis: the directions that point right, up and at the viewer."""
 
     name: str

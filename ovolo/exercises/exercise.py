@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TypedDict
+
+from msgspec import Struct
 
 from ovolo.exercises.facts import Facts
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """One step: what is to be reached, how to, and `missing`: what a study lacks of it, empty where it is there."""
 
     said: str
@@ -34,8 +34,7 @@ class SeenSaid(TypedDict):
     done: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Exercise:
+class Exercise(Struct, frozen=True):
     key: str
     title: str
     goal: str

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, field
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from ovolo.exploring.axes import Axis, plain
 from ovolo.exploring.probe import Probe, Reading
+from ovolo.fields import fields_told
 from ovolo.quantities.show import show_quantity
 
 SAME = 1e-9
@@ -30,8 +31,7 @@ LEAST, MOST = "as small as possible", "as large as possible"
 Values = dict[str, Any]
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(Struct, frozen=True):
     """A setting that was found: run-time values, how they are said, the value reached (mm, radians, kg,
     s) and its words, whether that is the goal, and the checks that fail there."""
 
@@ -44,8 +44,7 @@ class Found:
     note: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Aim:
+class Aim(Struct, frozen=True):
     """What came of an aim: what was found, the best first or in the order of the input; in words why
     there is no more; and the checks that stand in the way."""
 
@@ -55,7 +54,7 @@ class Aim:
     binding: list[str] = field(default_factory=list)
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self)
+        return fields_told(self)
 
 
 class Readings:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from ovolo.exploring.aim_evolving import Evolving
 from ovolo.exploring.aim_readings import Aim, Found, steps_around

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.exploring.settings import input_line
 from ovolo.meaning.program import Program, ProgramLine, choices_of
@@ -29,8 +31,7 @@ MOST_VALUES = 100_000
 """So many values of a stepped axis are told apart; with more it counts as one without steps."""
 
 
-@dataclass(frozen=True, slots=True)
-class Axis:
+class Axis(Struct, frozen=True):
     """One input that can be varied: a figure from `low` to `high` (mm, radians, kg, s) on its `step` (0
     where it has none), or one of `choices`."""
 

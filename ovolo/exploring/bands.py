@@ -6,10 +6,12 @@ import itertools
 import re
 import time
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
 from typing import Any
 
+from msgspec import Struct
+
 from ovolo.exploring.axes import Axis, axes_of, axis_of, plain
+from ovolo.fields import fields_told
 from ovolo.meaning.program import Program
 from ovolo.outcome.outcome import Outcome
 from ovolo.running.evaluate import Memo, evaluate
@@ -22,8 +24,7 @@ CLOSER = 14
 """So often the way to an end of a band is halved."""
 
 
-@dataclass(frozen=True, slots=True)
-class Band:
+class Band(Struct, frozen=True):
     """A stretch of an input (mm, radians, kg, s) on which the study fails, and why; of an input that is
     chosen one of its choices."""
 
@@ -32,8 +33,7 @@ class Band:
     why: str
 
 
-@dataclass(frozen=True, slots=True)
-class Bands:
+class Bands(Struct, frozen=True):
     """The stretches on which a study fails along one input, and whether all of it was tried."""
 
     name: str
@@ -41,7 +41,7 @@ class Bands:
     whole: bool
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self)
+        return fields_told(self)
 
 
 def bands_of(

@@ -5,9 +5,11 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import asdict, dataclass
 from typing import Any
 
+from msgspec import Struct
+
+from ovolo.fields import fields_told
 from ovolo.outcome.outcome import Outcome, plain_value, show_line
 from ovolo.quantities.dimension import MASS, Dimension
 from ovolo.quantities.kinds import GEOMETRY, FunctionKind, Quantity, innermost
@@ -16,8 +18,7 @@ from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet import tree
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(Struct, frozen=True):
     """One thing compared: what it is, its name, and how it is said on each side; empty where a side does
     not have it."""
 
@@ -27,8 +28,7 @@ class Row:
     differs: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Comparison:
+class Comparison(Struct, frozen=True):
     """All that was compared, side by side under their titles."""
 
     titles: list[str]
@@ -39,11 +39,10 @@ class Comparison:
         return [row for row in self.rows if row.differs]
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self)
+        return fields_told(self)
 
 
-@dataclass(frozen=True, slots=True)
-class _Told:
+class _Told(Struct, frozen=True):
     """One thing on one side: how it is said, and by what it is compared; of a figure also its run-time
     value (mm, radians, kg, s) and its dimension."""
 

@@ -9,10 +9,10 @@ result is not `sure`.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.meaning import checked_tree
@@ -30,8 +30,7 @@ class Unsupported(Exception):
     """The formula needs something that has no interval: geometry, a list, a text made of figures."""
 
 
-@dataclass(frozen=True, slots=True)
-class Interval:
+class Interval(Struct, frozen=True):
     """From `low` to `high` in each box; `sure` where there is a value everywhere in it."""
 
     low: Figures
@@ -47,8 +46,7 @@ class Interval:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class Truth:
+class Truth(Struct, frozen=True):
     """Whether a condition can hold, and can fail, somewhere in each box."""
 
     can_hold: Flags

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.exploring.settings import input_line
 from ovolo.meaning.program import Program, choices_of, figures_in, value_of
@@ -18,8 +18,7 @@ from ovolo.running.operators import equal
 from ovolo.sheet import tree
 
 
-@dataclass(frozen=True, slots=True)
-class Move:
+class Move(Struct, frozen=True):
     """A line that changes, with its value before and after the step."""
 
     line: int

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from ovolo.exploring.axes import Axis, axes_of, axis_of
 from ovolo.exploring.presets import preset_titles, preset_values
@@ -22,8 +22,7 @@ MOST_ROLLED = 60
 """So many inputs can be rolled together (a Sobol sequence has good directions for many more)."""
 
 
-@dataclass(frozen=True, slots=True)
-class Asked:
+class Asked(Struct, frozen=True):
     """What a plan is to be: its kind, and what belongs to that kind.
 
     `hold` are inputs that stay where they are; `ranges` narrow others (mm, radians, kg, s); `inputs`
@@ -40,8 +39,7 @@ class Asked:
     rows: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(Struct, frozen=True):
     """One setting of a plan: run-time values by input; `title` where it has a name of its own, and
     why it cannot be tried, where it cannot."""
 
@@ -50,8 +48,7 @@ class Setting:
     refused: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """The axes that a plan varies, and its settings in order."""
 
     axes: tuple[Axis, ...]
@@ -76,8 +73,7 @@ def planned(program: Program, asked: Asked, present: Mapping[str, Any] | None = 
     return Plan(tuple(varied), settings)
 
 
-@dataclass(frozen=True, slots=True)
-class _Around:
+class _Around(Struct, frozen=True):
     """What a plan is made from."""
 
     program: Program

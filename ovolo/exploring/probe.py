@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.program import Program, ProgramLine
@@ -21,8 +21,7 @@ FAILS = -1.0
 """The margin of a check that fails, or cannot be tried, and has no figures to tell by how much."""
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """What was read at one setting: the value, None where it has none; why not; and by its line the
     margin of each check: above 0 where it holds, by a share of what is compared."""
 

@@ -10,13 +10,14 @@ from __future__ import annotations
 import itertools
 import time
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.exploring.axes import Axis, axes_of, plain
 from ovolo.exploring.intervals import Boxes, Interval, Reading, Truth, Unsupported
+from ovolo.fields import fields_told
 from ovolo.meaning.program import Program, ProgramLine
 from ovolo.running.evaluate import Memo, evaluate_only
 from ovolo.sheet import tree
@@ -36,8 +37,7 @@ MOST_COMBINATIONS = 512
 HOLDS, FAILS, UNDECIDED, TRIED = "holds everywhere", "fails", "undecided", "only tried"
 
 
-@dataclass(frozen=True, slots=True)
-class Verdict:
+class Verdict(Struct, frozen=True):
     """What is known of one check for all values of the inputs it depends on. Where it fails, a setting
     that shows it (run-time values, and said); where it is undecided, on what share of the range."""
 
@@ -328,8 +328,7 @@ def _shares(figures: Sequence[Axis], boxes: np.ndarray[Any, Any]) -> np.ndarray[
 # --- tried ---
 
 
-@dataclass(frozen=True, slots=True)
-class Breaking:
+class Breaking(Struct, frozen=True):
     """One way in which a study breaks, with the smallest setting that shows it: the fewest inputs away
     from the present."""
 
@@ -339,8 +338,7 @@ class Breaking:
     said: dict[str, str]
 
 
-@dataclass(frozen=True, slots=True)
-class Proof:
+class Proof(Struct, frozen=True):
     """Both together, and how many settings at the limits were tried."""
 
     tried: int
@@ -348,7 +346,7 @@ class Proof:
     verdicts: list[Verdict]
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self)
+        return fields_told(self)
 
 
 def breakings_of(axes: Sequence[Axis], tried: Sequence[Mapping[str, Any]]) -> list[Breaking]:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ovolo.exploring.axes import Axis, axes_of, plain
 from ovolo.exploring.probe import Probe
+from ovolo.fields import fields_told
 from ovolo.meaning.program import Program
 from ovolo.quantities.show import show_quantity
 
@@ -15,8 +17,7 @@ PLACES = 33
 """At so many places of its range each input is tried, or at all of its values where it has fewer."""
 
 
-@dataclass(frozen=True, slots=True)
-class Bar:
+class Bar(Struct, frozen=True):
     """How far one input moves the value: the least and the greatest it takes (mm, radians, kg, s), and at
     which values of the input; how many of the places gave none."""
 
@@ -33,8 +34,7 @@ class Bar:
     without: int
 
 
-@dataclass(frozen=True, slots=True)
-class Reach:
+class Reach(Struct, frozen=True):
     """The bars from the longest to the shortest, the present value, and the inputs that do not move it."""
 
     present: float | None
@@ -43,7 +43,7 @@ class Reach:
     still: list[str]
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self)
+        return fields_told(self)
 
 
 def reach_of(program: Program, name: str, present: Mapping[str, Any] | None = None) -> Reach:

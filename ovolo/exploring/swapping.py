@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 from ovolo.meaning.program import Program
 from ovolo.meaning.study_kinds import yield_fields
@@ -11,8 +11,7 @@ from ovolo.sheet import tree
 from ovolo.sheet.reader import read_sheet
 
 
-@dataclass
-class Call:
+class Call(Struct):
     """What a sheet makes of a study that it uses: the inputs it sets, by their names or positions,
     and the names it reads of what the study yields, where they stand right behind a use or behind
     the name of a line that is one."""
@@ -23,8 +22,7 @@ class Call:
     read: set[str] = field(default_factory=set)
 
 
-@dataclass(frozen=True, slots=True)
-class Swap:
+class Swap(Struct, frozen=True):
     """How another study would serve in the place of one that is used."""
 
     title: str
@@ -48,7 +46,7 @@ class Swap:
         return not (self.missing or self.misfits or self.unread)
 
     def as_json(self) -> dict[str, object]:
-        return {**{name: getattr(self, name) for name in self.__slots__}, "fits": self.fits}
+        return {**{name: getattr(self, name) for name in self.__struct_fields__}, "fits": self.fits}
 
 
 def calls_of(text: str, name: str) -> Call:

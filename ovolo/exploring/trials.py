@@ -5,11 +5,13 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import asdict, dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from ovolo.exploring.axes import Axis, plain
 from ovolo.exploring.plans import Plan, Setting
+from ovolo.fields import fields_told
 from ovolo.meaning.program import Program, ProgramLine
 from ovolo.outcome.outcome import Check, Outcome, plain_value, show_line
 from ovolo.outcome.part import Part
@@ -24,8 +26,7 @@ SECONDS = 5.0
 """A trial takes no longer than a sheet may."""
 
 
-@dataclass(frozen=True, slots=True)
-class TriedPart:
+class TriedPart(Struct, frozen=True):
     """A part of a trial: its pieces and its mass (kg; None where it is not known), also as it is said."""
 
     label: str
@@ -34,8 +35,7 @@ class TriedPart:
     mass_said: str
 
 
-@dataclass(frozen=True, slots=True)
-class Trial:
+class Trial(Struct, frozen=True):
     """One trial of a plan. `settings` are run-time values of the inputs that the plan varies, `values`
     those of the lines with a figure, both with how they are said; of each part, where parts were
     wanted, its pieces and its mass (kg, or None)."""
@@ -61,7 +61,7 @@ class Trial:
         return next(iter(self.reasons), "")
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self) | {"reasons": self.reasons, "why": self.why}
+        return fields_told(self) | {"reasons": self.reasons, "why": self.why}
 
 
 def trials(

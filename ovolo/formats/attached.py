@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct, field
 
 from ovolo.formats.format import dotted, ending_of, formats, readable
 from ovolo.formats.table_csv import shown_rows
@@ -45,8 +46,7 @@ def read_attached(data: bytes, name: str) -> Attached:
     return format.read(data, name)
 
 
-@dataclass(frozen=True)
-class Sheet:
+class Sheet(Struct, frozen=True):
     """Another study as it is sent to where it is worked out: its text, and what that names; or what
     stands against using it."""
 
@@ -168,8 +168,7 @@ def read_files(
     return found
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(Struct, frozen=True):
     """A file as a person looks at it: a table of its first rows, of how many, and what should be known of how it was read."""
 
     heads: list[str]

@@ -11,10 +11,10 @@ import io
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from ovolo.drawing.dimensioning import is_seen
 from ovolo.drawing.views import PLAN, View, flattened

@@ -6,8 +6,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 
 def exchange_file(description: str, name: str, schema: str, entities: Sequence[str]) -> bytes:
@@ -37,15 +38,13 @@ def yes(value: bool) -> str:
     return ".T." if value else ".F."
 
 
-@dataclass(frozen=True, slots=True)
-class Entity:
+class Entity(Struct, frozen=True):
     """One that is written: others refer to it by its number."""
 
     number: int
 
 
-@dataclass(frozen=True, slots=True)
-class Word:
+class Word(Struct, frozen=True):
     """A word of a list that the schema gives: `.ELEMENT.`"""
 
     said: str

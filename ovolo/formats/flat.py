@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.drawing.views import View, view_of
 from ovolo.geometry.curves.curve import Arc
@@ -29,8 +29,7 @@ def view_for(parts: Sequence[Part]) -> View:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Axes:
+class Axes(Struct, frozen=True):
     """An elliptic arc by its principal radii: `major` and `minor` (vectors), and the angles of its
     ends from the major one, `begin` to `end` in radians (`end` less where it runs clockwise)."""
 

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import pkgutil
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 from functools import cache
 from importlib import import_module
 from pathlib import PurePath
+
+from msgspec import Struct
 
 from ovolo.drawing.marks import Page
 from ovolo.meaning.attachments import Attached
@@ -28,8 +29,7 @@ Settled = Mapping[str, str]
 """The options of a file, each with what was chosen."""
 
 
-@dataclass(frozen=True, slots=True)
-class Option:
+class Option(Struct, frozen=True):
     """A choice in how a file is written; the first of the choices where nothing is said."""
 
     name: str
@@ -59,8 +59,7 @@ def share_of_chords(settled: Settled) -> float:
     return _SHARES[settled.get("chords", "sheet")]
 
 
-@dataclass(frozen=True, slots=True)
-class Format:
+class Format(Struct, frozen=True):
     """A file format."""
 
     ending: str

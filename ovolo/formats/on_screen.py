@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.drawing.picture import drawn, loose_page, natural_view
 from ovolo.drawing.views import View, view_named
@@ -17,8 +17,7 @@ from ovolo.problems import Failure
 _LEAST_ROOM = 20.0
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """What a window wants to see: a view (None for the one in which the parts lie), the room it
     has in mm, the scale (mm of paper for a mm; None for one that fits), whether dims say what they
     state, and the parts that are switched off."""

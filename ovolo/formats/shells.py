@@ -9,10 +9,10 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.formats.mending import half_edges
@@ -42,8 +42,7 @@ def enclosed(mesh: Mesh, report: list[str]) -> manifold3d.Manifold:
     return manifold_of(mesh) if len(report) == told else united([one.body for one in found])
 
 
-@dataclass(frozen=True, slots=True)
-class _Found:
+class _Found(Struct, frozen=True):
     """What some surfaces enclose, how many of them were inside out, and whether some cross or lie in each other, or touch."""
 
     body: manifold3d.Manifold

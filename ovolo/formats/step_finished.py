@@ -6,9 +6,9 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.formats.step_file import StepFile
 from ovolo.formats.step_file import one as figure
@@ -26,8 +26,7 @@ _UP = np.array([0.0, 0.0, 1.0])
 _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])
 
 
-@dataclass(frozen=True)
-class FinishedFaces:
+class FinishedFaces(Struct, frozen=True):
     """Outlines (material to their left) and the stretches of the wall from below, in a frame."""
 
     outlines: tuple[Curve, ...]
@@ -85,8 +84,7 @@ def _radius(arc: Arc, inset: float) -> float:
     return arc.radius - inset * math.copysign(1.0, arc.sweep * float(arc.normal[2]))
 
 
-@dataclass
-class _Ring:
+class _Ring(Struct):
     """One outline on its way up: its corners move along mitres (3,) for each mm of the inset."""
 
     file: StepFile

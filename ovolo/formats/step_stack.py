@@ -9,11 +9,11 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
 import shapely
+from msgspec import Struct, field
 
 from ovolo.formats.step_file import StepFile
 from ovolo.formats.step_file import one as figure
@@ -33,8 +33,7 @@ _FLIP = np.diag([-1.0, 1.0, 1.0, 1.0])
 _ON = 4 * SAME_PLACE
 
 
-@dataclass(frozen=True)
-class Shell:
+class Shell(Struct, frozen=True):
     """A closed set of faces; `hollow` where it bounds a hollow within a solid."""
 
     faces: tuple[int, ...]
@@ -43,8 +42,7 @@ class Shell:
     high: Points
 
 
-@dataclass(frozen=True, eq=False)
-class _Floor:
+class _Floor(Struct, frozen=True, eq=False, dict=True):
     """The level faces at a height: outlines of those that look up, and of those that look down."""
 
     height: float
@@ -65,8 +63,7 @@ class _Floor:
         return found
 
 
-@dataclass
-class _Face:
+class _Face(Struct):
     number: int
     edges: frozenset[int]
     height: float | None
@@ -144,8 +141,7 @@ def _only(region: Region | None, other: Region | None) -> tuple[Curve, ...] | No
     return () if rest.is_empty else tuple(parted(curve) for curve in rest.outlines)
 
 
-@dataclass
-class _Writer:
+class _Writer(Struct):
     file: StepFile
     frame: Matrix
     faces: list[_Face] = field(default_factory=list)

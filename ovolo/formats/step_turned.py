@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.formats.step_file import StepFile, one
 from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
@@ -24,8 +24,7 @@ _SMALL = 1e-9
 _UP, _FRONT = np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0])
 
 
-@dataclass(frozen=True)
-class Profile:
+class Profile(Struct, frozen=True):
     """Outlines in the plane of x and z, turned over `angles` (radians, ascending) about z, then
     placed by a motion that keeps lengths."""
 

@@ -16,10 +16,11 @@ import math
 import re
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from ovolo.formats.svg_style import ORIGIN_KEPT, Styles
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer, left_out
@@ -277,8 +278,7 @@ def _argument(said: str) -> float | None:
     return float(found[1]) * _UNITS[unit] / _UNITS["px"] if unit in _UNITS else None
 
 
-@dataclass(frozen=True, slots=True)
-class _Place:
+class _Place(Struct, frozen=True):
     """Where an element stands: its units, the size of the page or drawing around it, its layer, how deep it lies, and
     whether it is seen."""
 
@@ -292,8 +292,7 @@ class _Place:
         return replace(self, matrix=self.matrix @ matrix, depth=self.depth + 1, **changed)
 
 
-@dataclass
-class _Reading:
+class _Reading(Struct):
     """What was found so far."""
 
     name: str

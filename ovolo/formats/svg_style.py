@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ovolo.problems import Failure
 
@@ -28,8 +29,7 @@ _RULE = re.compile(r"([^{}]*)\{([^{}]*)\}")
 _SIMPLE = re.compile(r"(\*|[a-zA-Z][\w-]*)?((?:[.#][\w-]+)*)")
 
 
-@dataclass(frozen=True, slots=True)
-class _Rule:
+class _Rule(Struct, frozen=True):
     tag: str
     classes: frozenset[str]
     ids: frozenset[str]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.quantities.kinds import CURVE, ListOf, Record
@@ -24,8 +25,7 @@ def as_layer(title: str) -> str:
     return f"_{name}" if name[0].isdigit() else name
 
 
-@dataclass(frozen=True, eq=False)
-class AttachedDrawing:
+class AttachedDrawing(Struct, frozen=True, eq=False):
     """Curves by the names of their layers, as a sheet can write them; `titles` are the names as
     the file has them. `.all` holds every curve."""
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
 from typing import Any
 
+from msgspec import Struct
+from msgspec.structs import replace
 
-@dataclass(frozen=True, slots=True)
-class Coat:
+
+class Coat(Struct, frozen=True):
     """`colour` is #RRGGBB, or empty where none was said; `density` is in kg/mm³."""
 
     label: str

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest as digest_of
@@ -19,8 +20,7 @@ STRENGTH = 0.5
 """How strongly a picture is shown where nothing is said: from 0 to 1."""
 
 
-@dataclass(frozen=True, eq=False)
-class Underlay:
+class Underlay(Struct, frozen=True, eq=False):
     """A picture in plan. `matrix` takes a place of it, in pixels to the right of and below its
     upper left corner, to mm; an attached picture that nothing is said of has a mm to a pixel, its
     lower left corner at the origin."""

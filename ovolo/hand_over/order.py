@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from ovolo.formats.format import on_paper, writable
 from ovolo.problems import Failure
@@ -21,8 +22,7 @@ MOST_FILES = 400
 _LONGEST = 120
 
 
-@dataclass(frozen=True, slots=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """A format: its ending, a file for each part or one for all, its options."""
 
     ending: str
@@ -30,24 +30,21 @@ class Wanted:
     options: Mapping[str, str] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
-class Paper:
+class Paper(Struct, frozen=True):
     """A sheet of paper: its ending, and how it is laid out (`layout_said`)."""
 
     ending: str
     layout: Mapping[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
-class Trial:
+class Trial(Struct, frozen=True):
     """A setting that is no preset: a name for it, and values of inputs as screens have them (mm, radians, kg, s)."""
 
     title: str
     settings: Mapping[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
-class Order:
+class Order(Struct, frozen=True):
     """A hand-over. Without parts all leave; `text` says whether the sheet itself does."""
 
     formats: tuple[Wanted, ...] = ()

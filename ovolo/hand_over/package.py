@@ -11,8 +11,10 @@ import io
 import json
 import zipfile
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from ovolo.drawing.paper import layout_said
 from ovolo.exploring.presets import preset_values
@@ -33,8 +35,7 @@ _COARSE = 1e-3
 """A volume that may be wrong by more than this share is told of."""
 
 
-@dataclass(frozen=True, slots=True)
-class Source:
+class Source(Struct, frozen=True):
     """What is handed over: a title, its text, what its revision is called, and how to work it out."""
 
     title: str
@@ -47,8 +48,7 @@ class Source:
     seconds: float = 100.0
 
 
-@dataclass(frozen=True)
-class Made:
+class Made(Struct, frozen=True):
     """A file that leaves: its name and bytes, and what it holds."""
 
     name: str
@@ -62,8 +62,7 @@ class Made:
         return hashlib.sha256(self.data).hexdigest()
 
 
-@dataclass(frozen=True)
-class Package:
+class Package(Struct, frozen=True):
     """All files of a hand-over, what was read to make them, and what to mind."""
 
     source: Source

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
+
+from msgspec import Struct
 
 from ovolo.geometry.attached_drawing import AttachedDrawing
 from ovolo.geometry.digest import digest
@@ -15,8 +16,7 @@ from ovolo.problems import Failure
 from ovolo.quantities.table import Table
 
 
-@dataclass(frozen=True, eq=False)
-class OtherStudy:
+class OtherStudy(Struct, frozen=True, eq=False, dict=True):
     """A study that another one may use: its text, and the files and studies that it names."""
 
     title: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Attached, Tables

@@ -7,47 +7,41 @@ line of a sheet may have several checked trees.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields
 from typing import Any
 
-from ovolo.nodes import node
+from msgspec import Struct
+
 from ovolo.problems import Span
 from ovolo.quantities.kinds import Kind
 from ovolo.words.registry import Word
 
 
-@node
-class Typed:
+class Typed(Struct, frozen=True, eq=False):
     kind: Kind
     span: Span
 
 
-@node
-class Constant(Typed):
+class Constant(Typed, frozen=True):
     value: Any
 
 
-@node
-class Line(Typed):
+class Line(Typed, frozen=True):
     """The value of another line of the sheet."""
 
     name: str
 
 
-@node
-class LocalName(Typed):
+class LocalName(Typed, frozen=True):
     """A parameter, a loop variable or a local line of a block."""
 
     name: str
 
 
-@node
-class JoinedText(Typed):
+class JoinedText(Typed, frozen=True):
     pieces: tuple[str | Typed, ...]
 
 
-@node
-class Operation(Typed):
+class Operation(Typed, frozen=True):
     """A unary or binary operator, by the name of its rule in running/operators.py."""
 
     rule: str
@@ -57,35 +51,30 @@ class Operation(Typed):
     """The last operand as written, for messages."""
 
 
-@node
-class Compared(Typed):
+class Compared(Typed, frozen=True):
     operands: tuple[Typed, ...]
     operators: tuple[str, ...]
     within: Typed | None
 
 
-@node
-class Both(Typed):
+class Both(Typed, frozen=True):
     """`and` / `or`: later operands are run only where they matter."""
 
     operator: str
     operands: tuple[Typed, ...]
 
 
-@node
-class Opposite(Typed):
+class Opposite(Typed, frozen=True):
     operand: Typed
 
 
-@node
-class Chosen(Typed):
+class Chosen(Typed, frozen=True):
     condition: Typed
     chosen: Typed
     other: Typed
 
 
-@node
-class Steps(Typed):
+class Steps(Typed, frozen=True):
     """A range A .. B by S."""
 
     start: Typed
@@ -93,15 +82,13 @@ class Steps(Typed):
     step: Typed | None
 
 
-@node
-class Items(Typed):
+class Items(Typed, frozen=True):
     """A list written item by item."""
 
     items: tuple[Typed, ...]
 
 
-@node
-class Loop(Typed):
+class Loop(Typed, frozen=True):
     """One `for name in source [if condition]`."""
 
     name: str
@@ -109,19 +96,16 @@ class Loop(Typed):
     condition: Typed | None
 
 
-@node
-class ForEach(Typed):
+class ForEach(Typed, frozen=True):
     loops: tuple[Loop, ...]
     body: Typed
 
 
-@node
-class PointOf(Typed):
+class PointOf(Typed, frozen=True):
     coordinates: tuple[Typed, ...]
 
 
-@node
-class WordCall(Typed):
+class WordCall(Typed, frozen=True):
     """A word with its arguments in the places of its Python parameters."""
 
     word: Word
@@ -131,8 +115,7 @@ class WordCall(Typed):
     """Which of the arguments must be whole numbers when it runs."""
 
 
-@node
-class FunctionCall(Typed):
+class FunctionCall(Typed, frozen=True):
     """A function of the sheet, or a function value; its body checked for these kinds."""
 
     function: Typed
@@ -143,8 +126,7 @@ class FunctionCall(Typed):
     source: Source
 
 
-@node
-class StudyCall(Typed):
+class StudyCall(Typed, frozen=True):
     """A study used as a function: the values of some of its inputs by their names."""
 
     function: Typed
@@ -152,13 +134,11 @@ class StudyCall(Typed):
     arguments: tuple[Typed, ...]
 
 
-@node
-class FunctionValue(Typed):
+class FunctionValue(Typed, frozen=True):
     """A function as a value; at run time it is the local values it was made among."""
 
 
-@node
-class Applied(Typed):
+class Applied(Typed, frozen=True):
     """A function value handed to a word, its body checked for the kinds the word gives it."""
 
     function: Typed
@@ -167,36 +147,31 @@ class Applied(Typed):
     source: Source
 
 
-@node
-class Locals(Typed):
+class Locals(Typed, frozen=True):
     """A block: local lines in order, then the value."""
 
     lines: tuple[tuple[str, Typed], ...]
     value: Typed
 
 
-@node
-class Coordinate(Typed):
+class Coordinate(Typed, frozen=True):
     owner: Typed
     axis: int
 
 
-@node
-class Field(Typed):
+class Field(Typed, frozen=True):
     owner: Typed
     name: str
 
 
-@node
-class ItemAt(Typed):
+class ItemAt(Typed, frozen=True):
     owner: Typed
     index: Typed
     said: str
     """The list as written, for messages."""
 
 
-@node
-class ItemsAt(Typed):
+class ItemsAt(Typed, frozen=True):
     """Some items of a list, by a list of their numbers."""
 
     owner: Typed
@@ -205,8 +180,7 @@ class ItemsAt(Typed):
     """The list as written, for messages."""
 
 
-@dataclass(frozen=True, slots=True)
-class Source:
+class Source(Struct, frozen=True):
     """The line of the sheet in which a function's body stands; no name for the line at hand."""
 
     name: str | None = None
@@ -222,10 +196,10 @@ def descendants(node: Typed) -> Iterator[Typed]:
 
 def children(node: Typed) -> Iterator[Typed]:
     """The nodes right within a node; the body of a function elsewhere is none."""
-    for item in fields(node):
-        if item.name == "body" and isinstance(node, FunctionCall | Applied):
+    for name in node.__struct_fields__:
+        if name == "body" and isinstance(node, FunctionCall | Applied):
             continue
-        yield from _within(getattr(node, item.name))
+        yield from _within(getattr(node, name))
 
 
 def _within(value: Any) -> Iterator[Typed]:

@@ -6,8 +6,9 @@ import math
 import re
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
+
+from msgspec import Struct
 
 from ovolo.problems import Note, Span
 from ovolo.quantities.dimension import ANGLE, dimension_name
@@ -80,8 +81,7 @@ def _repeated_constants(
             yield _note(statement, number.span, message)
 
 
-@dataclass(frozen=True, slots=True)
-class _Contained:
+class _Contained(Struct, frozen=True):
     """What hints look for within a statement, in its order."""
 
     names: frozenset[str]

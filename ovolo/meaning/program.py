@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.meaning import checked_tree
@@ -29,8 +29,7 @@ class Waits(Failure):
         super().__init__(f"waits for `{name}` (line {line})")
 
 
-@dataclass(eq=False)
-class Checked:
+class Checked(Struct, eq=False):
     """What checking made of a line, wherever it stands.
 
     `value` is what its name stands for (None for a function, which is checked at each use);
@@ -43,35 +42,33 @@ class Checked:
     terms: dict[str, checked_tree.Typed] = field(default_factory=dict)
     choices: tuple[checked_tree.Typed, ...] = ()
     remarks: tuple[tuple[str, Span], ...] = ()
-    compiled: dict[str, Callable[..., object]] = field(default_factory=dict, repr=False)
+    compiled: dict[str, Callable[..., object]] = field(default_factory=dict)
     """What running made of the expressions."""
 
 
-@dataclass(eq=False)
-class ProgramLine:
+class ProgramLine(Struct, eq=False):
     """A statement that is run: what it needs, what checking made of it, or its problem."""
 
     statement: tree.Statement
-    name: str | None = field(init=False)
     needs: tuple[str, ...] = ()
     kind: Kind | None = None
     checked: Checked | None = None
     problem: Problem | None = None
     remarks: tuple[Note, ...] = ()
-    fixed_key: str = field(default="", repr=False)
-    remembered: Any = field(default=None, repr=False)
+    fixed_key: str = ""
+    remembered: Any = None
     """What running made of the line, kept here so that it is dropped with the program."""
 
-    def __post_init__(self) -> None:
-        self.name = self.statement.name
+    @property
+    def name(self) -> str | None:
+        return self.statement.name
 
     @property
     def content(self) -> tree.Content:
         return self.statement.content
 
 
-@dataclass(eq=False)
-class Program:
+class Program(Struct, eq=False, dict=True):
     """A sheet checked: `lines` in the order of the text, `order` in the order of running."""
 
     sheet: tree.Sheet
@@ -83,7 +80,7 @@ class Program:
     tolerance: float = CHORD_TOLERANCE
     """By how many mm chords may miss what is round."""
 
-    _downstream: dict[frozenset[str], list[ProgramLine]] = field(default_factory=dict, repr=False)
+    _downstream: dict[frozenset[str], list[ProgramLine]] = field(default_factory=dict)
 
     @cached_property
     def by_name(self) -> dict[str, ProgramLine]:

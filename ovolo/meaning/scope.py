@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.other_names import other_name
@@ -19,8 +20,7 @@ MOST_USES = 20_000
 """How often functions may be checked for new kinds in one sheet."""
 
 
-@dataclass(eq=False)
-class Scope:
+class Scope(Struct, eq=False):
     """What names mean at one place: local names here and outside, then lines, then words."""
 
     lines: Callable[[str], Kind | None]
@@ -69,8 +69,7 @@ def _closes_last(said: str) -> bool:
     return False
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Definition:
+class Definition(Struct, frozen=True, eq=False):
     """Where a function's body stands, and the names around it."""
 
     body: tree.Node
@@ -80,14 +79,10 @@ class Definition:
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class SheetFunction(FunctionKind):
+class SheetFunction(FunctionKind, frozen=True, eq=False):
     """The kind of one particular function: it knows its definition."""
 
-    definition: Definition = field(repr=False, default=None)  # type: ignore[assignment]
-
-    __eq__ = object.__eq__
-    __hash__ = object.__hash__
+    definition: Definition = None  # type: ignore[assignment]
 
 
 def function_kind(definition: Definition) -> SheetFunction:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.checking import check_as
@@ -28,14 +27,16 @@ CHECKS_PASS = "checks_pass"
 """The name under which a study that is used says whether all its checks hold."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class StudyFunction(FunctionKind):
+class StudyFunction(FunctionKind, frozen=True, eq=False):
     """The kind of a study that is used: it knows the study's program."""
 
-    name: str = field(init=False, default="study")
     title: str = ""
     digest: str = ""
-    program: Program = field(repr=False, default=None)  # type: ignore[assignment]
+    program: Program = None  # type: ignore[assignment]
+
+    @property
+    def name(self) -> str:
+        return "study"
 
     @property
     def said(self) -> str:
@@ -50,6 +51,9 @@ class StudyFunction(FunctionKind):
 
     def __hash__(self) -> int:
         return hash(self.digest)
+
+    def __repr__(self) -> str:
+        return f"StudyFunction{self.title, self.digest}"
 
 
 def study_function(title: str, digest: str, program: Program) -> StudyFunction:

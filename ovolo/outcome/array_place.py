@@ -5,8 +5,9 @@ from __future__ import annotations
 import contextlib
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ovolo.meaning import checked_tree
 from ovolo.outcome.answers import ArrayPlaceSaid
@@ -20,8 +21,7 @@ from ovolo.words.places import Places, watching
 _SECONDS = 2.0
 
 
-@dataclass(frozen=True, slots=True)
-class ArrayPlace:
+class ArrayPlace(Struct, frozen=True):
     """The place of one item: `line` is the name of the line in which the array is made, by `word`;
     `left_out` are the numbers of the places that `skip` leaves empty, of `count` in all. What has
     rows has so many `columns`."""

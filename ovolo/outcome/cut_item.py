@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.placement import Matrix, applied
@@ -38,8 +38,7 @@ def cut_item_at(
     return None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class CutItem:
+class CutItem(Struct, frozen=True, eq=False):
     """What an item of an array left in a part: its number, as `skip` counts it, and the middle of its
     faces there (mm)."""
 
@@ -128,8 +127,7 @@ def _arrays_in(outcome: Outcome, name: str) -> set[str]:
     return {one.name for one in needed if one.name and one.name not in own and is_array(outcome, one.name)}  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Spot:
+class _Spot(Struct, frozen=True, eq=False):
     """Points (n, 3) on an item of a line, as they lie in what that line gives."""
 
     line: str
@@ -173,8 +171,7 @@ def _within(outcome: Outcome, node: checked_tree.Typed, spot: _Spot) -> Iterator
         yield from _within(outcome, child, _Spot(spot.line, points, before.item))
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Frame:
+class _Frame(Struct, frozen=True, eq=False):
     """Where one item stands, and what tells it from items of another shape."""
 
     shape: str | bytes

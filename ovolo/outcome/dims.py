@@ -7,11 +7,11 @@ dimension line or an arc (as in ISO 129-1).
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
@@ -34,8 +34,7 @@ _TICK = 0.012
 """Half a tick, in shares of what is measured."""
 
 
-@dataclass(frozen=True)
-class Dim:
+class Dim(Struct, frozen=True, dict=True):
     """A dimension in space. `form` is length, radius, diameter, angle or level; `start` and `end`
     are the points of the line (tree.Dim), `apex` that of an angle; a level runs from the point
     of its datum to the place where it stands."""

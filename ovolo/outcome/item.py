@@ -5,8 +5,9 @@ from __future__ import annotations
 import itertools
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ovolo.meaning import checked_tree
 from ovolo.outcome.answers import LocalValueSaid
@@ -22,8 +23,7 @@ from ovolo.running.values import Gap
 _SECONDS = 2.0
 
 
-@dataclass(frozen=True, slots=True)
-class LocalValue:
+class LocalValue(Struct, frozen=True):
     """A local value: a loop variable, a parameter, a local line, or what a word was given."""
 
     name: str

@@ -11,11 +11,12 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.geometry.curves.curve import Arc, Curve, Straight, closest
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
@@ -37,8 +38,7 @@ from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
 from ovolo.quantities.show import show_quantity
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Edge:
+class Edge(Struct, frozen=True, eq=False):
     """An edge in space: its corners (n, 3) in order; a closed one ends where it begins.
 
     `centre`, `radius` (mm) and `sweep` (radians) where it is an arc or a circle; `curve` is the line, arc or curve on which
@@ -79,8 +79,7 @@ class Edge:
         return float(np.linalg.norm(np.diff(self.corners, axis=0), axis=1).sum())
 
 
-@dataclass(frozen=True, slots=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """One number that was measured, in mm or radians."""
 
     name: str
@@ -88,8 +87,7 @@ class Measured:
     dimension: Dimension = LENGTH
 
 
-@dataclass(frozen=True)
-class Measurement:
+class Measurement(Struct, frozen=True):
     """What was measured; `ends` are the two points of the distance, if there is one."""
 
     found: list[Measured]
@@ -138,8 +136,7 @@ def edge_of(part: Part, item: int, piece: int) -> Edge:
     return drawn.edge(piece)[0]
 
 
-@dataclass(eq=False)
-class _Drawn:
+class _Drawn(Struct, eq=False, dict=True):
     """What is drawn of an item where it stands: its pieces (k, 2, 3), the true curves that are known of it, and how other arcs
     are told from their corners."""
 

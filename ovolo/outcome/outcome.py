@@ -5,11 +5,12 @@ from __future__ import annotations
 import itertools
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from typing import Any, TypeVar
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Tables
@@ -52,8 +53,7 @@ SHOW_LIMIT = 3.0
 """Seconds in which what a line gives is made ready to be shown."""
 
 
-@dataclass(frozen=True, slots=True)
-class Check:
+class Check(Struct, frozen=True):
     """A check: `passed` is None where it could not be tried; `measured` says its numbers."""
 
     text: str
@@ -63,8 +63,7 @@ class Check:
     measured: str
 
 
-@dataclass(frozen=True)
-class Outcome:
+class Outcome(Struct, frozen=True, dict=True):
     """Everything a study yields for one setting of its inputs."""
 
     program: Program

@@ -5,10 +5,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.same import SAME_PLACE
@@ -33,8 +34,7 @@ MOST_NAMED = 2_000
 """So many points of lists are looked through for one that lies where a click was drawn to."""
 
 
-@dataclass(frozen=True, slots=True)
-class Corner:
+class Corner(Struct, frozen=True):
     """A place that was clicked (x, y, z in mm): whether it was drawn to something that is there, and how
     the piece that leads to it goes."""
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.geometry.coat import Coat, everything, places_of
 from ovolo.geometry.curves.curve import Curve
@@ -40,8 +41,7 @@ from ovolo.sheet.colours import tint
 from ovolo.words.measuring import overall, pieces
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Placed:
+class Placed(Struct, frozen=True, eq=False):
     """One shape in n places: `matrices` is (n, 4, 4); `items` the index of each in its part."""
 
     shape: Shape
@@ -50,8 +50,7 @@ class Placed:
     coat: Coat | None = None
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True, dict=True):
     """A part by its name. `value` is a geometry or a list of it; gaps in it are left out."""
 
     name: str

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.placement import IDENTITY, Matrix
@@ -20,8 +19,7 @@ from ovolo.words.placing import towards
 _DECIMALS = 6
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class PlacedPiece:
+class PlacedPiece(Struct, frozen=True, eq=False):
     """`place` (4, 4) takes what the study draws to where it stands here; `alike` is the same for pieces
     of the same study that are the same."""
 

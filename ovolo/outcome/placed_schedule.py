@@ -4,7 +4,8 @@ places, pieces and masses."""
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.meaning.study_kinds import StudyFunction
 from ovolo.outcome.outcome import Outcome
@@ -14,8 +15,7 @@ from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.sheet import tree
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(Struct, frozen=True):
     """One study with one way to set it: the parts it makes (by their labels), the pieces of them all, and
     their mass (kg; None where that of one is not known)."""
 

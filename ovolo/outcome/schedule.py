@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.solids.congruence import (
@@ -32,8 +33,7 @@ MOST_KINDS = 5_000
 """So many pieces that are not copies of each other are compared."""
 
 
-@dataclass(frozen=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """A distinct piece: `sizes` are length, width and thickness in mm, as far as it has them; volume,
     area and mass are of one."""
 
@@ -51,8 +51,7 @@ class Piece:
         return self.quantity * self.sizes[0] if self.sizes else 0.0
 
 
-@dataclass(frozen=True)
-class Stock:
+class Stock(Struct, frozen=True):
     """What is cut from one section: pieces by length, and the length of them all."""
 
     part: str
@@ -93,8 +92,7 @@ def _mark(number: int) -> str:
     return letters
 
 
-@dataclass
-class _Group:
+class _Group(Struct):
     """Pieces that are surely equal: how many, what they are compared by, and what one of them is."""
 
     body: Any
@@ -195,8 +193,7 @@ def _curves(part: Part) -> Iterator[_Group]:
         )
 
 
-@dataclass(frozen=True)
-class _Skin:
+class _Skin(Struct, frozen=True):
     """A surface, which is compared by its area alone."""
 
     print: Any

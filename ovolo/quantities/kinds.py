@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct
 
 from ovolo.quantities.dimension import (
     ANGLE,
@@ -20,11 +21,13 @@ from ovolo.quantities.dimension import (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Kind:
-    """A kind without inner structure: yes/no, text, region, solid and the like."""
+class Kind(Struct, frozen=True):
+    """What a value is."""
 
-    name: str
+    @property
+    def name(self) -> str:
+        """What a value of this kind is called."""
+        raise NotImplementedError
 
     @property
     def said(self) -> str:
@@ -38,28 +41,39 @@ class Kind:
         return self.name
 
 
-@dataclass(frozen=True, slots=True)
-class Quantity(Kind):
+class Plain(Kind, frozen=True):
+    """A kind without inner structure: yes/no, text, region, solid and the like."""
+
+    called: str
+
+    @property
+    def name(self) -> str:
+        return self.called
+
+
+class Quantity(Kind, frozen=True):
     """A number with a dimension; a plain number has none."""
 
-    name: str = field(init=False, default="")
     dimension: Dimension = NUMBER
 
-    def __post_init__(self) -> None:
-        object.__setattr__(self, "name", dimension_name(self.dimension))
+    @property
+    def name(self) -> str:
+        return dimension_name(self.dimension)
 
     @property
     def word(self) -> str:
         return kind_name(self.dimension)
 
 
-@dataclass(frozen=True, slots=True)
-class PointKind(Kind):
+class PointKind(Kind, frozen=True):
     """A point or a vector; `flat` where it was written with two coordinates."""
 
-    name: str = field(init=False, default="point")
     dimension: Dimension = LENGTH
     flat: bool = False
+
+    @property
+    def name(self) -> str:
+        return "point"
 
     @property
     def said(self) -> str:
@@ -74,20 +88,21 @@ class PointKind(Kind):
         return point[:2] if self.flat and abs(point[2]) <= 1e-12 * size else point
 
 
-@dataclass(frozen=True, slots=True)
-class ListOf(Kind):
+class ListOf(Kind, frozen=True):
     """A list whose items are all of one kind; None where it is empty and nobody knows."""
 
-    name: str = field(init=False, default="list")
     item: Kind | None = None
+
+    @property
+    def name(self) -> str:
+        return "list"
 
     @property
     def said(self) -> str:
         return "a list" if self.item is None else f"a list of {plural(self.item)}"
 
 
-@dataclass(frozen=True, slots=True)
-class StudyYield(ListOf):
+class StudyYield(ListOf, frozen=True):
     """What a study yields when it is used: the list of its pieces, with all that it names."""
 
     title: str = ""
@@ -103,24 +118,28 @@ class StudyYield(ListOf):
         return f"what “{self.title}” yields"
 
 
-@dataclass(frozen=True, slots=True)
-class Together(Kind):
+class Together(Kind, frozen=True):
     """A few values of different kinds side by side, as `zip` gives them."""
 
-    name: str = field(init=False, default="list")
     items: tuple[Kind, ...] = ()
+
+    @property
+    def name(self) -> str:
+        return "list"
 
     @property
     def said(self) -> str:
         return "a list of " + " and ".join(item.said for item in self.items)
 
 
-@dataclass(frozen=True, slots=True)
-class Record(Kind):
+class Record(Kind, frozen=True):
     """Named values, as a row of a table or the result of setting out."""
 
-    name: str = field(init=False, default="record")
     fields: tuple[tuple[str, Kind], ...] = ()
+
+    @property
+    def name(self) -> str:
+        return "record"
 
     def field_kind(self, wanted: str) -> Kind | None:
         return dict(self.fields).get(wanted)
@@ -134,12 +153,14 @@ class Record(Kind):
         return "list"
 
 
-@dataclass(frozen=True, slots=True)
-class TableKind(Kind):
+class TableKind(Kind, frozen=True):
     """A table: named columns, each of one kind."""
 
-    name: str = field(init=False, default="table")
     columns: tuple[tuple[str, Kind], ...] = ()
+
+    @property
+    def name(self) -> str:
+        return "table"
 
     def column_kind(self, wanted: str) -> Kind | None:
         return dict(self.columns).get(wanted)
@@ -149,18 +170,19 @@ class TableKind(Kind):
         return "list"
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class FunctionKind(Kind):
+class FunctionKind(Kind, frozen=True, eq=False):
     """A function as a value. It is generic: what it gives is found at each use, so each
     function is a kind of its own."""
 
-    name: str = field(init=False, default="function")
     parameters: tuple[str, ...] = ()
     required: int = 0
 
-    # Not those of Kind, by which all functions would be of one kind.
-    __eq__ = object.__eq__
-    __hash__ = object.__hash__
+    def __repr__(self) -> str:
+        return f"{type(self).__name__}{self.parameters, self.required}"
+
+    @property
+    def name(self) -> str:
+        return "function"
 
 
 NUMBER_KIND = Quantity(dimension=NUMBER)
@@ -171,17 +193,17 @@ VOLUME_KIND = Quantity(dimension=VOLUME)
 MASS_KIND = Quantity(dimension=MASS)
 DENSITY_KIND = Quantity(dimension=DENSITY)
 TIME_KIND = Quantity(dimension=TIME)
-YES_NO = Kind("yes/no")
-TEXT = Kind("text")
+YES_NO = Plain("yes/no")
+TEXT = Plain("text")
 POINT = PointKind()
-CURVE = Kind("curve")
-REGION = Kind("region")
-SOLID = Kind("solid")
-SURFACE = Kind("surface")
-EDGE = Kind("edge")
+CURVE = Plain("curve")
+REGION = Plain("region")
+SOLID = Plain("solid")
+SURFACE = Plain("surface")
+EDGE = Plain("edge")
 """How an edge is finished: round(3 mm), bevel(1 mm)."""
 
-PRESET = Kind("preset")
+PRESET = Plain("preset")
 """What a preset line is; no value has this kind."""
 
 GEOMETRY = (CURVE, REGION, SOLID, SURFACE)

@@ -9,8 +9,9 @@ import itertools
 import math
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from fractions import Fraction
+
+from msgspec import Struct
 
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import (
@@ -49,8 +50,7 @@ few thousand times the noise of a float64, so that 0.1 + 0.2 == 0.3 and a limit 
 holds. What equals 0 so is shown as 0."""
 
 
-@dataclass(frozen=True, slots=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """A value as text: the number, and the unit that follows it (may be empty)."""
 
     number: str
@@ -67,14 +67,13 @@ def follows_closely(unit: str) -> bool:
     return unit in ("°", "%", "‰") or unit.startswith((":", "/"))
 
 
-@dataclass(frozen=True, slots=True)
-class DisplayUnits:
+class DisplayUnits(Struct, frozen=True):
     """The units a study shows its values in (`units mm, deg`)."""
 
     length: str = "mm"
     angle: str = "deg"
     inch_fraction: int = 16
-    others: tuple[tuple[Dimension, str], ...] = field(default=())
+    others: tuple[tuple[Dimension, str], ...] = ()
 
     @property
     def length_unit(self) -> Unit:

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.quantities.kinds import YES_NO, Kind, Quantity, TableKind
 
 
-@dataclass(frozen=True, eq=False)
-class Table:
+class Table(Struct, frozen=True, eq=False):
     """Columns by name: arrays of numbers (mm, radians, kg, s), of yes/no, or lists of texts."""
 
     name: str

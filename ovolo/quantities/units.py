@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
+
+from msgspec import Struct
 
 from ovolo.problems import Failure, meant
 from ovolo.quantities.dimension import (
@@ -26,8 +27,7 @@ from ovolo.quantities.dimension import (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Unit:
+class Unit(Struct, frozen=True):
     """`size` is the value of one such unit in mm, rad, kg and s."""
 
     symbol: str

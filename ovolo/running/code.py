@@ -19,14 +19,13 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass, field
 from functools import cache
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from ovolo.meaning import checked_tree
-from ovolo.nodes import node
 from ovolo.problems import Failure, OneByOne, Span
 from ovolo.quantities.kinds import (
     CURVE,
@@ -63,8 +62,7 @@ MOST_CHARACTERS = 10_000
 ALONE: Together = frozenset()
 
 
-@dataclass(slots=True)
-class Run:
+class Run(Struct):
     """One line being run: the values of lines so far, and what is noticed on the way."""
 
     values: dict[str, Any]
@@ -168,8 +166,7 @@ def _ring(number: int, frame: object) -> None:
     _end_if_late()
 
 
-@node
-class Code:
+class Code(Struct, frozen=True, eq=False):
     run: Closure
     many: bool = False
     """Whether it gives n values at once."""

@@ -9,11 +9,12 @@ import re
 import time
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.solids.solid import Solid, make_meshes
@@ -51,8 +52,7 @@ GRACE = 0.25
 take the others with it."""
 
 
-@dataclass(eq=False)
-class LineResult:
+class LineResult(Struct, eq=False, dict=True):
     """What running one line gave: its value and the values of its terms, or its failure.
 
     `key` says what it was computed from. Never changed once made.
@@ -81,8 +81,7 @@ class LineResult:
         return self.key if is_code else fingerprint(self.value)
 
 
-@dataclass(frozen=True, slots=True)
-class LineOutcome:
+class LineOutcome(Struct, frozen=True):
     """A line with its result; `problems` are those of this line."""
 
     line: ProgramLine
@@ -99,8 +98,7 @@ class LineOutcome:
         return None if self.result is None else self.result.value
 
 
-@dataclass(frozen=True, slots=True)
-class UsedCheck:
+class UsedCheck(Struct, frozen=True):
     """A check of a study that is used, as it came out there."""
 
     title: str
@@ -108,8 +106,7 @@ class UsedCheck:
     units: DisplayUnits
 
 
-@dataclass(eq=False)
-class State:
+class State(Struct, eq=False):
     """Where an evaluation stands: by line its outcome, by name its value and result."""
 
     settings: Mapping[str, Any]
@@ -381,8 +378,7 @@ class _Evaluation:
         )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class _UnderWay:
+class _UnderWay(Struct, frozen=True):
     """A line while it runs, as its statement looks at it."""
 
     settings: Mapping[str, Any]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.regions import region as regions
 from ovolo.geometry.solids import booleans as solids
@@ -20,8 +20,7 @@ from ovolo.words.measuring import pieces
 Values = Any
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
+class Rule(Struct, frozen=True):
     """`single` works on floats, points or shapes; `many` on arrays of them, or is None where
     the rule is not for arrays."""
 

@@ -4,10 +4,10 @@ legend that says what the tints mean."""
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.coat import everything, places_of
 from ovolo.meaning.program import Checked
@@ -28,16 +28,14 @@ _STEPS, _TINTS = 5, 64
 """So many values a scale names, and so many tints it has."""
 
 
-@dataclass(frozen=True)
-class Tinting:
+class Tinting(Struct, frozen=True):
     """`of_items` are colours (#RRGGBB) in the order of the items; `legend` says what they mean."""
 
     of_items: tuple[str, ...]
     legend: tuple[tuple[str, str], ...]
 
 
-@dataclass(frozen=True)
-class TintSource:
+class TintSource(Struct, frozen=True):
     """What the items of a part are coloured by: values of a kind, between two colours."""
 
     values: Any

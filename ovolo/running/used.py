@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import itertools
 import time
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.geometry.coat import Coat, coated
 from ovolo.meaning import checked_tree
@@ -28,8 +30,7 @@ if TYPE_CHECKING:
 _MOST_STUDIES = 50
 
 
-@dataclass(frozen=True, slots=True)
-class Use:
+class Use(Struct, frozen=True):
     """A study worked out for some values of its inputs: what it yields, the items that could not be
     made, the inputs beyond their limits, and its checks."""
 

@@ -7,10 +7,10 @@ solid are `Copies`; any other list, and any list with gaps, is a Python list.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.arrays.setting_out import MOST_ITEMS
 from ovolo.geometry.attached_drawing import AttachedDrawing
@@ -24,8 +24,7 @@ from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quant
 from ovolo.quantities.table import Table
 
 
-@dataclass(frozen=True, slots=True)
-class Gap:
+class Gap(Struct, frozen=True):
     """The place of an item that could not be made, and why."""
 
     index: int

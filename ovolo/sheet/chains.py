@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH
@@ -16,8 +17,7 @@ _STEPS = {"to": 1, "tangent_to": 1, "arc_to": 1, "arc_through": 2}
 """The words that go on with a chain, and which of their arguments is where they lead to."""
 
 
-@dataclass(frozen=True, slots=True)
-class Chain:
+class Chain(Struct, frozen=True):
     """The corners of a chain in their order, None where one is no point in brackets; and the side on
     which it is set upright."""
 

@@ -7,11 +7,11 @@ registry of words.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Blank:
+class Blank(Struct, frozen=True):
     """A place to fill in a line: what it takes, what it means, and what stands in it at first."""
 
     name: str
@@ -21,8 +21,7 @@ class Blank:
     optional: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Construct:
+class Construct(Struct, frozen=True):
     """A kind of line. Where a blank is left empty, the piece of the pattern in ‹ › around it
     falls away."""
 

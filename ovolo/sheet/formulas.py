@@ -10,7 +10,8 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from ovolo.problems import Failure, Span
 from ovolo.quantities.dimension import NUMBER

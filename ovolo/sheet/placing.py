@@ -8,7 +8,8 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH
@@ -22,8 +23,7 @@ from ovolo.sheet.reader import read_sheet
 _AXES = ("x", "y", "z")
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """A placed piece in the text: its line, the call of its study, and the words that place it, from
     the study outwards; `laid(p, q, l -> truss(span = l))` is one of them."""
 
@@ -228,8 +228,7 @@ def with_turn(text: str, name: str, by: float, units: DisplayUnits) -> str:
 # --- more of them ---
 
 
-@dataclass(frozen=True, slots=True)
-class Stand:
+class Stand(Struct, frozen=True):
     """Where a piece is put: a point (mm), and what it lies on there: a plane by the direction that it
     faces, or a surface by its name."""
 

@@ -6,7 +6,8 @@ Each is looked for only in a line that cannot be read.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from ovolo.problems import nearest_name
 from ovolo.quantities.units import UNIT_NAMES, UNITS
@@ -21,8 +22,7 @@ _FIGURE = r"(?:\d+(?:\.\d+)?|\.\d+)"
 _TEXTS = re.compile(r'"(?:\\.|[^"\\\n])*"')
 
 
-@dataclass(frozen=True, slots=True)
-class Slip:
+class Slip(Struct, frozen=True):
     """A pattern in the code of a line, and what to say of it: message and hint, where `{0}` is all
     that was found and `{1}`, `{2}` … its groups. (The patterns are compiled when a line first cannot
     be read: most processes never need them.)"""

@@ -6,22 +6,17 @@ has the same tree wherever it stands. Numbers are in mm, radians, kg and s.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-from functools import cache
-from typing import Any
+from msgspec import Struct
 
-from ovolo.nodes import node
 from ovolo.problems import Span
 from ovolo.quantities.dimension import Dimension
 
 
-@node
-class Node:
+class Node(Struct, frozen=True, eq=False):
     span: Span
 
 
-@node
-class Number(Node):
+class Number(Node, frozen=True):
     value: float
     dimension: Dimension
     unit: str = ""
@@ -36,39 +31,33 @@ class Number(Node):
         return not self.unit
 
 
-@node
-class Text(Node):
+class Text(Node, frozen=True):
     """A text; its pieces are plain strings and expressions put in by braces."""
 
     pieces: tuple[str | Node, ...]
 
 
-@node
-class YesNo(Node):
+class YesNo(Node, frozen=True):
     value: bool
 
 
-@node
-class Name(Node):
+class Name(Node, frozen=True):
     name: str
 
 
-@node
-class Unary(Node):
+class Unary(Node, frozen=True):
     operator: str
     operand: Node
 
 
-@node
-class Binary(Node):
+class Binary(Node, frozen=True):
     operator: str
     left: Node
     right: Node
     operator_span: Span = (0, 0)
 
 
-@node
-class Comparison(Node):
+class Comparison(Node, frozen=True):
     """`a <= b < c`; `within` is the tolerance of `==` and `!=`."""
 
     operands: tuple[Node, ...]
@@ -76,21 +65,18 @@ class Comparison(Node):
     within: Node | None = None
 
 
-@node
-class Logical(Node):
+class Logical(Node, frozen=True):
     """`and` or `or` over two or more conditions."""
 
     operator: str
     operands: tuple[Node, ...]
 
 
-@node
-class Not(Node):
+class Not(Node, frozen=True):
     operand: Node
 
 
-@node
-class Choice(Node):
+class Choice(Node, frozen=True):
     """`if condition then chosen else other`."""
 
     condition: Node
@@ -98,20 +84,17 @@ class Choice(Node):
     other: Node
 
 
-@node
-class Range(Node):
+class Range(Node, frozen=True):
     start: Node
     end: Node
     step: Node | None = None
 
 
-@node
-class ListOfItems(Node):
+class ListOfItems(Node, frozen=True):
     items: tuple[Node, ...]
 
 
-@node
-class Each(Node):
+class Each(Node, frozen=True):
     """One `for name in source` with the filter that follows it, if any."""
 
     name: str
@@ -119,25 +102,21 @@ class Each(Node):
     condition: Node | None = None
 
 
-@node
-class Comprehension(Node):
+class Comprehension(Node, frozen=True):
     body: Node
     each: tuple[Each, ...]
 
 
-@node
-class Point(Node):
+class Point(Node, frozen=True):
     coordinates: tuple[Node, ...]
 
 
-@node
-class Argument(Node):
+class Argument(Node, frozen=True):
     name: str | None
     value: Node
 
 
-@node
-class Call(Node):
+class Call(Node, frozen=True):
     """`f(a, b = c)`; `x.f(a)` is the same with x as its first argument."""
 
     function: str
@@ -145,40 +124,34 @@ class Call(Node):
     name_span: Span = (0, 0)
 
 
-@node
-class Member(Node):
+class Member(Node, frozen=True):
     owner: Node
     name: str
 
 
-@node
-class Index(Node):
+class Index(Node, frozen=True):
     owner: Node
     index: Node
 
 
-@node
-class Parameter(Node):
+class Parameter(Node, frozen=True):
     name: str
     default: Node | None = None
 
 
-@node
-class Lambda(Node):
+class Lambda(Node, frozen=True):
     parameters: tuple[Parameter, ...]
     body: Node
 
 
-@node
-class Block(Node):
+class Block(Node, frozen=True):
     """Local lines whose last one is the value."""
 
     locals: tuple[Local, ...]
     value: Node
 
 
-@node
-class Local(Node):
+class Local(Node, frozen=True):
     """A local formula of a block, or a local function where it has parameters."""
 
     name: str
@@ -186,28 +159,23 @@ class Local(Node):
     parameters: tuple[Parameter, ...] | None = None
 
 
-@node
-class Content:
+class Content(Struct, frozen=True, eq=False):
     """What a statement says, without where it stands."""
 
 
-@node
-class Study(Content):
+class Study(Content, frozen=True):
     title: str
 
 
-@node
-class Units(Content):
+class Units(Content, frozen=True):
     symbols: tuple[tuple[str, Span], ...]
 
 
-@node
-class Section(Content):
+class Section(Content, frozen=True):
     title: str
 
 
-@node
-class Input(Content):
+class Input(Content, frozen=True):
     name: str
     value: Node
     name_span: Span
@@ -221,8 +189,7 @@ class Input(Content):
     label: str = ""
 
 
-@node
-class Formula(Content):
+class Formula(Content, frozen=True):
     """A formula, or a function where it has parameters."""
 
     name: str
@@ -232,8 +199,7 @@ class Formula(Content):
     label: str = ""
 
 
-@node
-class Part(Content):
+class Part(Content, frozen=True):
     name: str
     value: Node
     name_span: Span
@@ -257,16 +223,14 @@ class Part(Content):
     label: str = ""
 
 
-@node
-class Check(Content):
+class Check(Content, frozen=True):
     condition: Node
     message: str = ""
     said: Text | None = None
     """The message with what its braces put in."""
 
 
-@node
-class Dim(Content):
+class Dim(Content, frozen=True):
     """`form` is length, radius, diameter, angle or level. A radius and a diameter run from the
     centre (`start`) to a point of the circle (`end`); an angle has its apex beside both its points;
     a level stands at `end`, above a datum (`start`) or above zero."""
@@ -279,20 +243,17 @@ class Dim(Content):
     apex: Node | None = None
 
 
-@node
-class Preset(Content):
+class Preset(Content, frozen=True):
     title: str
     settings: tuple[Setting, ...] = ()
 
 
-@node
-class Setting(Node):
+class Setting(Node, frozen=True):
     name: str
     value: Node
 
 
-@node
-class Calibration(Node):
+class Calibration(Node, frozen=True):
     """How a picture lies under the drawing: two points of it (in pixels from its upper left
     corner), their true distance, where the first one lies, and how it is turned."""
 
@@ -304,35 +265,30 @@ class Calibration(Node):
     strength: Node | None = None
 
 
-@node
-class File(Content):
+class File(Content, frozen=True):
     name: str
     file_name: str
     name_span: Span
     calibration: Calibration | None = None
 
 
-@node
-class Tolerance(Content):
+class Tolerance(Content, frozen=True):
     """By how much chords may miss what is round, in all of the study."""
 
     value: Node
 
 
-@node
-class Use(Content):
+class Use(Content, frozen=True):
     name: str
     study: str
     name_span: Span
 
 
-@node
-class Blank(Content):
+class Blank(Content, frozen=True):
     """An empty line or one that holds only a comment."""
 
 
-@node
-class Unreadable(Content):
+class Unreadable(Content, frozen=True):
     """A statement that cannot be read; `name` where it still shows what it would define."""
 
     message: str
@@ -345,8 +301,7 @@ Named = Input | Formula | Part | File | Use
 """The statements that give a name to a value."""
 
 
-@dataclass(frozen=True, slots=True)
-class Statement:
+class Statement(Struct, frozen=True):
     """One statement where it stands: its text as written, its first line (from 1), what it says."""
 
     text: str
@@ -374,29 +329,17 @@ class Statement:
         return self.line + before.count("\n"), offset - (before.rfind("\n") + 1) + 1
 
 
-@dataclass(frozen=True, slots=True)
-class Sheet:
+class Sheet(Struct, frozen=True):
     """A sheet as read: its text, and its statements in order."""
 
     text: str
     statements: tuple[Statement, ...]
 
 
-_SCALARS = frozenset(
-    {"Span", "str", "float", "bool", "Dimension", "tuple[str, str]", "tuple[tuple[str, Span], ...]"}
-)
-
-
-@cache
-def _fields_with_nodes(kind: Any) -> tuple[str, ...]:
-    return tuple(item.name for item in fields(kind) if item.type not in _SCALARS)
-
-
 def children(node: Node | Content) -> list[Node]:
     """The nodes directly within a node or a statement's content, in order."""
     found: list[Node] = []
-    kind: Any = type(node)
-    for name in _fields_with_nodes(kind):
+    for name in node.__struct_fields__:
         value = getattr(node, name)
         if isinstance(value, Node):
             found.append(value)

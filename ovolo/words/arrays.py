@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
+from msgspec import field
 
 from ovolo.geometry.arrays import setting_out
 from ovolo.geometry.arrays.scattering import scattered
@@ -530,22 +531,24 @@ def over(
     """
     count_of(nu * nv, "an array")
     found = cells(surface, nu, nv, form)
-    return made(x, _Cells(found, placing=not callable(x)), skip, where)
+    return made(x, _cells(found, placing=not callable(x)), skip, where)
 
 
 class _Cells(Places):
     """Cells as places; what a function makes of one stays where it is made."""
 
-    def __init__(self, records: list[dict[str, Any]], placing: bool) -> None:
-        self.records = records
-        matrices = np.tile(IDENTITY, (len(records), 1, 1))
-        if placing and records:
-            for column, name in enumerate(("along", "left", "up", "at")):
-                matrices[:, :3, column] = [record[name] for record in records]
-        super().__init__(matrices)
+    records: list[dict[str, Any]] = field(default_factory=list)
 
     def record(self, index: int) -> dict[str, Any]:
         return self.records[index]
+
+
+def _cells(records: list[dict[str, Any]], placing: bool) -> _Cells:
+    matrices = np.tile(IDENTITY, (len(records), 1, 1))
+    if placing and records:
+        for column, name in enumerate(("along", "left", "up", "at")):
+            matrices[:, :3, column] = [record[name] for record in records]
+    return _Cells(matrices, records=records)
 
 
 @word(

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+from msgspec import Struct
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Taken:
+
+class Taken(Struct, frozen=True, eq=False):
     """A measure that was taken: which and of what, the figure or the places found, by what share these may be wrong (places by a
     share of the size of all; 0 where they are exact), and by how much."""
 

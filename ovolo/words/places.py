@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from ovolo.geometry.arrays.setting_out import MOST_ITEMS
@@ -25,8 +25,7 @@ Wanted = Callable[[dict[str, Any]], bool]
 _X = np.array([1.0, 0.0, 0.0])
 
 
-@dataclass
-class Places:
+class Places(Struct):
     """Where the items go: matrices (n, 4, 4), and what a function is told of each."""
 
     matrices: Values

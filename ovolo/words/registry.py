@@ -5,17 +5,17 @@ from __future__ import annotations
 import inspect
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, TypeVar
+
+from msgspec import Struct
 
 from ovolo.words.signature import Signature, read_signature
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 
-@dataclass(frozen=True, slots=True)
-class Parameter:
+class Parameter(Struct, frozen=True):
     """One parameter of a word; `default` is as written in a sheet, None where it has none.
     `kind` says in words what it takes; `optional` where it may be left out."""
 
@@ -27,8 +27,7 @@ class Parameter:
     meaning: str = ""
 
 
-@dataclass(frozen=True, eq=False)
-class Word:
+class Word(Struct, frozen=True, eq=False, dict=True):
     """A word of the language. (Its signatures and parameters are read from what is `written` of them
     when they are first asked for: few sheets use many words.)
 

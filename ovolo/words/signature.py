@@ -28,8 +28,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import LENGTH, NUMBER, Dimension, power, product
@@ -97,8 +98,7 @@ class Pattern:
         raise NotImplementedError
 
 
-@dataclass(frozen=True)
-class Exactly(Pattern):
+class Exactly(Pattern, Struct, frozen=True):
     kind: Kind
     whole: bool = False
 
@@ -114,8 +114,7 @@ class Exactly(Pattern):
         return "a whole number" if self.whole else self.kind.said
 
 
-@dataclass(frozen=True)
-class AnyTable(Pattern):
+class AnyTable(Pattern, Struct, frozen=True):
     def match(self, kind: Kind, bound: Bindings) -> bool:
         return isinstance(kind, TableKind)
 
@@ -123,8 +122,7 @@ class AnyTable(Pattern):
         return "a table"
 
 
-@dataclass(frozen=True)
-class QuantityOf(Pattern):
+class QuantityOf(Pattern, Struct, frozen=True):
     """A product of powers of quantity variables; a single one binds when matched."""
 
     factors: tuple[tuple[str, Fraction], ...]
@@ -152,8 +150,7 @@ class QuantityOf(Pattern):
         return "a number or a quantity"
 
 
-@dataclass(frozen=True)
-class PointOf(Pattern):
+class PointOf(Pattern, Struct, frozen=True):
     quantity: QuantityOf
     flat: bool = False
 
@@ -171,8 +168,7 @@ class PointOf(Pattern):
         return "a point"
 
 
-@dataclass(frozen=True)
-class Variable(Pattern):
+class Variable(Pattern, Struct, frozen=True):
     name: str
 
     def match(self, kind: Kind, bound: Bindings) -> bool:
@@ -190,8 +186,7 @@ class Variable(Pattern):
         return bound[self.name].said if self.name in bound else "a value"
 
 
-@dataclass(frozen=True)
-class Shape(Pattern):
+class Shape(Pattern, Struct, frozen=True):
     """Any geometry or point, or a list of it."""
 
     def match(self, kind: Kind, bound: Bindings) -> bool:
@@ -210,8 +205,7 @@ class Shape(Pattern):
         return "a solid, a region, a curve or a point, or a list of them"
 
 
-@dataclass(frozen=True)
-class ListPattern(Pattern):
+class ListPattern(Pattern, Struct, frozen=True):
     item: Pattern
 
     @property
@@ -233,8 +227,7 @@ class ListPattern(Pattern):
         return "a list"
 
 
-@dataclass(frozen=True)
-class Many(Pattern):
+class Many(Pattern, Struct, frozen=True):
     """One of a kind, or a list of them, however deep."""
 
     item: Exactly
@@ -252,8 +245,7 @@ class Many(Pattern):
         return f"{self.item.kind.said} or a list of {plural(self.item.kind)}"
 
 
-@dataclass(frozen=True)
-class FunctionPattern(Pattern):
+class FunctionPattern(Pattern, Struct, frozen=True):
     parameters: tuple[Pattern, ...]
     result: Pattern
 
@@ -265,8 +257,7 @@ class FunctionPattern(Pattern):
         return f"a function of {count} value{'s' if count > 1 else ''}, such as t -> …"
 
 
-@dataclass(frozen=True)
-class RecordPattern(Pattern):
+class RecordPattern(Pattern, Struct, frozen=True):
     fields: tuple[tuple[str, Pattern], ...]
 
     def match(self, kind: Kind, bound: Bindings) -> bool:
@@ -279,8 +270,7 @@ class RecordPattern(Pattern):
         return "a set of values"
 
 
-@dataclass(frozen=True)
-class PairOf(Pattern):
+class PairOf(Pattern, Struct, frozen=True):
     """Two values side by side: a list where they are of one kind."""
 
     left: Pattern
@@ -292,8 +282,7 @@ class PairOf(Pattern):
         return Together(items=(left, right)) if together is None else ListOf(item=together)
 
 
-@dataclass(frozen=True)
-class RowsOf(Pattern):
+class RowsOf(Pattern, Struct, frozen=True):
     """A table whose row, or a cell of it, the word gives."""
 
     def match(self, kind: Kind, bound: Bindings) -> bool:
@@ -306,8 +295,7 @@ class RowsOf(Pattern):
         return "a table"
 
 
-@dataclass(frozen=True)
-class ColumnName(Pattern):
+class ColumnName(Pattern, Struct, frozen=True):
     """The name of a column, written as a text, whose cells fit a pattern."""
 
     cell: Pattern
@@ -332,8 +320,7 @@ class ColumnName(Pattern):
         return f"the name of a column in quotes{of_these}"
 
 
-@dataclass(frozen=True)
-class UnitName(Pattern):
+class UnitName(Pattern, Struct, frozen=True):
     """A unit of a quantity that another argument has settled, written as a text."""
 
     quantity: QuantityOf
@@ -354,8 +341,7 @@ class UnitName(Pattern):
         return "a unit of it in quotes"
 
 
-@dataclass(frozen=True)
-class Bound(Pattern):
+class Bound(Pattern, Struct, frozen=True):
     """What another argument has settled."""
 
     name: str
@@ -364,8 +350,7 @@ class Bound(Pattern):
         return bound.get(self.name, ListOf())
 
 
-@dataclass(frozen=True)
-class Either(Pattern):
+class Either(Pattern, Struct, frozen=True):
     choices: tuple[Pattern, ...]
 
     def match(self, kind: Kind, bound: Bindings) -> bool:
@@ -375,8 +360,7 @@ class Either(Pattern):
         return " or ".join(choice.said(bound) for choice in self.choices)
 
 
-@dataclass(frozen=True)
-class Accepts:
+class Accepts(Struct, frozen=True):
     """One argument of a signature."""
 
     pattern: Pattern
@@ -386,8 +370,7 @@ class Accepts:
     """The parameter it fills, where that is not the one at its position."""
 
 
-@dataclass(frozen=True)
-class Signature:
+class Signature(Struct, frozen=True):
     written: str
     arguments: tuple[Accepts, ...]
     result: Pattern

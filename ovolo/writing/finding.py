@@ -10,10 +10,12 @@ from __future__ import annotations
 import math
 import re
 from collections import Counter, defaultdict
-from dataclasses import asdict, dataclass, field
 from functools import cache
 from typing import Any
 
+from msgspec import Struct, field
+
+from ovolo.fields import fields_told
 from ovolo.writing.needs_said import NEEDS_SAID
 from ovolo.writing.starting import starting_points
 from ovolo.writing.vocabulary import vocabulary
@@ -25,8 +27,7 @@ _SATURATION, _LENGTH = 1.2, 0.3
 _EMPTY = frozenset(["a", "an", "the", "of", "in", "on", "at", "by", "to", "for", "with", "and", "or", "is", "are", "be", "it", "its", "that", "this", "how", "do", "i", "my", "me", "want", "need", "make", "get", "from", "into", "as", "so", "than"])  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Entry:
+class Entry(Struct, frozen=True, eq=False):
     """What can be looked up: a `word`, `value`, `line`, `operator` or `unit` of the language, or a `how-to`."""
 
     sort: str
@@ -47,14 +48,14 @@ def entries() -> tuple[Entry, ...]:
         Entry(
             "value" if one["constant"] else "word",
             one["name"],
-            {**one, "picture": one["picture"] and asdict(one["picture"])},
+            {**one, "picture": one["picture"] and fields_told(one["picture"])},
         )
         for one in known["words"]
     ]
     found += [
         Entry("line", name, {"meaning": meaning}) for name, meaning in known["statements"].items()
     ]
-    found += [Entry("operator", one.written, asdict(one)) for one in known["operators"]]
+    found += [Entry("operator", one.written, fields_told(one)) for one in known["operators"]]
     found += [
         Entry("unit", symbol, {"meaning": f"{known['unit_names'][symbol]}, a unit of {dimension}", "others": [known["unit_names"][symbol], dimension]})
         for symbol, dimension in known["units"].items()

@@ -8,9 +8,10 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+
+from msgspec import Struct
 
 ROOMS = {
     "sheet": "Reading a line",
@@ -38,8 +39,7 @@ _FEWEST = 12
 """So many letters of its own a message has by which another text is known to be it."""
 
 
-@dataclass(frozen=True, slots=True)
-class Message:
+class Message(Struct, frozen=True):
     said: str
     hint: str
     room: str

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Operator:
+class Operator(Struct, frozen=True):
     """How it is written, what it does, and an example with what that gives. `others` are names by
     which it may be looked for."""
 

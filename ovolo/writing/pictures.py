@@ -7,11 +7,11 @@ that its entry in the registry does not say.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from ovolo.geometry.solids.solid import Shape, silhouette
 from ovolo.geometry.types import Points
@@ -35,8 +35,7 @@ _LINES_EACH_WAY = 6
 """So many lines of a surface are drawn along u, and along v."""
 
 
-@dataclass(frozen=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """Polylines, bars standing on a line, dots: each a list of (x, y)."""
 
     lines: list[list[tuple[float, float]]] = field(default_factory=list)

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import hashlib
 import re
-from dataclasses import dataclass
 from functools import cache
 from itertools import takewhile
 from pathlib import Path
+
+from msgspec import Struct
 
 from ovolo.problems import Failure, meant
 from ovolo.sheet import tree
@@ -25,8 +26,7 @@ _OF_THE_WHOLE = (tree.Study, tree.Units, tree.Tolerance, tree.Preset)
 """What a piece does not bring along: the sheet it is dropped into has its own."""
 
 
-@dataclass(frozen=True, slots=True)
-class Passage:
+class Passage(Struct, frozen=True):
     """A section as it is explained: its title, what is said of it, its lines."""
 
     title: str
@@ -34,8 +34,7 @@ class Passage:
     lines: str
 
 
-@dataclass(frozen=True, slots=True)
-class StartingPoint:
+class StartingPoint(Struct, frozen=True):
     key: str
     needs: tuple[str, ...]
     said: str

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict
 from functools import lru_cache, partial
 from typing import TYPE_CHECKING, Any
 
@@ -25,6 +24,7 @@ from ovolo.exploring.settings import (
     typed_value,
 )
 from ovolo.exploring.swapping import calls_of, swap
+from ovolo.fields import fields_told
 from ovolo.formats.attached import Files, look, read_attached, read_files, read_or_failure
 from ovolo.formats.export import exported, exported_sheet
 from ovolo.formats.on_screen import Wanted, on_screen
@@ -334,7 +334,7 @@ def found_words(phrase: str) -> dict[str, Any]:
         {"key": one.key, "sort": one.sort, "name": one.name, "meaning": one.told.get("meaning", "")}
         for one in found_for(phrase)
     ]
-    said = [asdict(one) for one in messages_for(phrase)]
+    said = [fields_told(one) for one in messages_for(phrase)]
     return {"words": words, "points": points_for(phrase), "messages": said}
 
 
@@ -396,7 +396,7 @@ def tried(text: str) -> TriedSaid:
 
 def vocabulary() -> bytes:
     """The words of the language, with their pictures, as JSON."""
-    return json.dumps(all_words(), separators=(",", ":"), default=asdict).encode()
+    return json.dumps(all_words(), separators=(",", ":"), default=fields_told).encode()
 
 
 def with_input_for(text: str, name: str, line: int, files: Files) -> str:

@@ -77,7 +77,7 @@ WITH: dict[type[Any], tuple[str, ...]] = {
     Check: (), TriedPart: (), Trial: ("reasons", "why"), Found: (), Aim: (), Bar: (), Reach: (), Band: (), Bands: (),
     Breaking: (), Verdict: (), Proof: (), Row: (), Comparison: (), Swap: ("fits",), Blank: (), Construct: (), Operator: (), Picture: (),
 }  # fmt: skip
-"""Dataclasses that are answered as they are, each with the properties that are told beside its fields."""
+"""Things that are answered as they are, each with the properties that are told beside its fields."""
 
 
 def answers_declared() -> str:
@@ -130,7 +130,7 @@ def _interface(message: type[Any]) -> list[str]:
 
 def _told(answer: type[Any]) -> list[str]:
     hints = get_type_hints(answer)
-    return [f"  {one.name}: {_type(hints[one.name])};" for one in fields(answer)]
+    return [f"  {name}: {_type(hints[name])};" for name in answer.__struct_fields__]
 
 
 def _properties(answer: type[Any], names: Sequence[str]) -> list[str]:
@@ -150,7 +150,7 @@ def _type(hint: Any) -> str:
         return str(inner[1])
     if origin in (NotRequired, Required):
         return _type(inner[0])
-    if is_typeddict(hint) or is_dataclass(hint):
+    if is_typeddict(hint) or hint in WITH:
         return str(hint.__name__)
     if origin in (Union, UnionType):
         return " | ".join(dict.fromkeys(_type(one) for one in inner))

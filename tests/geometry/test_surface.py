@@ -1,12 +1,12 @@
 """Surfaces: areas and volumes of spheres, cones and cylinders; cells; what is refused."""
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from ovolo.geometry.curves import drafting
 from ovolo.geometry.surfaces.surface import (

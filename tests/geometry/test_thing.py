@@ -1,10 +1,10 @@
 """What is asked of every geometry, whatever its kind: each answers, and by the same laws."""
 
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.placement import applied, moved, turned

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import fields, is_dataclass
 from types import UnionType
 from typing import (
     Annotated,
@@ -35,8 +34,8 @@ def misfits(value: Any, hint: Any, where: str = "scene") -> list[str]:
         return wrong + [
             said for name in value.keys() & known.keys() for said in misfits(value[name], known[name], f"{where}.{name}")
         ]  # fmt: skip
-    if is_dataclass(hint):
-        told = {one.name: get_type_hints(hint)[one.name] for one in fields(hint)}
+    if hint in wire_types.WITH:
+        told = {name: get_type_hints(hint)[name] for name in hint.__struct_fields__}
         told |= {
             name: get_type_hints(getattr(hint, name).fget)["return"]
             for name in wire_types.WITH[hint]

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from ovolo.benches.answers import SectionSaid
 from ovolo.benches.cutting.bars import BarPlan, Saw, check_bar, cut_bars
+from ovolo.fields import fields_told
 from ovolo.outcome.part import Part
 from ovolo.outcome.schedule import Stock, cut_list, schedule
 from ovolo.problems import Failure
@@ -16,8 +18,7 @@ from ovolo.quantities.show import DisplayUnits, show_quantity
 from ovolo.quantities.typed import read_quantity
 
 
-@dataclass(frozen=True, slots=True)
-class Section:
+class Section(Struct, frozen=True):
     """What is cut from one section; where that cannot be, why."""
 
     stock: Stock
@@ -72,7 +73,7 @@ def as_json(sections: Sequence[Section]) -> list[dict[str, Any]]:
         {
             "part": one.stock.part,
             "section": list(one.stock.section),
-            "plan": None if one.plan is None else asdict(one.plan) | {"number": one.plan.number, "proved": one.plan.proved, "used": one.plan.used},
+            "plan": None if one.plan is None else fields_told(one.plan) | {"number": one.plan.number, "proved": one.plan.proved, "used": one.plan.used},
             "problem": None if one.failure is None else one.failure.said,
         }
         for one in sections

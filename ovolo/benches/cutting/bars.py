@@ -11,9 +11,9 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.problems import Failure
@@ -33,16 +33,14 @@ _DECIMALS = 6
 """Lengths that differ by less than a millionth of a mm are one."""
 
 
-@dataclass(frozen=True, slots=True)
-class Saw:
+class Saw(Struct, frozen=True):
     """What a cut takes away (`kerf`), and what each end of a bar loses (`trim`), in mm."""
 
     kerf: float = 0.0
     trim: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Bar:
+class Bar(Struct, frozen=True):
     """Bars that are cut alike: how many, the lengths cut from each (longest first) with their counts, and
     what is left of each (mm)."""
 
@@ -51,8 +49,7 @@ class Bar:
     rest: float
 
 
-@dataclass(frozen=True, slots=True)
-class BarPlan:
+class BarPlan(Struct, frozen=True):
     """How the pieces are cut from bars of one length. There are never fewer bars than `bound`."""
 
     stock: float

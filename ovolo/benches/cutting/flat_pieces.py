@@ -8,12 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 import shapely
+from msgspec import Struct
 
 from ovolo.geometry.placement import IDENTITY, Matrix, determinant
 from ovolo.geometry.regions.region import Region
@@ -27,8 +27,7 @@ from ovolo.outcome.schedule import Piece, schedule_with_shapes
 from ovolo.problems import Failure
 
 
-@dataclass(frozen=True, eq=False)
-class FlatPiece:
+class FlatPiece(Struct, frozen=True, eq=False, dict=True):
     """A piece of the schedule that is cut from a sheet: its mark, how many, its region lying in plan, and
     how thick it is (mm; None where it is a region)."""
 

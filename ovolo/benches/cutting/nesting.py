@@ -10,12 +10,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 import shapely
+from msgspec import Struct, field
 from numpy.typing import NDArray
 from scipy import fft
 from shapely import affinity
@@ -37,8 +37,7 @@ _CELLS = (900, 450)
 _HAIR = 1e-6
 
 
-@dataclass(frozen=True, slots=True)
-class Laid:
+class Laid(Struct, frozen=True):
     """A piece on a sheet: its number, the sheet's, by how many degrees it is turned to the left, and where
     its least corner lies then, in mm from that of the sheet."""
 
@@ -49,8 +48,7 @@ class Laid:
     y: float
 
 
-@dataclass(frozen=True, eq=False)
-class Nest:
+class Nest(Struct, frozen=True, eq=False, dict=True):
     """Pieces on sheets."""
 
     cutter: Cutter
@@ -244,13 +242,11 @@ _ORDERS: tuple[Order, ...] = (
 )
 
 
-@dataclass
-class _Work:
+class _Work(Struct):
     left: float
 
 
-@dataclass(eq=False)
-class _Grid:
+class _Grid(Struct, eq=False):
     """A sheet in cells: which are taken, and the figures that lie on it."""
 
     cell: float
@@ -269,8 +265,7 @@ class _Grid:
         return self.seen
 
 
-@dataclass(eq=False)
-class _Mask:
+class _Mask(Struct, eq=False):
     """A piece as it may be turned: its figure, the cells it takes, and their transform."""
 
     turn: float
@@ -279,8 +274,7 @@ class _Mask:
     transform: Any
 
 
-@dataclass(eq=False)
-class _Table:
+class _Table(Struct, eq=False, dict=True):
     """Pieces and the cells of the sheets they are laid on, the same for every order."""
 
     pieces: Sequence[FlatPiece]

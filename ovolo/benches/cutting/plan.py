@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct
 
 from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.flat_pieces import FlatPiece, flat_pieces, told_together
@@ -19,8 +20,7 @@ CUT, LEFT_OUT = "cut", "left out"
 ROLES = (CUT, LEFT_OUT)
 
 
-@dataclass(frozen=True, eq=False)
-class Sheet:
+class Sheet(Struct, frozen=True, eq=False):
     """A sheet of stock of one thickness (mm; None for regions), with its cuts in their order."""
 
     nest: Nest
@@ -44,14 +44,13 @@ class NothingCut(Failure):
         self.refused = tuple(refused)
 
 
-@dataclass(frozen=True, eq=False)
-class CutPlan:
+class CutPlan(Struct, frozen=True, eq=False):
     """All sheets, and why some pieces are on none."""
 
     cutter: Cutter
     nests: Sequence[tuple[float | None, Nest]]
     sheets: Sequence[Sheet]
-    refused: Sequence[Failure] = field(default=())
+    refused: Sequence[Failure] = ()
 
 
 def role_of(part: Part, roles: Mapping[str, str]) -> str:

@@ -9,10 +9,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from msgspec import Struct
 
 from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.flat_pieces import FlatPiece
@@ -34,8 +34,7 @@ _LEAST_HOLE = 1.02
 """A hole is cut where it is wider than the cut, by this factor."""
 
 
-@dataclass(frozen=True, eq=False)
-class Cut:
+class Cut(Struct, frozen=True, eq=False):
     """One closed way of the tool: of which laid piece (by its number in the nest), whether it is a hole or
     an outline, where the lead-in begins, the way, and from where to where along it the tool is lifted
     (tabs), in mm."""
@@ -189,8 +188,7 @@ def _in_order(cuts: Sequence[Cut]) -> list[Cut]:
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class Effort:
+class Effort(Struct, frozen=True):
     """What the cuts of a sheet take: mm of cut and of travel, how often the tool comes down, seconds."""
 
     length: float

@@ -9,11 +9,11 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 import shapely
+from msgspec import Struct, field
 
 from ovolo.benches.cutting.cutter import Cutter
 from ovolo.benches.cutting.nesting import Nest
@@ -35,8 +35,7 @@ _ROUND = 2e-3
 """mm by which both ends of an arc may lie differently far from its centre: figures have four decimals."""
 
 
-@dataclass(frozen=True, slots=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """A piece that fell out, or hangs on: by how much its outline differs at most from the best that a round
     cut can leave of the design, how much that leaves standing in the sharpest inside corner, and how much of
     the outline is not cut through (its tabs), in mm."""
@@ -51,8 +50,7 @@ class Measured:
         return self.uncut == 0
 
 
-@dataclass
-class SimulatedCutter:
+class SimulatedCutter(Struct):
     """A cutter of a profile, with a sheet."""
 
     cutter: Cutter

@@ -6,12 +6,12 @@ A part's clause says its role: it is printed, or it is an area where support sta
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import manifold3d
 import numpy as np
 import shapely
+from msgspec import Struct
 
 from ovolo.benches.printing.printer import AS_DRAWN, LARGEST_FACE_DOWN, TOGETHER, Printer
 from ovolo.geometry.meshes.hull import convex_hull
@@ -39,16 +39,14 @@ _FLAT = 1e-6
 """Directions of faces that differ by less are one."""
 
 
-@dataclass(frozen=True, eq=False)
-class Area:
+class Area(Struct, frozen=True, eq=False):
     """Where support stands (`here`) or where none does, beside a body as that lies."""
 
     manifold: manifold3d.Manifold
     here: bool
 
 
-@dataclass(frozen=True, eq=False)
-class Body:
+class Body(Struct, frozen=True, eq=False, dict=True):
     """A solid as it is printed: on z = 0, its least corner at the origin; mm."""
 
     part: str

@@ -7,12 +7,13 @@ layers are worked out when they are asked for, so that long prints show their pr
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 import shapely
+from msgspec import Struct
+from msgspec.structs import replace
 
 from ovolo.benches.motion import times
 from ovolo.benches.printing.bodies import Body, bodies_of
@@ -30,8 +31,7 @@ FINENESS = 0.01
 """Lines follow the outline of a section within this share of their width: no printer is finer."""
 
 
-@dataclass(frozen=True, eq=False)
-class Layered:
+class Layered(Struct, frozen=True, eq=False):
     """A body with the sections and the supports of all of its layers."""
 
     body: Body
@@ -39,8 +39,7 @@ class Layered:
     supports: Areas
 
 
-@dataclass(frozen=True, eq=False)
-class Print:
+class Print(Struct, frozen=True, eq=False, dict=True):
     """Bodies on plates, in common layers."""
 
     printer: Printer
@@ -146,8 +145,7 @@ def _too_low(body: Body, printer: Printer) -> Failure:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class LayerFigures:
+class LayerFigures(Struct, frozen=True):
     """What a layer of a plate takes: mm² that are covered by bodies, mm of line by role, mm³ laid, s."""
 
     area: float

@@ -6,11 +6,11 @@ The density is the share of an area that its lines cover, a line being as wide a
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import shapely
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.benches.printing.layers import Areas, rings
@@ -20,8 +20,7 @@ from ovolo.geometry.types import Floats
 _DIAGONALS = (math.radians(45), math.radians(135))
 
 
-@dataclass(frozen=True, eq=False)
-class Fill:
+class Fill(Struct, frozen=True, eq=False, dict=True):
     """Straight lines in layers: the number of the layer of each (n,), and its ends (n, 2, 2) in mm."""
 
     layers: NDArray[np.int64]

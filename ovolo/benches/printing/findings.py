@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from msgspec import Struct
 
 from ovolo.benches.printing.layers import NEARLY, Areas, once, opened, widened
 from ovolo.benches.printing.printer import Printer
@@ -18,8 +18,7 @@ _SMALLEST = 0.5
 """What is thin is told from there on, in squares of a line's width: sharp corners lose less."""
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """Something amiss in a layer of a body: what, where (mm, in the body's own place), how large its area is
     (mm²), and about how wide it is (mm)."""
 

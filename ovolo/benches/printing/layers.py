@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import manifold3d
 import numpy as np
 import shapely
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.benches.printing.bodies import Body
@@ -31,8 +31,7 @@ _LEVEL = 0.999
 """A face whose direction has no less of z is level: it is met or missed, whatever the layers."""
 
 
-@dataclass(frozen=True, eq=False)
-class Heights:
+class Heights(Struct, frozen=True, eq=False):
     """The layers of a print: the z of the lower side of each (n,), and how high it is (n,), in mm."""
 
     levels: Floats

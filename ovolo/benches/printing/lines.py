@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
+from msgspec import Struct, field
 
 from ovolo.benches.motion import runs, times
 from ovolo.benches.printing.filling import Fill, filled, solid, straight
@@ -52,8 +52,7 @@ class Line(NamedTuple):
         return float(np.hypot(*np.diff(self.points, axis=0).T).sum())
 
 
-@dataclass(frozen=True, eq=False)
-class LayerLines:
+class LayerLines(Struct, frozen=True, eq=False):
     """The lines of one layer of a body in the order they are laid."""
 
     lines: list[Line] = field(default_factory=list)

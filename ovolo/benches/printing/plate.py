@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Container, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.benches.printing.bodies import Body
 from ovolo.benches.printing.printer import Printer
@@ -18,8 +18,7 @@ _GRAIN = 1000.0
 MOST_PLATES = 200
 
 
-@dataclass(frozen=True, slots=True)
-class Place:
+class Place(Struct, frozen=True):
     """A body on a plate: the plate's number, the least corner of its footprint, and whether it is turned
     a quarter."""
 

@@ -6,9 +6,9 @@ It knows nothing of the print that the program was made from: what it counts is 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 
 from ovolo.benches.gcode import Block, blocks
 from ovolo.benches.motion import runs, times
@@ -21,8 +21,7 @@ _SLACK = 0.002
 """mm by which a move may leave the plate: figures are written in thousandths."""
 
 
-@dataclass
-class Laid:
+class Laid(Struct):
     """What a program laid down: mm³ of material, mm of line, mm of travel, seconds; how many moves; at how
     many levels; and where it ended."""
 
@@ -35,8 +34,7 @@ class Laid:
     at: Place = (0.0, 0.0, 0.0)
 
 
-@dataclass
-class SimulatedPrinter:
+class SimulatedPrinter(Struct):
     """A printer of a profile. `run` may be given a program in pieces."""
 
     printer: Printer

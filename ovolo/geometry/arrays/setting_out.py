@@ -7,9 +7,9 @@ that number. What remains of a length that a spacing does not divide goes where 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Cubics, Curve, Piece, needs_pieces
@@ -86,8 +86,7 @@ def _evenly(length: float, bays: int) -> Values:
     return places
 
 
-@dataclass(frozen=True)
-class Bay:
+class Bay(Struct, frozen=True):
     """One piece of a length that is set out."""
 
     start: float

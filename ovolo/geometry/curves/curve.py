@@ -10,11 +10,11 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.polynomial.polynomial import polyroots, polytrim
 from numpy.typing import NDArray
 
@@ -163,8 +163,7 @@ class Piece:
         return np.array([points.min(axis=0), points.max(axis=0)])
 
 
-@dataclass(frozen=True, eq=False)
-class Straight(Piece):
+class Straight(Piece, Struct, frozen=True, eq=False):
     """The line from a to b, each (3,) in mm."""
 
     a: Points
@@ -205,8 +204,7 @@ class Straight(Piece):
         return np.clip(shares, 0.0, 1.0)
 
 
-@dataclass(frozen=True, eq=False)
-class Arc(Piece):
+class Arc(Piece, Struct, frozen=True, eq=False, dict=True):
     """centre + u cos a + v sin a, for a from `angle` over `sweep`: a circle where u and v are at
     right angles and equally long, otherwise an ellipse given by two conjugate radii."""
 
@@ -311,8 +309,7 @@ class Arc(Piece):
         return super().parameters_at(lengths)
 
 
-@dataclass(frozen=True, eq=False)
-class Cubic(Piece):
+class Cubic(Piece, Struct, frozen=True, eq=False, dict=True):
     """A cubic by its four Bézier points (4, 3)."""
 
     poles: Points
@@ -378,8 +375,7 @@ class Cubic(Piece):
         return steps, places
 
 
-@dataclass(frozen=True, eq=False)
-class Cubics:
+class Cubics(Struct, frozen=True, eq=False, dict=True):
     """Many cubics that follow each other, worked out all at once: `poles` is (n, 4, 3)."""
 
     poles: Points
@@ -534,8 +530,7 @@ def _steps_of(counts: NDArray[np.int64]) -> tuple[NDArray[np.int64], Points]:
     return which, (np.arange(len(which)) - before + 1) / counts[which]
 
 
-@dataclass(frozen=True, eq=False)
-class Curve(Drawable):
+class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
     """A chain of pieces, each beginning where the one before it ends. A curve that is only begun
     has no pieces yet, but a place (`origin`)."""
 

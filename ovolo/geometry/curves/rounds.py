@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Points
@@ -20,8 +20,7 @@ _LEAST_SWEEP = math.radians(10)
 """Any three sides touch one circle, and what bends but a little all but does."""
 
 
-@dataclass(frozen=True, eq=False)
-class RoundEdge:
+class RoundEdge(Struct, frozen=True, eq=False):
     """An arc in space: its centre (3,), its radius (mm) and how far it goes (radians)."""
 
     centre: Points

@@ -10,9 +10,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.meshes.mesh import CREASE, Mesh, neighbours
@@ -22,8 +22,7 @@ from ovolo.geometry.types import Floats
 from ovolo.geometry.vectors import cross_product, dot_product
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Faces:
+class Faces(Struct, frozen=True, eq=False):
     """A mesh whose faces stand for round ones, which they miss by no more than `most` mm. Spare ones only count where no
     others are known."""
 
@@ -33,8 +32,7 @@ class Faces:
     spare: bool = False
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Bends:
+class Bends(Struct, frozen=True, eq=False):
     """How true surfaces bend away from the planes of k faces.
 
     ways (k, 2, 3) are the directions in them along which the surface bends most and least. At a place p, with
@@ -55,7 +53,7 @@ class Bends:
     def looked_at(self, signs: Floats) -> Bends:
         """The same faces, those where the sign (k,) is -1 from the other side."""
         kept = {"centres", "ways", "most", "sure"}
-        columns = [(one.name, getattr(self, one.name)) for one in fields(self)]
+        columns = [(name, getattr(self, name)) for name in self.__struct_fields__]
         return Bends(*(c if name in kept else (c.T * signs).T for name, c in columns))
 
     def away(self, places: Floats) -> tuple[Floats, Floats]:
@@ -70,8 +68,7 @@ class Bends:
         return dot_product(tilts, tilts), np.clip(heights, -most, most)
 
 
-@dataclass(frozen=True, slots=True)
-class Missed:
+class Missed(Struct, frozen=True):
     """By what shares a mesh may be wrong: of its volume, of its surface, and of its size where its centre or its bounds
     are asked for."""
 
@@ -137,8 +134,7 @@ def missed(mesh: Mesh, made_of: Sequence[Faces]) -> Missed:
     )
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Bent:
+class _Bent(Struct, frozen=True, eq=False):
     """Which triangles (k,) of some faces stand for something round: their normals, and by how much the true normal differs
     at the middles of their sides (k, 3, 3)."""
 
@@ -266,7 +262,7 @@ def _found(
 
 
 def _together(every: Sequence[Bends]) -> Bends:
-    columns = [[getattr(bends, one.name) for bends in every] for one in fields(Bends)]
+    columns = [[getattr(bends, name) for bends in every] for name in Bends.__struct_fields__]
     return Bends(*(np.concatenate(column) for column in columns))
 
 

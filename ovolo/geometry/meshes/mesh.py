@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.types import Floats, Points
@@ -20,8 +20,7 @@ as an edge. Circles have at least 24 chords (15° each), so round things look ro
 Indices = NDArray[np.int32]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Mesh:
+class Mesh(Struct, frozen=True, eq=False):
     """Corners (n, 3) in mm and triangles (m, 3) of indices, anticlockwise seen from outside."""
 
     corners: Floats
@@ -75,8 +74,7 @@ def _directed_edges(triangles: Indices) -> NDArray[np.int64]:
     return pairs.astype(np.int64)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Drawing:
+class Drawing(Struct, frozen=True, eq=False):
     """What a renderer needs: corners split where normals differ, all as float32 / uint32.
 
     positions and normals (n, 3), triangles (m, 3), edges (k, 2, 3) as end points.

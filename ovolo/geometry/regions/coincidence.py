@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Curve, Piece
@@ -18,8 +18,7 @@ Circles = NDArray[np.float64]
 _TURN = 2 * math.pi
 
 
-@dataclass(frozen=True, eq=False)
-class SharedCircles:
+class SharedCircles(Struct, frozen=True, eq=False):
     """Circles (k, 3) that more than one region has arcs of, by centre and radius."""
 
     circles: Circles

@@ -5,13 +5,13 @@ Sizes are those of capitals: a text of height h has capitals h high.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import shapely
+from msgspec import Struct
 
 from ovolo.geometry.arrays.setting_out import on_curve
 from ovolo.geometry.curves.curve import Cubic, Curve, Piece, Straight
@@ -135,8 +135,7 @@ def _even_odd(outlines: list[Curve]) -> Any:
     return within_odd([shapely.Polygon(one.sides()[:-1, :2]).buffer(0) for one in outlines])
 
 
-@dataclass(frozen=True)
-class Letter:
+class Letter(Struct, frozen=True):
     """A letter's closed curves about its own origin, where that lies on the line, and how wide the
     letter is; in units of the typeface."""
 

@@ -4,10 +4,10 @@ tell which of them lies outside, or whether they meet at all."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from msgspec import Struct
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
@@ -23,8 +23,7 @@ Touches = tuple[Points, NDArray[np.int64], NDArray[np.int64]]
 """Places (n, 2), and which two parts come near each other there."""
 
 
-@dataclass(frozen=True, eq=False)
-class Part:
+class Part(Struct, frozen=True, eq=False):
     """A region where it lies in the plane: its figure, and of its outlines the circles (k, 3), the straight sides
     (n, 2, 2) and the corners (m, 2); of these the sine of the angle at which what is round meets there, 0 where both
     are straight, or one goes on smoothly as the other."""

@@ -5,12 +5,13 @@ from __future__ import annotations
 import functools
 import hashlib
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 import shapely
+from msgspec import Struct, field
+from msgspec.structs import replace
 from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry.base import BaseGeometry
@@ -58,8 +59,7 @@ _OF_A_CORNER = 40
 """Bytes, in the library that keeps it and in the arrays made of it."""
 
 
-@dataclass(frozen=True, eq=False)
-class Region(Drawable):
+class Region(Drawable, Struct, frozen=True, eq=False, dict=True):
     """`flat` is the figure in its own plane (mm, rings oriented); `frame` places that plane and
     keeps lengths: whatever stretches a region changes the figure itself."""
 

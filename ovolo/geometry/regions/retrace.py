@@ -12,10 +12,10 @@ import itertools
 import math
 import operator
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.corners import met_near
@@ -33,8 +33,7 @@ Sides = Callable[[Piece], tuple[Points, Points]]
 """The parameters (n,) and places (n, 3) of the corners that stand for a piece."""
 
 
-@dataclass(frozen=True, eq=False)
-class Trace:
+class Trace(Struct, frozen=True, eq=False):
     """The sides that stand for curves in plan: of each the piece it belongs to, its parameters at
     both ends, and its ends (m, 2). `loops` are the first sides of the curves, and their number."""
 
@@ -168,8 +167,7 @@ def _least(ring: Points) -> tuple[int, int, int]:
     return len(ring), round(x * 1e4), round(y * 1e4)
 
 
-@dataclass(frozen=True, slots=True)
-class _Run:
+class _Run(Struct, frozen=True):
     """A stretch of one piece from parameter `begin` to `end` (less where it runs backwards)."""
 
     piece: int

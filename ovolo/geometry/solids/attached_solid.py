@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from ovolo.geometry.solids.solid import Solid
 from ovolo.quantities.kinds import SOLID, Kind
 
 
-@dataclass(frozen=True, eq=False)
-class AttachedSolid:
+class AttachedSolid(Struct, frozen=True, eq=False):
     """The solid of an attached file; `mended` says in words what was put right in it."""
 
     name: str

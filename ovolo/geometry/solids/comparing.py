@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.same import LEAST, ROUNDING, SAME_PLACE, SAME_SHARE
@@ -83,8 +83,7 @@ def is_deep(common: Solid, by: float) -> bool:
     return common.volume > by * common.area / 2
 
 
-@dataclass(frozen=True, slots=True)
-class Stretch:
+class Stretch(Struct, frozen=True):
     """The first stretch of a line that lies within a solid.
 
     `length` is in mm; `missed_for_each` says by how many mm it may be wrong for each mm by which the solid's faces miss

@@ -10,13 +10,13 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property, partial
 from typing import Any
 
 import manifold3d
 import numpy as np
 import shapely
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.arrays.setting_out import on_curve
@@ -141,8 +141,7 @@ def sizes_of_region(region: Region) -> Floats:
 # --- pieces to be compared ---
 
 
-@dataclass(frozen=True, eq=False)
-class Body:
+class Body(Struct, frozen=True, eq=False, dict=True):
     """A solid to be compared with others."""
 
     solid: Solid
@@ -263,8 +262,7 @@ def are_equal(one: Body, other: Body) -> bool:
     return any(_fits(one, other, way) for way in itertools.islice(_ways(*poses), _MOST_WAYS))
 
 
-@dataclass(frozen=True, eq=False)
-class Pose:
+class Pose(Struct, frozen=True, eq=False):
     """Places (n, 3 or more) about their middle along principal axes, with their moments; beyond the
     third column stands what no turn changes."""
 
@@ -498,8 +496,7 @@ def _marks_turned(form: Revolution, across: float, up: float) -> Iterator[tuple[
 # --- curves ---
 
 
-@dataclass(frozen=True, eq=False)
-class Wire:
+class Wire(Struct, frozen=True, eq=False, dict=True):
     """A curve to be compared with others, by points at even lengths."""
 
     curve: Curve

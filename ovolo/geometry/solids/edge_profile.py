@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
@@ -14,8 +15,7 @@ from ovolo.geometry.types import Floats
 from ovolo.problems import Failure
 
 
-@dataclass(frozen=True)
-class Finish:
+class Finish(Struct, frozen=True):
     """How an edge is finished: `form` is round or bevel, `size` its radius or its width in mm."""
 
     form: str
@@ -65,8 +65,7 @@ _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
 _STEPS_A_TURN = 36
 
 
-@dataclass(frozen=True)
-class Stretch:
+class Stretch(Struct, frozen=True):
     """A stretch of the profile of a wall, from below: from one place to another (inset and height, in
     mm), straight, or by an arc about a centre: at angle a it is cos(a) outwards of the centre and
     sin(a) above it, or below where `way` is -1."""
@@ -80,8 +79,7 @@ class Stretch:
     way: float = 1.0
 
 
-@dataclass(frozen=True)
-class EdgeProfile:
+class EdgeProfile(Struct, frozen=True):
     """An extrusion's walls and the finish of its edges, seen upwards: it goes from z = 0 to `rise`
     (mm), its walls lean inwards by `lean` (radians) from where it is `inset` at the foot."""
 

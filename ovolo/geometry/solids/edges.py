@@ -10,11 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import manifold3d
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Curve
@@ -39,8 +39,7 @@ _AIR = 1e-4
 """mm by which a cutter stands out of what it cuts, so that no skin is left."""
 
 
-@dataclass(frozen=True, eq=False)
-class Edge:
+class Edge(Struct, frozen=True, eq=False, dict=True):
     """Pieces (k of them) that go on smoothly from each other. `corners` are the numbers of their ends
     in order, the first again at the end where it is closed, and `points` (k + 1, 3) their places.
     `left` and `right` (k, 3) are the outward directions of both faces: seen from outside, the first
@@ -395,8 +394,7 @@ _MOST_ROWS = 4_000
 """So many pairs of pieces, and pieces, are looked at together."""
 
 
-@dataclass(frozen=True, eq=False)
-class _Pieces:
+class _Pieces(Struct, frozen=True, eq=False):
     """The pieces (k of them) of some edges: where each begins, which way it runs and how far, the
     ways across both its faces and their groups (k, 2), its corners (k, 2), the number of its edge."""
 

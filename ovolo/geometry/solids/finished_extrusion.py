@@ -9,12 +9,12 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cache, cached_property
 from typing import Any
 
 import manifold3d
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
@@ -36,8 +36,7 @@ from ovolo.problems import Failure
 _STEPS_OF_SEARCH = 40
 
 
-@dataclass(frozen=True, eq=False)
-class Finished:
+class Finished(Struct, frozen=True, eq=False, dict=True):
     """The form of an extrusion whose outline is inset by height. An outline of area A and length
     P, its corners kept sharp, has the area A - P d + K d² / 2 at an inset d, with K the sum of the
     turns of its arcs and of 2 tan(turn / 2) of its corners (elementary geometry)."""

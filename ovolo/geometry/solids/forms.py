@@ -10,11 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece
 from ovolo.geometry.curves.support import reach_of_curves
@@ -60,8 +60,7 @@ class Form(Protocol):
 # --- extrusions ---
 
 
-@dataclass(frozen=True, eq=False)
-class Layer:
+class Layer(Struct, frozen=True, eq=False):
     """A region, lying in plan, pulled from one height to another."""
 
     region: Region
@@ -73,8 +72,7 @@ class Layer:
         return self.high - self.low
 
 
-@dataclass(frozen=True, eq=False)
-class Stack:
+class Stack(Struct, frozen=True, eq=False, dict=True):
     """Layers upon each other, from below; an extrusion has one."""
 
     layers: tuple[Layer, ...]
@@ -172,8 +170,7 @@ def _integrated(run: Piece | Cubics, f: Callable[[Points, Points], Points]) -> f
 # --- revolutions ---
 
 
-@dataclass(frozen=True, eq=False)
-class Revolution:
+class Revolution(Struct, frozen=True, eq=False, dict=True):
     """Outlines in the plane of x (the distance from the axis) and z, the solid to their left,
     turned by `angle` (radians) about z."""
 
@@ -266,8 +263,7 @@ class Revolution:
 # --- moved out of shape ---
 
 
-@dataclass(frozen=True, eq=False)
-class VolumeAlone:
+class VolumeAlone(Struct, frozen=True, eq=False):
     """A solid of which no more is known by a formula than its volume (mm³)."""
 
     volume: float
@@ -285,8 +281,7 @@ class VolumeAlone:
 # --- put together ---
 
 
-@dataclass(frozen=True, eq=False)
-class Together:
+class Together(Struct, frozen=True, eq=False, dict=True):
     """Solids apart from each other; those with a sign of -1 are hollows within another."""
 
     parts: tuple[tuple[float, Form, Matrix], ...]

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from functools import cache, lru_cache
 from typing import Any
 
 import manifold3d
 import numpy as np
 import shapely
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Curve, Straight

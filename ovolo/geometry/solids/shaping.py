@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 import manifold3d
 import numpy as np
 import shapely
+from msgspec.structs import replace
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.hull import convex_hull

@@ -8,12 +8,12 @@ placements.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
 import manifold3d
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Coat, everything
@@ -283,8 +283,7 @@ def _moved(mesh: Mesh, matrix: Matrix) -> Mesh:
     return Mesh(applied(matrix, mesh.corners), np.ascontiguousarray(triangles))
 
 
-@dataclass(frozen=True, eq=False)
-class Solid(Thing):
+class Solid(Thing, Struct, frozen=True, eq=False, dict=True):
     """A shape where it stands: placed by a matrix (4, 4), with what clings to it."""
 
     word = "solid"
@@ -352,8 +351,7 @@ class Solid(Thing):
         return _bounds(self.shape, self.matrix[None])
 
 
-@dataclass(frozen=True, eq=False)
-class Copies(Thing):
+class Copies(Thing, Struct, frozen=True, eq=False, dict=True):
     """A list of n solids of one shape; `matrices` is (n, 4, 4)."""
 
     word = "list of solids"

@@ -9,11 +9,11 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import manifold3d
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.corners import corner_angles, filleted
@@ -69,8 +69,7 @@ _UP = np.array([0.0, 0.0, 1.0])
 Sizes = Callable[[float], float]
 
 
-@dataclass(frozen=True)
-class _Way:
+class _Way(Struct, frozen=True):
     """Stations along a path: places and directions (k, 3); at a corner the direction before it
     and that after it differ. `lengths` is how far along each lies."""
 

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight
 from ovolo.geometry.curves.support import reach_of_curves
@@ -27,8 +27,7 @@ _CORNER = 1e-4
 _MOST_WAYS = 64
 
 
-@dataclass(frozen=True, eq=False)
-class Swept:
+class Swept(Struct, frozen=True, eq=False, dict=True):
     """A region carried along a path that does not overlap itself. `steady` says that the outline
     keeps its sides: it is not twisted, and the path lies level."""
 

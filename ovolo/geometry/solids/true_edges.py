@@ -10,10 +10,10 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, closest
@@ -40,8 +40,7 @@ _SMOOTH = 1e-3
 """By how many radians curves that go on into each other may bend there."""
 
 
-@dataclass(eq=False)
-class TrueEdges:
+class TrueEdges(Struct, eq=False):
     """The true curves of one thing where it stands. `limit` says by how many mm what is drawn may miss them."""
 
     known: Sequence[Lines]
@@ -205,8 +204,7 @@ class Lines:
         raise NotImplementedError
 
 
-@dataclass(eq=False)
-class Outlines(Lines):
+class Outlines(Lines, Struct, eq=False):
     """Curves that are there as they are."""
 
     curves: tuple[Curve, ...]
@@ -216,8 +214,7 @@ class Outlines(Lines):
             yield curve, np.arange(len(drawn))
 
 
-@dataclass(eq=False)
-class AtHeights(Lines):
+class AtHeights(Lines, Struct, eq=False):
     """Curves that lie level, at whatever height a thing was cut, in its own coordinates."""
 
     matrix: Matrix
@@ -266,8 +263,7 @@ def _alike(heights: Floats, which: Indices) -> Iterator[Indices]:
     return (some for some in np.split(order, np.flatnonzero(steps) + 1) if len(some))
 
 
-@dataclass(eq=False, kw_only=True)
-class Levels(AtHeights):
+class Levels(AtHeights, kw_only=True, dict=True):
     """The outlines of an extrusion, or of several upon each other."""
 
     form: Stack
@@ -283,8 +279,7 @@ class Levels(AtHeights):
                     yield outline.placed(moved(np.array([0.0, 0.0, height])))
 
 
-@dataclass(eq=False, kw_only=True)
-class Rounds(AtHeights):
+class Rounds(AtHeights, kw_only=True, dict=True):
     """The circles of a revolution, and its outlines where it begins and ends."""
 
     form: Revolution
@@ -405,8 +400,7 @@ def _on_one_ellipse(one: Arc, other: Arc) -> bool:
     return bool(off < 1e-6 and np.abs(np.hypot(*shares) - 1).max() < 1e-6)
 
 
-@dataclass(frozen=True, eq=False)
-class Stretch:
+class Stretch(Struct, frozen=True, eq=False):
     """The part of a curve for which some corners stand: these, its ends on the curve (n, 3), and its length (mm)."""
 
     corners: Points

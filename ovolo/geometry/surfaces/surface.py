@@ -5,12 +5,13 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import manifold3d
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from ovolo.geometry.arrays.setting_out import on_curve
@@ -44,8 +45,7 @@ _STEP = 1e-4
 _FEWEST, _MOST = 8, 256
 
 
-@dataclass(frozen=True, eq=False)
-class Surface(Drawable):
+class Surface(Drawable, Struct, frozen=True, eq=False, dict=True):
     """`rule` gives its points in its own place, `matrix` puts it into space; `side` is 1, or -1
     where its normals point to the other side. `slopes` gives its derivatives where there is a
     formula for them; else they are taken from points close by."""
@@ -518,8 +518,7 @@ def _wall(below: NDArray[np.int64], above: NDArray[np.int64]) -> NDArray[np.int3
 CELLS = ("quads", "triangles", "diamonds", "hexagons")
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """A piece of a surface: its middle and a frame there, and its corners (k, 3) in order."""
 
     at: Points

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from ovolo.nodes import node
 from ovolo.quantities.kinds import TEXT
 from ovolo.sheet import tree
 from ovolo.sheet.construct import Blank, Construct
@@ -12,8 +11,7 @@ from ovolo.sheet.formulas import Reading, pieces_of_text
 from ovolo.sheet.statements.registry import Checker, StatementType
 
 
-@node
-class Note(tree.Content):
+class Note(tree.Content, frozen=True):
     said: tree.Text
 
 

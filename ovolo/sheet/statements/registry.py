@@ -6,10 +6,11 @@ from __future__ import annotations
 
 import pkgutil
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cache
 from importlib import import_module
 from typing import Any, Protocol
+
+from msgspec import Struct
 
 from ovolo.problems import Span
 from ovolo.quantities.kinds import Kind
@@ -89,8 +90,7 @@ def _of_its_formula(content: tree.Content, line: Running) -> Any:
     return line.value()
 
 
-@dataclass(frozen=True, slots=True)
-class StatementType:
+class StatementType(Struct, frozen=True):
     """One statement of the language."""
 
     word: str
