@@ -6,6 +6,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
+from functools import cached_property
 
 import numpy as np
 from msgspec import Struct
@@ -84,20 +85,25 @@ def _radius(arc: Arc, inset: float) -> float:
     return arc.radius - inset * math.copysign(1.0, arc.sweep * float(arc.normal[2]))
 
 
-class _Ring(Struct):
+class _Ring(Struct, frozen=True, eq=False, dict=True):
     """One outline on its way up: its corners move along mitres (3,) for each mm of the inset."""
 
     file: StepFile
     frame: Matrix
     curve: Curve
 
-    def __post_init__(self) -> None:
+    @cached_property
+    def corners(self) -> list[Points]:
+        return [piece.start * [1.0, 1.0, 0.0] for piece in self.curve.pieces]
+
+    @cached_property
+    def mitres(self) -> list[Points]:
         pieces = self.curve.pieces
-        self.corners = [piece.start * [1.0, 1.0, 0.0] for piece in pieces]
-        self.mitres = []
-        for before, after in zip([pieces[-1], *pieces[:-1]], pieces, strict=True):
-            a, b = (_left(one) for one in (before.slope(1.0), after.slope(0.0)))
-            self.mitres.append((a + b) / (1 + float(a @ b)))
+        ways = [
+            [_left(one) for one in (before.slope(1.0), after.slope(0.0))]
+            for before, after in zip([pieces[-1], *pieces[:-1]], pieces, strict=True)
+        ]
+        return [(a + b) / (1 + float(a @ b)) for a, b in ways]
 
     def local(self, at: int, inset: float, height: float) -> Points:
         at %= len(self.corners)

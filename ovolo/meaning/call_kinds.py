@@ -175,12 +175,12 @@ class _Misfit(Exception):
 
 def _fills(signature: Signature, position: int | str, word: Word) -> int:
     """The place in a signature that an argument takes; beyond all places where it has none."""
+    if isinstance(position, int):
+        return position
     names = [
         accepts.fills or word.parameters[at].name for at, accepts in enumerate(signature.arguments)
     ]
-    if isinstance(position, str):
-        return names.index(position) if position in names else len(names) + 99
-    return position
+    return names.index(position) if position in names else len(names) + 99
 
 
 def _positions(node: tree.Call, word: Word) -> list[int | str]:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Attached, Tables
 from ovolo.meaning.graph import needed_names, ordered
-from ovolo.meaning.hints import hints
+from ovolo.meaning.hints import Hints
 from ovolo.meaning.program import (
     Checked,
     Program,
@@ -68,7 +68,8 @@ _PROGRAMS = Remembered[Program](
 
 def check_sheet(sheet: tree.Sheet, tables: Tables | None = None) -> Program:
     """Checks every line for itself; a line with a problem only holds up those that need it."""
-    lines = [ProgramLine(s) for s in sheet.statements if _runs(s.content)]
+    hints = Hints(sheet.statements)
+    lines = [ProgramLine(s, hints) for s in sheet.statements if _runs(s.content)]
     program = Program(sheet, "", DisplayUnits(), lines, [], [])
     _settle(program)
     _Checking(program, tables or {}).run()
@@ -107,7 +108,6 @@ class _Checking:
     def run(self) -> None:
         lines = self.program.lines
         self._settle_names()
-        self._hint()
         needs = {
             at: [
                 self.names[name]
@@ -125,14 +125,6 @@ class _Checking:
             self._check_line(line)
             self.program.order.append(line)
         self.program.problems.extend(line.problem for line in lines if line.problem)
-
-    def _hint(self) -> None:
-        lines = {id(line.statement): line for line in self.program.lines}
-        try:
-            for statement, note in hints(self.program.sheet.statements):
-                lines[id(statement)].remarks += (note,)
-        except Exception as error:  # a sheet is well without hints
-            unforeseen(error, "the hints")
 
     def _settle_names(self) -> None:
         for at, line in enumerate(self.program.lines):

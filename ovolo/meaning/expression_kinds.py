@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from ovolo.meaning import checked_tree
 from ovolo.meaning.checking import check, check_as, checks, unit_hint
-from ovolo.meaning.operator_kinds import each_of, exact_decimal, operator_kind, power_kind
+from ovolo.meaning.operator_kinds import Said, each_of, exact_decimal, operator_kind, power_kind
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
 from ovolo.problems import Failure, nearest_name
 from ovolo.quantities.dimension import NUMBER
@@ -95,7 +95,10 @@ def _unary(node: tree.Unary, scope: Scope) -> checked_tree.Typed:
 @checks(tree.Binary)
 def _binary(node: tree.Binary, scope: Scope) -> checked_tree.Typed:
     left, right = check(node.left, scope), check(node.right, scope)
-    said = scope.written(node.left), scope.written(node.right)
+
+    def said() -> Said:
+        return scope.written(node.left), scope.written(node.right)
+
     try:
         if node.operator == "^":
             plain = is_number(left.kind) or left.kind == ListOf(item=NUMBER_KIND)
@@ -105,7 +108,7 @@ def _binary(node: tree.Binary, scope: Scope) -> checked_tree.Typed:
             rule, kind = operator_kind(node.operator, left.kind, right.kind, said)
     except Failure as failure:
         raise failure.at(node.operator_span) from None
-    doubtful = said[0] if node.operator == "^" else said[1]
+    doubtful = scope.written(node.left if node.operator == "^" else node.right)
     return checked_tree.Operation(
         kind, node.span, rule, (left, right), node.operator_span, doubtful
     )

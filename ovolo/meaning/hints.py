@@ -6,11 +6,11 @@ import math
 import re
 from collections import defaultdict
 from collections.abc import Iterator
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from msgspec import Struct
 
-from ovolo.problems import Note, Span
+from ovolo.problems import Note, Span, unforeseen
 from ovolo.quantities.dimension import ANGLE, dimension_name
 from ovolo.quantities.units import unit_named
 from ovolo.remembering import remembers
@@ -31,8 +31,28 @@ _LARGE = frozenset({"in", "ft", "yd", "mi"})
 """Units of which everybody writes fractions."""
 
 
-def hints(statements: tuple[tree.Statement, ...]) -> Iterator[tuple[tree.Statement, Note]]:
-    """The hints of a sheet, each with its statement."""
+class Hints:
+    """The hints of a sheet, which are looked for when somebody asks for the first of them."""
+
+    def __init__(self, statements: tuple[tree.Statement, ...]) -> None:
+        self._statements = statements
+
+    def on(self, statement: tree.Statement) -> tuple[Note, ...]:
+        """Those on one of its statements."""
+        return tuple(self._found.get(id(statement), ()))
+
+    @cached_property
+    def _found(self) -> dict[int, list[Note]]:
+        found: dict[int, list[Note]] = defaultdict(list)
+        try:
+            for statement, note in _hints(self._statements):
+                found[id(statement)].append(note)
+        except Exception as error:  # a sheet is well without hints
+            unforeseen(error, "the hints")
+        return found
+
+
+def _hints(statements: tuple[tree.Statement, ...]) -> Iterator[tuple[tree.Statement, Note]]:
     yield from _unused_inputs(statements)
     yield from _repeated_constants(statements)
     yield from _hidden_words(statements)

@@ -43,10 +43,14 @@ ROUNDED_EDGE = (
 )
 
 
+Said = tuple[str, str]
+"""How both sides of an operator are written."""
+
+
 def operator_kind(
-    operator: str, left: Kind, right: Kind, said: tuple[str, str]
+    operator: str, left: Kind, right: Kind, said: Callable[[], Said]
 ) -> tuple[str, Kind]:
-    """The rule and the result of `left operator right`; `said` is how both sides are written. With a
+    """The rule and the result of `left operator right`; `said` tells how both sides are written. With a
     list of figures or points, the operator is for each of its items.
 
     Raises Failure where the kinds do not go together.
@@ -59,9 +63,10 @@ def each_of(
 ) -> tuple[str, Kind]:
     """The rule and the result of an operator for single values, or for each item of lists of
     figures and points."""
+    if not isinstance(left, ListOf) and not isinstance(right, ListOf):
+        return rule_of(left, right)
     a, b = (one.item if isinstance(one, ListOf) else one for one in (left, right))
-    lists = isinstance(left, ListOf) or isinstance(right, ListOf)
-    if not lists or not all(isinstance(one, Quantity | PointKind) for one in (a, b)):
+    if not all(isinstance(one, Quantity | PointKind) for one in (a, b)):
         return rule_of(left, right)
     assert a is not None and b is not None
     rule, kind = rule_of(a, b)
@@ -70,7 +75,9 @@ def each_of(
     return f"each {rule} of {sides}", ListOf(item=kind)
 
 
-def _single_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> tuple[str, Kind]:
+def _single_kind(
+    operator: str, left: Kind, right: Kind, written: Callable[[], Said]
+) -> tuple[str, Kind]:
     match operator, left, right:
         case "+" | "-", Quantity(), Quantity() if left.dimension == right.dimension:
             return ("add" if operator == "+" else "subtract"), left
@@ -97,6 +104,7 @@ def _single_kind(operator: str, left: Kind, right: Kind, said: tuple[str, str]) 
         case "/", PointKind(), Quantity():
             dimension = quotient(left.dimension, right.dimension)
             return "divide point", PointKind(dimension=dimension, flat=left.flat)
+    said = written()
     raise Failure(
         f"{_side(left, said[0])} {_VERBS[operator]} {_side(right, said[1])} makes no sense",
         _hint(operator, left, right, said),
@@ -107,7 +115,7 @@ def _side(kind: Kind, said: str) -> str:
     return f"{kind.said} ({said})" if len(said) <= 40 else kind.said
 
 
-def _hint(operator: str, left: Kind, right: Kind, said: tuple[str, str]) -> str:
+def _hint(operator: str, left: Kind, right: Kind, said: Said) -> str:
     if EDGE in (left, right):
         return ROUNDED_EDGE
     sides = ((left, right, said[0], said[1]), (right, left, said[1], said[0]))

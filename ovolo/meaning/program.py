@@ -11,6 +11,7 @@ from msgspec import Struct, field
 
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.meaning import checked_tree
+from ovolo.meaning.hints import Hints
 from ovolo.problems import Failure, Note, Problem, Span, UnknownName
 from ovolo.quantities.kinds import (
     Kind,
@@ -50,11 +51,14 @@ class ProgramLine(Struct, eq=False):
     """A statement that is run: what it needs, what checking made of it, or its problem."""
 
     statement: tree.Statement
+    hints: Hints
     needs: tuple[str, ...] = ()
     kind: Kind | None = None
     checked: Checked | None = None
     problem: Problem | None = None
     remarks: tuple[Note, ...] = ()
+    """What checking remarks on it."""
+
     fixed_key: str = ""
     remembered: Any = None
     """What running made of the line, kept here so that it is dropped with the program."""
@@ -62,6 +66,11 @@ class ProgramLine(Struct, eq=False):
     @property
     def name(self) -> str | None:
         return self.statement.name
+
+    @property
+    def notes(self) -> tuple[Note, ...]:
+        """The quiet remarks on it before it is run."""
+        return (*self.hints.on(self.statement), *self.remarks)
 
     @property
     def content(self) -> tree.Content:

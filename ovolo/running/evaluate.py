@@ -87,7 +87,13 @@ class LineOutcome(Struct, frozen=True):
     line: ProgramLine
     result: LineResult | None
     problems: tuple[Problem, ...] = ()
-    notes: tuple[Note, ...] = ()
+    remarks: tuple[Note, ...] = ()
+    """What running remarks on it."""
+
+    @property
+    def notes(self) -> tuple[Note, ...]:
+        """All quiet remarks on the line."""
+        return (*self.line.notes, *self.remarks)
 
     @property
     def has_value(self) -> bool:
@@ -252,17 +258,17 @@ class _Evaluation:
 
     def _outcome(self, line: ProgramLine) -> LineOutcome:
         if line.problem is not None:
-            return LineOutcome(line, None, (line.problem,), line.remarks)
+            return LineOutcome(line, None, (line.problem,))
         for need in line.needs:
             if need not in self.values:
                 needed = self.program.by_name[need].statement.line
                 problem = problem_at(line.statement, Waits(need, needed))
-                return LineOutcome(line, None, (problem,), line.remarks)
+                return LineOutcome(line, None, (problem,))
         try:
             key = self._key(line)
         except Exception as error:
             failure = unforeseen(error, f"what line {line.statement.line} is made from")
-            return LineOutcome(line, None, (problem_at(line.statement, failure),), line.remarks)
+            return LineOutcome(line, None, (problem_at(line.statement, failure),))
         result = self.memo.get(key)
         if result is None:
             result = self._run(line, key)
@@ -277,7 +283,7 @@ class _Evaluation:
         except Exception as error:
             failure = unforeseen(error, f"what is said of line {line.statement.line}")
             problems, notes = (problem_at(line.statement, failure),), []
-        outcome = LineOutcome(line, result, problems, (*line.remarks, *notes))
+        outcome = LineOutcome(line, result, problems, tuple(notes))
         line.remembered = outcome
         return outcome
 

@@ -71,6 +71,8 @@ def _free(node: tree.Node | tree.Content, bound: frozenset[str]) -> Iterator[Ref
         case tree.Name(name=name):
             if name not in bound:
                 yield name, node.span
+        case tree.Number():
+            pass
         case tree.Call(function=name):
             if name not in bound:
                 yield name, node.name_span

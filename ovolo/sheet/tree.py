@@ -6,6 +6,8 @@ has the same tree wherever it stands. Numbers are in mm, radians, kg and s.
 
 from __future__ import annotations
 
+from functools import cache
+
 from msgspec import Struct
 
 from ovolo.problems import Span
@@ -336,10 +338,23 @@ class Sheet(Struct, frozen=True):
     statements: tuple[Statement, ...]
 
 
+_SCALARS = frozenset(
+    {"Span", "str", "float", "bool", "Dimension", "tuple[str, str]", "tuple[tuple[str, Span], ...]"}
+)
+
+
+@cache
+def _fields_with_nodes(kind: type[Node | Content]) -> tuple[str, ...]:
+    written = {
+        k: v for base in kind.__mro__ for k, v in vars(base).get("__annotations__", {}).items()
+    }
+    return tuple(name for name in kind.__struct_fields__ if written[name] not in _SCALARS)
+
+
 def children(node: Node | Content) -> list[Node]:
     """The nodes directly within a node or a statement's content, in order."""
     found: list[Node] = []
-    for name in node.__struct_fields__:
+    for name in _fields_with_nodes(type(node)):
         value = getattr(node, name)
         if isinstance(value, Node):
             found.append(value)

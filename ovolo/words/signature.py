@@ -132,11 +132,15 @@ class QuantityOf(Pattern, Struct, frozen=True):
             return False
         if len(self.factors) == 1 and self.factors[0][0] not in bound:
             name, exponent = self.factors[0]
-            bound[name] = Quantity(dimension=power(kind.dimension, 1 / exponent))
+            bound[name] = (
+                kind if exponent == 1 else Quantity(dimension=power(kind.dimension, 1 / exponent))
+            )
             return True
         return self.build(bound) == kind
 
     def build(self, bound: Bindings) -> Kind:
+        if len(self.factors) == 1 and self.factors[0][1] == 1:
+            return bound.get(self.factors[0][0], NUMBER_KIND)
         dimension: Dimension = NUMBER
         for name, exponent in self.factors:
             kind = bound.get(name, NUMBER_KIND)
