@@ -66,7 +66,7 @@ class Shape:
         before: Callable[[], Missed] | None = None,
         waits: int = 0,
         in_plan: bool = False,
-        off: float | None = None,
+        off: float | Callable[[], float] | None = None,
         made_of: Sequence[Solid] = (),
     ) -> None:
         self.key = key
@@ -195,7 +195,7 @@ class Shape:
     def _off(self) -> float:
         """The same in its own coordinates."""
         if self._known_off is not None:
-            return self._known_off
+            return self._known_off() if callable(self._known_off) else self._known_off
         meshes = [self.mesh, *(self._uncut() if self._uncut is not None else [])]
         size = max(float(np.ptp(mesh.corners, axis=0).max()) for mesh in meshes)
         by = missed_by_chords if self.chords == "outside" else missed_by_faces
@@ -521,7 +521,7 @@ def shape_made(
     before: Callable[[], Missed] | None = None,
     waits: int = 0,
     in_plan: bool = False,
-    off: float | None = None,
+    off: float | Callable[[], float] | None = None,
     made_of: Sequence[Solid] = (),
 ) -> Shape:
     """The shape of this key, made once; refuses what is not a closed, positive solid. `form` gives

@@ -26,7 +26,7 @@ from ovolo.geometry.solids.solid import Solid, manifold_of, shape_made, united
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.thing import Drawable, Measure
 from ovolo.geometry.tolerance import chord_tolerance, tolerance_for
-from ovolo.geometry.types import Points
+from ovolo.geometry.types import Floats, Points
 from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
@@ -115,20 +115,28 @@ class Surface(Drawable, Struct, frozen=True, eq=False, dict=True):
     def grid(self) -> Points:
         """Its points (n, m, 3), so close that flat patches keep to the tolerance."""
         points = self._points(_FEWEST, _FEWEST)
+        while (finer := self.finer(points, self.too_coarse(points))) is not None:
+            points = finer
+        return points
+
+    def too_coarse(self, points: Points) -> tuple[bool, bool]:
+        """Whether flat patches between points (n, m, 3), its own or those of a parallel, do not keep to the tolerance along
+        u, and along v."""
         fine = tolerance_for(float(np.ptp(points.reshape(-1, 3), axis=0).max()), self.tolerance)
-        while True:
-            n, m = (count - 1 for count in points.shape[:2])
-            twisted = _twist(points) > fine
-            rows = n < _MOST and (twisted or _misses(points) > fine)
-            columns = m < _MOST and (twisted or _misses(points.swapaxes(0, 1)) > fine)
-            if not rows and not columns:
-                return points
-            points = self._halved(points, 2 if rows else 1, 2 if columns else 1)
+        if _twist(points) > fine:
+            return True, True
+        return _misses(points) > fine, _misses(points.swapaxes(0, 1)) > fine
+
+    def finer(self, points: Points, along: tuple[bool, bool]) -> Points | None:
+        """A grid of its points (n, m, 3) that is twice as fine along u, along v or both; None where that is asked of neither,
+        or where it is as fine as grids get."""
+        u, v = (wanted and n - 1 < _MOST for wanted, n in zip(along, points.shape, strict=False))
+        return self._halved(points, 2 if u else 1, 2 if v else 1) if u or v else None
 
     @cached_property
     def misses(self) -> float:
-        """By how many mm its patches may miss it: half as much again as they bend along u, along v and across."""
-        return 1.5 * (_misses(self.grid) + _misses(self.grid.swapaxes(0, 1)) + _twist(self.grid))
+        """By how many mm its patches may miss it."""
+        return _missed(self.grid)
 
     def within_of(self, measure: Measure) -> float:
         """By what share its area may be wrong; its places, as a share of its size, for between those of its grid it may lie
@@ -189,13 +197,13 @@ class Surface(Drawable, Struct, frozen=True, eq=False, dict=True):
     @property
     def within(self) -> float:
         """By what share its area may be wrong. Where each halving of the patches takes away three quarters of what was
-        missed, twice by what carrying on went on; elsewhere, as at a crease, four times what both halvings have changed. Never less
+        missed, four times by what carrying on went on; elsewhere, as at a crease, four times what both halvings have changed. Never less
         than a millionth."""
         coarse, middle, fine = self._areas
         first, last = middle - coarse, fine - middle
         smooth = abs(4 * last - first) < 0.2 * abs(first)
-        missed = abs(4 * last - first) / 3 if smooth else 2 * (abs(first) + abs(last))
-        return max(1e-6, 2 * missed / self.area)
+        missed = abs(4 * last - first) / 3 if smooth else abs(first) + abs(last)
+        return max(1e-6, 4 * missed / self.area)
 
     @property
     def area(self) -> float:
@@ -237,6 +245,11 @@ def _misses(points: Points) -> float:
     between rows, taken on the rows themselves."""
     middle = (points[:-2:2] + points[2::2]) / 2
     return float(np.linalg.norm(middle - points[1:-1:2], axis=-1).max()) / 4
+
+
+def _missed(grid: Points) -> float:
+    """By how many mm flat patches may miss what they stand for: half as much again as they bend along u, along v and across."""
+    return 1.5 * (_misses(grid) + _misses(grid.swapaxes(0, 1)) + _twist(grid))
 
 
 def _twist(points: Points) -> float:
@@ -403,14 +416,11 @@ def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> S
         raise Failure("a thickness of 0 encloses nothing", "give it a thickness")
     low, high = (-thickness / 2, thickness / 2) if both_sides else (min(thickness, 0.0), max(thickness, 0.0))  # fmt: skip
     key = digest("thicken", surface.key, low, high)
+    missed: list[float] = []
 
     def make() -> manifold3d.Manifold:
-        points = surface.grid
-        n, m, _ = points.shape
-        us, vs = _places(n - 1, m - 1)
-        normals = _shared(points, surface.normals(us.reshape(-1), vs.reshape(-1)))
-        _refuse_folding(points, normals, (low, high), us, vs)
-        below, above = points + low * normals, points + high * normals
+        below, above, normals, beside = _parallels(surface, (low, high))
+        missed.append(beside)
         whole = manifold_of(_between(below, above))
         strips = _strips(normals)
         if len(strips) == 1:
@@ -418,9 +428,61 @@ def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> S
         pieces = [manifold_of(_between(below[one], above[one])) for one in strips]
         return _counted_once(whole, pieces)
 
-    # A parallel on the outside of a bend is longer than the surface.
-    return Solid(shape_made(key, make, "this thickening", off=1.5 * surface.misses))
+    return Solid(shape_made(key, make, "this thickening", off=lambda: missed[0]))
 
+
+def _parallels(
+    surface: Surface, distances: tuple[float, float]
+) -> tuple[Points, Points, Points, float]:
+    """The parallels of a surface at two distances as grids of points (n, m, 3), so close that flat patches keep to the
+    tolerance there as well; the normals of the surface; and by how many mm the patches may miss what they stand for. Raises
+    Failure where it bends tighter than that."""
+    points: Points | None = surface.grid
+    beside = math.inf
+    while points is not None:
+        n, m, _ = points.shape
+        us, vs = _places(n - 1, m - 1)
+        normals = _shared(points, surface.normals(us.reshape(-1), vs.reshape(-1)))
+        _refuse_folding(points, normals, distances, us, vs)
+        moved = [points + distance * normals for distance in distances]
+        before, beside = beside, max(map(_missed, moved))
+        wanted = [_turns_sharply(surface, normals, us, vs)]
+        if beside < 0.7 * before:  # else halving gains nothing, as at a crease
+            wanted += map(surface.too_coarse, moved)
+        points = surface.finer(points, (any(u for u, _ in wanted), any(v for _, v in wanted)))
+    return moved[0], moved[1], normals, beside
+
+
+def _turns_sharply(surface: Surface, normals: Points, us: Points, vs: Points) -> tuple[bool, bool]:
+    """Whether the normals (n, m, 3) at places of a surface turn by so much from one to the next along u, and along v, that
+    what lies between them is not known. At a crease, where they turn at once, no more is to be known."""
+    found = []
+    for axis, turns in enumerate(_turns(normals)):
+        sharp = turns.max() > _SHARP
+        if sharp:
+            i, j = np.unravel_index(turns.argmax(), turns.shape)
+            onward = (i + 1, j) if axis == 0 else (i, j + 1)
+            u, v = (np.linspace(one[i, j], one[onward], _LOOKED_AT) for one in (us, vs))
+            between = surface.normals(u, v)[:, None]
+            sharp = _turns(between)[0].max() < turns.max() / 2
+        found.append(bool(sharp))
+    return found[0], found[1]
+
+
+def _turns(normals: Points) -> tuple[Floats, Floats]:
+    """By what angles normals (n, m, 3) turn from each to the next along u (n - 1, m), and along v (n, m - 1)."""
+    along, across = (
+        np.arccos(np.clip(dot_product(one[1:], one[:-1]), -1.0, 1.0))
+        for one in (normals, normals.swapaxes(0, 1))
+    )
+    return along, across.T
+
+
+_SHARP = math.radians(30)
+"""Normals that turn by more from a place of the grid to the next leave what lies between them unknown."""
+
+_LOOKED_AT = 65
+"""At so many places between two the normals are looked at, where they turn by more."""
 
 _STRIP = math.radians(100)
 """A strip whose normals turn by less does not come back to itself."""
@@ -429,12 +491,8 @@ _STRIP = math.radians(100)
 def _strips(normals: Points) -> list[tuple[slice, slice]]:
     """The grid parted along u and v where its normals have turned by so much."""
     cuts = []
-    for axis in (0, 1):
-        ahead, behind = (
-            np.take(normals, range(k, normals.shape[axis] - 1 + k), axis) for k in (1, 0)
-        )
-        cosines = np.clip(dot_product(ahead, behind), -1.0, 1.0)
-        turned = np.concatenate([[0.0], np.cumsum(np.arccos(cosines).max(axis=1 - axis))])
+    for axis, turns in enumerate(_turns(normals)):
+        turned = np.concatenate([[0.0], np.cumsum(turns.max(axis=1 - axis))])
         marks = np.arange(1, int(turned[-1] / _STRIP) + 1) * _STRIP
         places = [0, *np.searchsorted(turned, marks).tolist(), normals.shape[axis] - 1]
         ends = sorted(set(places))
