@@ -69,7 +69,7 @@ _PROGRAMS = Remembered[Program](
 def check_sheet(sheet: tree.Sheet, tables: Tables | None = None) -> Program:
     """Checks every line for itself; a line with a problem only holds up those that need it."""
     hints = Hints(sheet.statements)
-    lines = [ProgramLine(s, hints) for s in sheet.statements if _runs(s.content)]
+    lines = [ProgramLine(s, s.name, hints) for s in sheet.statements if _runs(s.content)]
     program = Program(sheet, "", DisplayUnits(), lines, [], [])
     _settle(program)
     _Checking(program, tables or {}).run()

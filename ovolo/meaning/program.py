@@ -51,6 +51,7 @@ class ProgramLine(Struct, eq=False):
     """A statement that is run: what it needs, what checking made of it, or its problem."""
 
     statement: tree.Statement
+    name: str | None
     hints: Hints
     needs: tuple[str, ...] = ()
     kind: Kind | None = None
@@ -62,10 +63,6 @@ class ProgramLine(Struct, eq=False):
     fixed_key: str = ""
     remembered: Any = None
     """What running made of the line, kept here so that it is dropped with the program."""
-
-    @property
-    def name(self) -> str | None:
-        return self.statement.name
 
     @property
     def notes(self) -> tuple[Note, ...]:

@@ -245,6 +245,7 @@ class _Evaluation:
         self.state = state
         self.settings, self.values = state.settings, state.values
         self.memo = memo
+        self.units = str(program.units)
         self.deadline = time.monotonic() + (TIME_LIMIT if time_limit is None else time_limit)
 
     def run_line(self, line: ProgramLine) -> None:
@@ -296,7 +297,7 @@ class _Evaluation:
                 line.statement.text,
                 str(line.kind),
                 kinds,
-                str(self.program.units),
+                self.units,
                 _file(line),
             )
         given = self.settings.get(line.name or "")

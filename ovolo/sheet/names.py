@@ -18,7 +18,9 @@ _NONE: frozenset[str] = frozenset()
 @lru_cache(maxsize=100_000)
 def references(content: tree.Content | tree.Node) -> tuple[Reference, ...]:
     """Each use of a name of the sheet (or of a word) with its place in the statement."""
-    return tuple(_free(content, _NONE))
+    found: list[Reference] = []
+    _gather(content, _NONE, found)
+    return tuple(found)
 
 
 @lru_cache(maxsize=100_000)
@@ -66,40 +68,41 @@ def _contents(text: str) -> Iterator[tree.Content]:
     return (statement.content for statement in read_sheet(text).statements)
 
 
-def _free(node: tree.Node | tree.Content, bound: frozenset[str]) -> Iterator[Reference]:
+def _gather(node: tree.Node | tree.Content, bound: frozenset[str], found: list[Reference]) -> None:
+    """Adds the names that are used within a node, but those that are bound there."""
     match node:
         case tree.Name(name=name):
             if name not in bound:
-                yield name, node.span
+                found.append((name, node.span))
         case tree.Number():
             pass
         case tree.Call(function=name):
             if name not in bound:
-                yield name, node.name_span
+                found.append((name, node.name_span))
             for argument in node.arguments:
-                yield from _free(argument.value, bound)
+                _gather(argument.value, bound, found)
         case tree.Lambda() | tree.Formula(parameters=tuple()) | tree.Local(parameters=tuple()):
             parameters = node.parameters or ()
             for parameter in parameters:
                 if parameter.default is not None:
-                    yield from _free(parameter.default, bound)
+                    _gather(parameter.default, bound, found)
             inner = bound | {parameter.name for parameter in parameters}
-            yield from _free(node.body if isinstance(node, tree.Lambda) else node.value, inner)
+            _gather(node.body if isinstance(node, tree.Lambda) else node.value, inner, found)
         case tree.Comprehension():
             for each in node.each:
-                yield from _free(each.source, bound)
+                _gather(each.source, bound, found)
                 bound = bound | {each.name}
                 if each.condition is not None:
-                    yield from _free(each.condition, bound)
-            yield from _free(node.body, bound)
+                    _gather(each.condition, bound, found)
+            _gather(node.body, bound, found)
         case tree.Block():
             for local in node.locals:
-                yield from _free(local, bound)
+                _gather(local, bound, found)
                 bound = bound | {local.name}
-            yield from _free(node.value, bound)
+            _gather(node.value, bound, found)
         case tree.Setting(name=name, span=(start, _)):
-            yield name, (start, start + len(name))
-            yield from _free(node.value, bound)
+            found.append((name, (start, start + len(name))))
+            _gather(node.value, bound, found)
         case _:
             for child in tree.children(node):
-                yield from _free(child, bound)
+                _gather(child, bound, found)
