@@ -21,7 +21,7 @@ from ovolo.quantities.kinds import (
 from ovolo.sheet import tree
 from ovolo.words.all import WORDS
 from ovolo.words.registry import Word
-from ovolo.words.signature import Accepts, Bindings, ColumnName, FunctionPattern, Signature
+from ovolo.words.signature import Bindings, ColumnName, FunctionPattern, Signature
 
 _DEEPEST = 60
 """How deeply functions may be used within functions."""
@@ -133,7 +133,7 @@ def _body_for(kind: SheetFunction, kinds: tuple[Kind, ...], scope: Scope) -> che
 
 
 def _word_call(node: tree.Call, word: Word, scope: Scope) -> checked_tree.Typed:
-    if any(_is_key_column(s.arguments[-2:]) for s in word.signatures):
+    if word.takes_key:
         node = _with_key_column(node, word)
     positions = _positions(node, word)
     checked = [check(argument.value, scope) for argument in node.arguments]
@@ -148,10 +148,6 @@ def _word_call(node: tree.Call, word: Word, scope: Scope) -> checked_tree.Typed:
             misfits.append(misfit)
     # Of several signatures, that counts which went furthest before it did not fit.
     raise max(misfits, key=lambda one: one.place).failure
-
-
-def _is_key_column(accepted: Sequence[Accepts]) -> bool:
-    return any(isinstance(one.pattern, ColumnName) and one.pattern.is_key for one in accepted)
 
 
 def _with_key_column(node: tree.Call, word: Word) -> tree.Call:

@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 from msgspec import Struct
 
-from ovolo.words.signature import Signature, read_signature
+from ovolo.words.signature import ColumnName, Signature, read_signature
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
@@ -68,6 +68,12 @@ class Word(Struct, frozen=True, eq=False, dict=True):
             if len(signature.arguments) > count:
                 raise ValueError(f"`{self.name}`: {signature.written} has too many arguments")
         return read
+
+    @cached_property
+    def takes_key(self) -> bool:
+        """Whether its last argument is written after the name of a column, as in `lookup(t, "hole", size = "M8")`."""
+        last = (one.pattern for signature in self.signatures for one in signature.arguments[-2:])
+        return any(isinstance(one, ColumnName) and one.is_key for one in last)
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:
