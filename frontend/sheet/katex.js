@@ -5,14 +5,18 @@ import katex from "katex";
 const { __renderToDomTree: made } = katex;
 
 export default function typeset(host, latex) {
-  const tree = made(latex, { throwOnError: false, displayMode: false, strict: "ignore", trust: false });
-  host.replaceChildren(withoutStyles(tree).toNode());
+  host.replaceChildren(drawn(latex).toNode());
+}
+
+export function drawn(latex) {
+  return mended(made(latex, { throwOnError: false, displayMode: false, strict: "ignore", trust: false }));
 }
 
 // What is drawn of a tall bracket has its width as a style in its markup, which the policy of the page
-// refuses; what stands around it is as wide already.
-function withoutStyles(node) {
+// refuses (what stands around it is as wide already), and that of a tall floor goes wrong where its second piece begins.
+function mended(node) {
   if (node.attributes) delete node.attributes.style;
-  node.children?.forEach(withoutStyles);
+  if (node.alternate) node.alternate = node.alternate.replaceAll("MM", "M");
+  node.children?.forEach(mended);
   return node;
 }
