@@ -364,6 +364,27 @@ def _attached_table() -> Pair:
     return ovolo, by_hand
 
 
+def _strips() -> Pair:
+    """60 strips between paths on a surface, thickened; by hand: what the kernel itself does with the meshes of such."""
+    from ovolo.geometry.meshes.mesh import Mesh
+    from ovolo.geometry.solids.solid import kernels_own
+
+    turns = itertools.count(1)
+
+    def solids(turn: int) -> list[Any]:
+        text = f"""
+            s = surface((u, v) -> (6 m * u, 4 m * v, {600 + turn / 100} mm * sin(u * 180°) * sin(v * 180°)))
+            path(v) = curve(t -> point_at(s, t, v), 0, 1)
+            strips = [thicken(ruled(path(i / 60), path((i + 0.7) / 60)), 20 mm) for i in 0 .. 59]"""
+        lines = "\n".join(line.strip() for line in text.splitlines())
+        return list(evaluate(checked_program(lines), {}, Memo())[-1].value)
+
+    made = [one.shape.mesh for one in solids(next(turns))]
+    meshes = [Mesh(mesh.corners.copy(), mesh.triangles) for mesh in made]
+
+    return lambda: solids(next(turns)), lambda: [kernels_own(mesh) for mesh in meshes]
+
+
 def _cold() -> Pair:
     """`ovolo eval` of one line by a process of its own; by hand: one that loads the libraries. Both
     with the bytecode of their modules kept, as an installed program has it."""
@@ -391,6 +412,7 @@ ROWS = [
     Row("sweep of 1,280 sections", "", _sweep),
     Row("loft through 100 outlines", "", _loft),
     Row("upper rims of 200 holes rounded", "", _rims, rounds=3),
+    Row("60 strips thickened along paths on a surface", "under 2 s", _strips, rounds=3),
     Row("one input of 500 lines turned, by the whole sheet", "at most 0.1", _one_input),
     Row("2,000 new lines read, checked, run, by a script run", "", _two_thousand_lines, rounds=3),
     Row(

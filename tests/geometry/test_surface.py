@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from ovolo.geometry.curves import drafting
+from ovolo.geometry.placement import moved
 from ovolo.geometry.surfaces.surface import (
     CELLS,
     Surface,
@@ -128,7 +129,7 @@ def test_what_is_thickened_past_a_whole_turn_counts_once() -> None:
 
 @given(st.integers(0, 10_000))
 def test_slopes_by_formula_are_those_of_points_close_by_wherever_it_stands(seed: int) -> None:
-    """A patch and a twisted plane, turned, mirrored, stretched and moved."""
+    """A patch, a twisted plane, and surfaces between, through and of smooth curves; turned, mirrored, stretched and moved."""
     rng = np.random.default_rng(seed)
     heights = rng.uniform(-9, 9, (5, 4))
     x, y = np.meshgrid(np.arange(5) * 10.0, np.arange(4) * 10.0, indexing="ij")
@@ -139,9 +140,24 @@ def test_slopes_by_formula_are_those_of_points_close_by_wherever_it_stands(seed:
     )
     matrix[:3, 0] *= rng.choice([-1, 1])
     u, v = rng.uniform(0, 1, 20), rng.uniform(0, 1, 20)
+    waves = [
+        drafting.spline(
+            np.column_stack([x[:, 0], 30.0 * at + rng.uniform(-3, 3, 5), rng.uniform(-3, 3, 5)]),
+            None,
+            None,
+        )
+        for at in range(4)
+    ]
+    profile = drafting.spline(
+        np.column_stack([rng.uniform(20, 30, 5), np.zeros(5), x[:, 0]]), None, None
+    )
     for surface in (
         patch(np.stack([x, y, heights], axis=-1)),
         ruled(drafting.straight(*ends[:2]), drafting.straight(*ends[2:])),
+        ruled(*waves[:2]),
+        through_curves(waves[:3]),
+        through_curves(waves),
+        revolved(profile, 4.0),
     ):
         placed = surface.placed(matrix)
         assert placed.slopes is not None
@@ -196,3 +212,11 @@ def test_a_crease_is_thickened_as_it_is() -> None:
     roof = by_function(lambda u, v: np.array([100 * u, 80 * v, 30 - 60 * abs(u - 0.5)]))
     solid = thickened(roof, -2.0)
     assert len(solid.mesh.triangles) < 3_000
+
+
+def test_at_a_corner_of_a_curve_a_surface_faces_between_both_sides() -> None:
+    bent = drafting.polyline(np.array([[0.0, 0, 0], [40, 0, 30], [80, 0, 0]]))
+    along = ruled(bent, bent.placed(moved(np.array([0.0, 50.0, 0.0]))))
+    assert along.slopes is None
+    (normal,) = along.normals(0.5, 0.3)
+    assert normal == pytest.approx([0, 0, 1], abs=1e-9)

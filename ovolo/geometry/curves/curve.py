@@ -35,6 +35,7 @@ from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
+_FEW_NODES, _FEW_WEIGHTS = np.polynomial.legendre.leggauss(16)
 _MOST_POINTS = 20_000
 _FLATTEST = 60
 """Of ellipses that are flatter, the tips are corners."""
@@ -430,7 +431,7 @@ class Cubics(Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def _uneven(self) -> NDArray[np.bool_]:
         """Which of them bend too much to be measured in one go."""
-        few, many = self._lengths_by(*np.polynomial.legendre.leggauss(16)), self._in_one_go
+        few, many = self._lengths_by(_FEW_NODES, _FEW_WEIGHTS), self._in_one_go
         uneven: NDArray[np.bool_] = np.abs(many - few) > 1e-13 * np.maximum(many, SMALLEST)
         return uneven
 
@@ -530,6 +531,22 @@ def _steps_of(counts: NDArray[np.int64]) -> tuple[NDArray[np.int64], Points]:
     return which, (np.arange(len(which)) - before + 1) / counts[which]
 
 
+_CORNER = 1e-3
+"""Radians; what bends by less at once has no corner there."""
+
+
+def _ways_of(run: Piece | Cubics) -> tuple[Points, Points]:
+    """Along which vectors it begins, and ends."""
+    if isinstance(run, Cubics):
+        return run.poles[0, 1] - run.poles[0, 0], run.poles[-1, 3] - run.poles[-1, 2]
+    return run.slope(0.0), run.slope(1.0)
+
+
+def _goes_on(end: Points, start: Points) -> bool:
+    sine = float(np.linalg.norm(cross_product(end, start)))
+    return math.atan2(sine, float(end @ start)) <= _CORNER
+
+
 class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
     """A chain of pieces, each beginning where the one before it ends. A curve that is only begun
     has no pieces yet, but a place (`origin`)."""
@@ -596,6 +613,14 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
         whose hull it lies."""
         corners = [one.figures.reshape(-1, 3) if isinstance(one, Cubic) else one.bounds() for one in self.pieces]  # fmt: skip
         return np.array([[some.min(axis=0), some.max(axis=0)] for some in corners])
+
+    @cached_property
+    def is_smooth(self) -> bool:
+        """Whether it has no corners: each piece goes on in the direction of the one before."""
+        if any(len(run.smooth_runs(_CORNER)) > 1 for run in self.runs if isinstance(run, Cubics)):
+            return False
+        ways = [_ways_of(run) for run in self.runs]
+        return all(_goes_on(end, start) for (_, end), (start, _) in itertools.pairwise(ways))
 
     @cached_property
     def runs(self) -> list[Piece | Cubics]:

@@ -43,6 +43,10 @@ _STEP = 1e-4
 """By how much u and v are changed to find how the surface runs (differences of fourth order)."""
 
 _FEWEST, _MOST = 8, 256
+"""Patches along u, and along v."""
+
+_FEWEST_STRAIGHT = 2
+"""Patches along what is known to be straight."""
 
 
 class Surface(Drawable, Struct, frozen=True, eq=False, dict=True):
@@ -58,6 +62,8 @@ class Surface(Drawable, Struct, frozen=True, eq=False, dict=True):
 
     coat: Coat | None = None
     slopes: Slopes | None = None
+    fewest: tuple[int, int] = (_FEWEST, _FEWEST)
+    """Its patches along u and along v at least."""
 
     word = "surface"
 
@@ -114,7 +120,7 @@ class Surface(Drawable, Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def grid(self) -> Points:
         """Its points (n, m, 3), so close that flat patches keep to the tolerance."""
-        points = self._points(_FEWEST, _FEWEST)
+        points = self._points(*self.fewest)
         while (finer := self.finer(points, self.too_coarse(points))) is not None:
             points = finer
         return points
@@ -188,7 +194,8 @@ class Surface(Drawable, Struct, frozen=True, eq=False, dict=True):
     def lines(self, count: int) -> Points:
         """Lines along u and along v, so many parts apart, as segments (k, 2, 3)."""
         found = []
-        for grid in (self.grid, self.grid.swapaxes(0, 1)):
+        points = self._points(*(max(size - 1, count) for size in self.grid.shape[:2]))
+        for grid in (points, points.swapaxes(0, 1)):
             rows = grid[np.linspace(0, len(grid) - 1, count + 1).astype(int)]
             found.append(np.stack([rows[:, :-1], rows[:, 1:]], axis=2).reshape(-1, 2, 3))
         segments: Points = np.concatenate(found)
@@ -317,21 +324,56 @@ def _basis(count: int) -> PPoly:
     )
 
 
-def _by_share(curve: Curve) -> Callable[[Points], Points]:
-    """Points of a curve at shares of its length."""
-    needs_pieces(curve)
-    total = curve.length
-    last: dict[bytes, Points] = {}  # slopes across ask for the same places several times
+class _AlongCurve:
+    """A curve by shares of its length, of which the same are asked for several times."""
 
-    def at(shares: Points) -> Points:
+    def __init__(self, curve: Curve) -> None:
+        needs_pieces(curve)
+        self._curve = curve
+        self._even: dict[int, tuple[Points, Points]] = {}
+        self._last: tuple[bytes, tuple[Points, Points]] | None = None
+
+    def _found(self, shares: Points) -> tuple[Points, Points]:
+        """The points (n, 3), and the derivatives by the share."""
+        for parts in _EVENLY:
+            at = shares * parts
+            if np.array_equal(at, np.rint(at)):
+                which = at.astype(np.int64)
+                places, ways = self._in_parts(parts)
+                return places[which], ways[which]
         key = shares.tobytes()
-        if key not in last:
+        if self._last is None or self._last[0] != key:
             unique, inverse = np.unique(np.clip(shares, 0.0, 1.0), return_inverse=True)
-            last.clear()
-            last[key] = on_curve(curve, unique * total)[0][inverse]
-        return last[key]
+            places, ways = self._at(unique)
+            self._last = key, (places[inverse], ways[inverse])
+        return self._last[1]
 
-    return at
+    def _in_parts(self, parts: int) -> tuple[Points, Points]:
+        """At the ends of so many equal parts, among which the places of grids are found, each finer than the one before."""
+        if parts not in self._even:
+            self._even[parts] = self._at(np.linspace(0.0, 1.0, parts + 1))
+        return self._even[parts]
+
+    def _at(self, shares: Points) -> tuple[Points, Points]:
+        places, ways = on_curve(self._curve, shares * self._curve.length)
+        return places, self._curve.length * ways
+
+    def at(self, shares: Points) -> Points:
+        """The points (n, 3)."""
+        return self._found(shares)[0]
+
+    def slope(self, shares: Points) -> Points:
+        """The derivatives (n, 3) by the share, of a curve without corners."""
+        return self._found(shares)[1]
+
+
+_EVENLY = (32, _MOST)
+"""Into so many parts a curve is divided at once."""
+
+
+def _all_smooth(*curves: Curve) -> bool:
+    """Whether none has a corner; at one a normal is that between those of both sides, which is found from places close by."""
+    return all(curve.is_smooth for curve in curves)
 
 
 def ruled(first: Curve, second: Curve) -> Surface:
@@ -339,26 +381,20 @@ def ruled(first: Curve, second: Curve) -> Surface:
     if len(first.pieces) == len(second.pieces) == 1:
         match first.pieces[0], second.pieces[0]:
             case Straight() as low, Straight() as high:
-                return _between_lines(low, high)
-    a, b = _by_share(first), _by_share(second)
+                return replace(_between(low, high), fewest=(_FEWEST_STRAIGHT, _FEWEST_STRAIGHT))
+    return _between(_AlongCurve(first), _AlongCurve(second), _all_smooth(first, second))
+
+
+def _between(a: Straight | _AlongCurve, b: Straight | _AlongCurve, smooth: bool = True) -> Surface:
+    """Straight lines between equal parameters, which are shares of the length of a line."""
 
     def rule(u: Points, v: Points) -> Points:
-        return (1 - v)[:, None] * a(u) + v[:, None] * b(u)
-
-    return Surface(rule)
-
-
-def _between_lines(low: Straight, high: Straight) -> Surface:
-    """The twisted plane between two lines, on which shares of a line are its parameters."""
-
-    def rule(u: Points, v: Points) -> Points:
-        return (1 - v)[:, None] * low.at(u) + v[:, None] * high.at(u)
+        return (1 - v)[:, None] * a.at(u) + v[:, None] * b.at(u)
 
     def slopes(u: Points, v: Points) -> tuple[Points, Points]:
-        along = (1 - v)[:, None] * low.slope(u) + v[:, None] * high.slope(u)
-        return along, high.at(u) - low.at(u)
+        return (1 - v)[:, None] * a.slope(u) + v[:, None] * b.slope(u), b.at(u) - a.at(u)
 
-    return Surface(rule, slopes=slopes)
+    return Surface(rule, slopes=slopes if smooth else None, fewest=(_FEWEST, _FEWEST_STRAIGHT))
 
 
 def through_curves(curves: Sequence[Curve]) -> Surface:
@@ -369,32 +405,47 @@ def through_curves(curves: Sequence[Curve]) -> Surface:
         raise Failure(f"a surface through {len(curves)} curves is none", "give 2 or more")
     if len(curves) == 2:
         return ruled(*curves)
-    along = [_by_share(curve) for curve in curves]
+    along = [_AlongCurve(curve) for curve in curves]
     knots = np.linspace(0, 1, len(curves))
     ends = "not-a-knot" if len(curves) > 3 else "natural"
 
-    def rule(u: Points, v: Points) -> Points:
-        unique, inverse = np.unique(u, return_inverse=True)
-        spline = CubicSpline(knots, np.array([one(unique) for one in along]), bc_type=ends)
+    def across(of_each: list[Points], v: Points, inverse: NDArray[np.int64], by: int = 0) -> Points:
+        """What a spline through something (k, 3) of each curve has at v, for the numbers within it."""
         places, where = np.unique(v, return_inverse=True)
-        found: Points = spline(places)[where, inverse]
+        found: Points = CubicSpline(knots, np.array(of_each), bc_type=ends)(places, by)[where, inverse]  # fmt: skip
         return found
 
-    return Surface(rule)
+    def rule(u: Points, v: Points) -> Points:
+        unique, inverse = np.unique(u, return_inverse=True)
+        return across([one.at(unique) for one in along], v, inverse)
+
+    def slopes(u: Points, v: Points) -> tuple[Points, Points]:
+        unique, inverse = np.unique(u, return_inverse=True)
+        points, ways = [one.at(unique) for one in along], [one.slope(unique) for one in along]
+        return across(ways, v, inverse), across(points, v, inverse, 1)
+
+    return Surface(rule, slopes=slopes if _all_smooth(*curves) else None)
 
 
 def revolved(curve: Curve, angle: float) -> Surface:
     """A curve turned about the z axis by an angle: u runs along it, v round the axis."""
-    along = _by_share(curve)
+    along = _AlongCurve(curve)
 
-    def rule(u: Points, v: Points) -> Points:
-        points = along(u)
+    def turned(points: Points, v: Points) -> Points:
         c, s = np.cos(angle * v), np.sin(angle * v)
         return np.column_stack(
             [c * points[:, 0] - s * points[:, 1], s * points[:, 0] + c * points[:, 1], points[:, 2]]
         )
 
-    return Surface(rule)
+    def rule(u: Points, v: Points) -> Points:
+        return turned(along.at(u), v)
+
+    def slopes(u: Points, v: Points) -> tuple[Points, Points]:
+        x, y, z = along.at(u).T
+        round_the_axis = angle * np.column_stack([-y, x, np.zeros_like(z)])
+        return turned(along.slope(u), v), turned(round_the_axis, v)
+
+    return Surface(rule, slopes=slopes if _all_smooth(curve) else None)
 
 
 def offset(surface: Surface, distance: float) -> Surface:
@@ -421,11 +472,11 @@ def thickened(surface: Surface, thickness: float, both_sides: bool = False) -> S
     def make() -> manifold3d.Manifold:
         below, above, normals, beside = _parallels(surface, (low, high))
         missed.append(beside)
-        whole = manifold_of(_between(below, above))
+        whole = manifold_of(_walled(below, above))
         strips = _strips(normals)
         if len(strips) == 1:
             return whole
-        pieces = [manifold_of(_between(below[one], above[one])) for one in strips]
+        pieces = [manifold_of(_walled(below[one], above[one])) for one in strips]
         return _counted_once(whole, pieces)
 
     return Solid(shape_made(key, make, "this thickening", off=lambda: missed[0]))
@@ -546,7 +597,7 @@ def _refuse_folding(
             )
 
 
-def _between(low: Points, high: Points) -> Mesh:
+def _walled(low: Points, high: Points) -> Mesh:
     """The closed mesh between two grids, whose edges are walled but where they meet."""
     n, m, _ = low.shape
     below = np.arange(n * m).reshape(n, m)
