@@ -349,14 +349,17 @@ def all_messages() -> list[dict[str, Any]]:
 
 
 def words_by_trade() -> list[dict[str, Any]]:
-    """All that can be looked up, under what it is for."""
+    """All that can be looked up, under what it is for, in the order of needs."""
+    from ovolo.writing.constructs import TRADES_BY_NEED
     from ovolo.writing.finding import entries
 
-    found: dict[str, list[dict[str, str]]] = {}
+    found: dict[str, list[dict[str, str]]] = {
+        trade: [] for trades in TRADES_BY_NEED.values() for trade in trades
+    }
     for one in entries():
         trade = one.told.get("trade", "") or f"{one.sort}s"
         found.setdefault(trade, []).append({"sort": one.sort, "name": one.name})
-    return [{"trade": trade, "entries": named} for trade, named in found.items()]
+    return [{"trade": trade, "entries": named} for trade, named in found.items() if named]
 
 
 def explained(sort: str, name: str) -> dict[str, Any] | None:

@@ -13,7 +13,9 @@ from django.utils.html import escape
 
 from ovolo.calling.trying import example_sheet, tried
 from ovolo.words.all import WORDS
+from ovolo.writing.constructs import TRADES_BY_NEED
 from ovolo.writing.starting import starting_points
+from studio.engine import tasks
 from studio.projects.models import Project, Study
 from studio.reference.rules import chapters
 
@@ -134,3 +136,11 @@ def test_messages_are_listed_and_found(client: Client) -> None:
         "<script>alert"
         not in client.get(reverse("reference"), {"find": "`<script>alert(1)`"}).content.decode()
     )
+
+
+def test_what_can_be_looked_up_stands_in_the_order_of_needs() -> None:
+    """And not in that in which modules happen to be loaded."""
+    trades = [one["trade"] for one in tasks.words_by_trade()]
+    order = [trade for trades in TRADES_BY_NEED.values() for trade in trades]
+    assert trades[: len(order)] == order
+    assert {word.trade for word in WORDS.values()} <= set(trades)
