@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from ovolo.geometry.curves import drafting
-from ovolo.geometry.placement import moved
+from ovolo.geometry.placement import moved, turned
 from ovolo.geometry.surfaces.surface import (
     CELLS,
     Surface,
@@ -220,3 +220,19 @@ def test_at_a_corner_of_a_curve_a_surface_faces_between_both_sides() -> None:
     assert along.slopes is None
     (normal,) = along.normals(0.5, 0.3)
     assert normal == pytest.approx([0, 0, 1], abs=1e-9)
+
+
+@pytest.mark.parametrize("share", [1.0, 10.0])
+def test_what_bends_sharply_is_thickened_alike_wherever_it_stands_and_ten_times_as_large(
+    share: float,
+) -> None:
+    low = np.array([[16.0, -24.0, 4.0], [-19.0, -25.0, -42.0]])
+    high = np.array([[-22.0, 148.0, -5.0], [15.0, 114.0, 44.0]])
+    twisted = ruled(drafting.straight(*low), drafting.straight(*high))
+    here = thickened(twisted, 4.0)
+    onward = share * turned(np.array([0.7]), np.array([0.6, 0.0, 0.8]), np.zeros(3))[0]
+    onward[:, 3] = [9e3, -4e3, 500.0, 1.0]
+    there = thickened(twisted.placed(onward), 4.0 * share)
+    told = here.within + there.within
+    assert abs(there.volume / (share**3 * here.volume) - 1) <= (1e-6 if share == 1 else told)
+    assert there.within < 1.5 * here.within

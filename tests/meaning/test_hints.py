@@ -1,7 +1,12 @@
 """Quiet hints: never problems."""
 
+from collections.abc import Iterator
+
 import pytest
 
+from ovolo.meaning import hints
+from ovolo.problems import Note
+from ovolo.sheet.tree import Statement
 from tests.sheets import run
 
 
@@ -48,3 +53,19 @@ def test_hints(lines: tuple[str, ...], at: int, message: str) -> None:
 )
 def test_what_is_in_order_gets_no_hint(lines: tuple[str, ...]) -> None:
     assert [note.message for line in run(*lines).lines for note in line.notes] == []
+
+
+def test_hints_are_looked_for_when_somebody_asks_for_the_first(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    asked: list[int] = []
+    looked_for = hints._hints
+
+    def noted(statements: tuple[Statement, ...]) -> Iterator[tuple[Statement, Note]]:
+        asked.append(len(statements))
+        return looked_for(statements)
+
+    monkeypatch.setattr(hints, "_hints", noted)
+    outcome = run("a = 3.7 mm * 2", "b = 3.7 mm + 1 mm")
+    assert [line.value for line in outcome.lines] == pytest.approx([7.4, 4.7]) and not asked
+    assert all(line.notes for line in outcome.lines) and asked == [2]
