@@ -18,7 +18,8 @@ export class Steady {
       after.set(key, entry);
       return entry.item;
     });
-    if (same) same = [...before.keys()].every((key, at) => key === [...after.keys()][at]);
+    const order = before?.keys();
+    if (same) same = items.every((item) => keyOf(item) === order.next().value);
     this.#lists.set(name, after);
     return same ? null : kept;
   }

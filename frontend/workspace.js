@@ -4,7 +4,7 @@ import Alpine from "./alpine.js";
 import "./dropped.js";
 import "./once.js";
 import { component } from "./rooms.js";
-import "./sheet/line-shown.js";
+import "./sheet/lines-shown.js";
 import { aiming } from "./workspace/aiming.js";
 import { announcing } from "./workspace/announcing.js";
 import { bands } from "./workspace/bands.js";

@@ -1,11 +1,11 @@
 // A line as it stands in the sheet: its margin, what it says, its value or what is wrong with it, and what is said
-// beside it. Drawn by hand: a sheet has hundreds of lines, and templates for all that any of them may show
-// take longer to begin than the rest of the page.
-import Alpine, { saidIn } from "../alpine.js";
+// beside it.
+import { saidIn } from "../alpine.js";
 
-/** @typedef {{ mark: string, number_shown: string | number, title: string, colour: string, name: string, body: string, problem: string, hint: string, check: string, measured: string, number: string, unit: string, others: string, remarks: string, quiet: string, moved: string }} LineShown */
+/** @typedef {{ mark: string, number_shown: string | number, title: string, colour: string, name: string, body: string, problem: string, hint: string, check: string, measured: string, number: string, unit: string }} LineShown */
+/** @typedef {{ others: string, remarks: string, quiet: string, moved: string }} Besides what is said beside a line */
 
-/** @param {LineShown} line  @returns {Element[]} */
+/** @param {LineShown & Besides} line  @returns {Element[]} */
 function shownLine(line) {
   return [
     span("row-margin", [span("", [line.mark]), " ", span("", [String(line.number_shown)])]),
@@ -46,39 +46,14 @@ function take(before, after) {
 }
 
 // What a line says, written where it differs from what is there.
-function say(element, { line, note, aria, shown }) {
-  const wanted = { "data-line": String(line), title: note, "aria-label": aria };
-  Alpine.mutateDom(() => {
-    for (const [name, value] of Object.entries(wanted)) {
-      if (!value) element.removeAttribute(name);
-      else if (element.getAttribute(name) !== value) element.setAttribute(name, value);
-    }
-    const after = shownLine(shown);
-    if (after.length !== element.childNodes.length) element.replaceChildren(...after);
-    else [...element.childNodes].forEach((child, at) => take(child, after[at]));
-  });
+/** @param {Element} element  @param {LineShown & { line: number, note: string, aria: string | null }} row  @param {Besides} besides */
+export function say(element, row, besides) {
+  const wanted = { "data-line": String(row.line), title: row.note, "aria-label": row.aria };
+  for (const [name, value] of Object.entries(wanted)) {
+    if (!value) element.removeAttribute(name);
+    else if (element.getAttribute(name) !== value) element.setAttribute(name, value);
+  }
+  const after = shownLine({ ...row, ...besides });
+  if (after.length !== element.childNodes.length) element.replaceChildren(...after);
+  else [...element.childNodes].forEach((child, at) => take(child, after[at]));
 }
-
-function look(element, { className, tabIndex }) {
-  if (element.className !== className) element.className = className;
-  if (element.tabIndex !== tabIndex || !element.hasAttribute("tabindex")) element.tabIndex = tabIndex;
-}
-
-const HEARD = ["mousedown", "click", "keydown", "focus", "blur", "mouseenter"];
-const said = new WeakMap();
-
-// `x-row`: all that a line of the sheet is, by one directive: what it `says`, how it `looks`, what it `hears`.
-Alpine.directive("row", (element, { expression }, { effect, evaluateLater }) => {
-  const evaluate = evaluateLater(expression);
-  effect(() =>
-    evaluate((row) => {
-      const now = row.says();
-      const told = JSON.stringify(now);
-      if (said.get(element) === told) return;
-      said.set(element, told);
-      say(element, now);
-    }),
-  );
-  effect(() => evaluate((row) => Alpine.mutateDom(() => look(element, row.looks()))));
-  for (const type of HEARD) element.addEventListener(type, (event) => evaluate((row) => row.hears(event)));
-});

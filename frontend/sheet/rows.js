@@ -1,15 +1,17 @@
 // The sheet as rows: what each line shows in its margin, name, formula and value.
+import { grouped } from "../grouped.js";
 
 // An empty line at the end is none, unless it is being typed.
 /** @param {import("../page").Shown} scene  @param {(line: import("../scene").LineSaid) => boolean} isTyped */
 export function rowsOf(scene, isTyped = () => false) {
   const { lines } = scene;
+  const told = toldOf(scene);
   let section = "";
   return lines
     .filter((line, index) => !(line.type === "blank" && !line.comment && index === lines.length - 1 && !isTyped(line)))
     .map((line) => {
       if (line.type === "section") section = line.title;
-      return { ...row(line, scene), section };
+      return { ...row(line, told), section };
     });
 }
 
@@ -36,7 +38,7 @@ export function drafted(scene, draft) {
 // The rows with a line that was just kept after another, until the server has told what it is.
 export function withKept(rows, after, text) {
   const height = text.split("\n").length;
-  const kept = row({ line: after + 1, text, type: "formula", name: "", lead: "", body: text, comment: "", title: "" }, {});
+  const kept = row({ line: after + 1, text, type: "formula", name: "", lead: "", body: text, comment: "", title: "" }, toldOf({}));
   const before = rows.filter((one) => one.line <= after);
   const moved = rows.slice(before.length).map((one) => ({ ...one, line: one.line + height, key: one.line + height, number_shown: one.number_shown && one.line + height }));
   return [...before, { ...kept, section: before.at(-1)?.section ?? "" }, ...moved];
@@ -65,14 +67,24 @@ export function lineFollower(before, after) {
   };
 }
 
-/** @param {import("../scene").LineSaid} line  @param {Partial<import("../scene").SceneSaid>} scene */
-function row(line, scene) {
-  const outcome = scene.outcomes?.[line.line];
-  const problems = scene.problems?.filter((problem) => covers(line, problem.line)) ?? [];
+/** @template {{ line: number }} T  @param {T[]} some */
+const byLine = (some) => grouped(some, ({ line }) => line);
+
+// What a scene tells of lines, by their numbers.
+/** @param {Partial<import("../scene").SceneSaid>} scene */
+function toldOf({ outcomes = {}, problems = [], checks = [], parts = [] }) {
+  return { outcomes, problemsAt: byLine(problems), checksAt: byLine(checks), partsAt: byLine(parts) };
+}
+
+/** @param {import("../scene").LineSaid} line  @param {ReturnType<typeof toldOf>} told */
+function row(line, { outcomes, problemsAt, checksAt, partsAt }) {
+  const height = line.text.split("\n").length;
+  const outcome = outcomes[line.line];
+  const problems = Array.from({ length: height }, (_, at) => problemsAt.get(line.line + at) ?? []).flat();
   const problem = problems[0];
   // A line that uses a study has the checks of that study, and tells of those that fail.
-  const check = scene.checks?.find((one) => one.line === line.line && (line.type === "check" || one.passed === false));
-  const part = scene.parts?.find((one) => one.line === line.line);
+  const check = checksAt.get(line.line)?.find((one) => line.type === "check" || one.passed === false);
+  const part = partsAt.get(line.line)?.[0];
   const waiting = Boolean(problem?.waiting);
   return {
     key: line.line,
@@ -106,7 +118,7 @@ function row(line, scene) {
     study: outcome?.study ?? null,
     classes: ["row", line.type, problem ? (waiting ? "waiting" : "failing") : "", quiet(outcome) ? "quiet" : "", line.text.trim() ? "" : "bare"].filter(Boolean).join(" "),
     aria: line.text.trim() ? null : `Line ${line.line}, empty`,
-    height: line.text.split("\n").length,
+    height,
   };
 }
 
@@ -114,10 +126,6 @@ function row(line, scene) {
 /** @param {import("../scene").LineSaid} line  @param {import("../scene").OutcomeSaid} outcome  @param {import("../scene").CheckSaid} check */
 function quietly(line, outcome, check) {
   return [outcome?.label, line.type === "check" && check?.message, line.type !== "blank" && line.comment].filter(Boolean).join(" · ");
-}
-
-function covers(line, at) {
-  return at >= line.line && at < line.line + line.text.split("\n").length;
 }
 
 /** @param {import("../scene").ProblemSaid} problem */

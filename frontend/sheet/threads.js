@@ -1,4 +1,5 @@
 // Threads in the margin: solid to what a line uses, dashed to what uses it.
+import { grouped } from "../grouped.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 const EDGE = 51; // where names begin
@@ -13,12 +14,10 @@ export function tiesOf(row, rows) {
 
 // All rows that follow from a row, itself first.
 export function following(row, rows) {
-  const reached = [row];
-  for (const one of reached) {
-    if (!one.own) continue;
-    for (const other of rows) if (other.needs.includes(one.own) && !reached.includes(other)) reached.push(other);
-  }
-  return reached;
+  const users = grouped(rows.flatMap((one) => one.needs.map((need) => ({ need, one }))), ({ need }) => need);
+  const reached = new Set([row]);
+  for (const one of reached) for (const user of users.get(one.own) ?? []) reached.add(user.one); // a set goes on to what comes in
+  return [...reached];
 }
 
 export function drawThreads(svg, line, { uses, usedBy }) {

@@ -187,10 +187,6 @@ export const faceplate = () => ({
     window.ovolo.stage.mark([]);
   },
 
-  movedTo(row) {
-    return this.moved[row.line] ?? "";
-  },
-
   // --- presets ---
 
   applyPreset(preset) {

@@ -18,6 +18,17 @@ export const handover = () => ({
 
   notTicked: [], // names of parts that are not handed over
   handOverSaid: "",
+  isOpen: false,
+
+  // The parts to choose from are there while they are looked at: there may be a thousand.
+  toggled({ target }) {
+    this.isOpen = target.open;
+    if (this.isOpen) this.sayHandOver();
+  },
+
+  get choice() {
+    return this.isOpen ? this.showing.parts : [];
+  },
 
   isTicked(part) {
     return !this.notTicked.includes(part.name);

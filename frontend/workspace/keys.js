@@ -118,9 +118,8 @@ export const keys = () => ({
   },
 
   // All lines are one stop of the Tab key: that where one was last.
-  rowTab(row) {
-    const here = this.drawer.focusedRow?.line ?? this.showing.rows[0]?.line;
-    return row.line === here ? 0 : -1;
+  get reachedLine() {
+    return this.drawer.focusedRow?.line ?? this.showing.rows[0]?.line;
   },
 
   // On a line: arrows go to the next one, with Alt they move it.
@@ -135,6 +134,6 @@ export const keys = () => ({
     event.preventDefault();
     if (event.altKey) return this.writing.moveFocused(way);
     const rows = all("#sheet .row").filter((one) => one.offsetParent);
-    rows[rows.indexOf(event.currentTarget) + way]?.focus();
+    rows[rows.indexOf(event.target) + way]?.focus();
   },
 });

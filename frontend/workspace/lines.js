@@ -1,41 +1,55 @@
 // The lines of the sheet as they stand in the page: what each shows, how it looks at the moment, what it answers to.
+import Alpine from "../alpine.js";
 
 export const lines = () => ({
-  needs: ["drawer", "several", "keys", "together", "remarks", "looking", "faceplate"],
+  needs: ["showing", "writing", "drawer", "several", "keys", "together", "remarks", "looking", "faceplate"],
 
-  // What `x-row` makes a line of (sheet/line-shown.js).
-  of(row) {
-    return {
-      says: () => this.saidOf(row),
-      looks: () => ({ className: this.classOf(row), tabIndex: this.keys.rowTab(row) }),
-      hears: (event) => this.hear(event, row),
+  // All of them; looked through as they are, for watching each of thousands takes longer than to draw them.
+  get all() {
+    return Alpine.raw(this.showing.rows);
+  },
+
+  // What is said beside a line.
+  besides() {
+    const others = this.together.people.length ? (row) => this.together.othersAt(row) : () => "";
+    const remarked = this.remarks.unsettled.length ? (row) => this.remarks.saidAt(row) : () => "";
+    const { notes } = this.looking.looks;
+    const moved = { ...this.faceplate.moved };
+    return (row) => ({ others: others(row), remarks: remarked(row), quiet: notes ? row.quiet : "", moved: moved[row.line] ?? "" });
+  },
+
+  // How a line looks: which are tied to the one under the pointer, picked, folded away, open.
+  looks() {
+    const tied = this.drawer.threaded && new Set(this.drawer.threaded.tied);
+    const picked = this.several.severalPicked ? (row) => this.several.isPicked(row) : () => false;
+    const { hovered } = this.looking;
+    const { editing } = this.writing;
+    const folded = { ...this.writing.folded };
+    const reached = this.keys.reachedLine;
+    return (row) => {
+      const section = row.type === "section";
+      const untied = tied && !section && !tied.has(row.line);
+      return {
+        className: `${row.classes}${untied ? " untied" : ""}${row.line === hovered ? " pointed" : ""}${picked(row) ? " picked" : ""}`,
+        tabIndex: row.line === reached ? 0 : -1,
+        hidden: !section && Boolean(folded[row.section]),
+        open: row.line === editing,
+        fold: section ? this.writing.foldOf(row) : null,
+      };
     };
   },
 
-  // With what others say of it; told anew where any of it changes.
-  saidOf(row) {
-    const { mark, number_shown, title, colour, name, body, problem, hint, check, measured, number, unit } = row;
-    return {
-      line: row.line,
-      note: row.note || "",
-      aria: row.aria,
-      shown: {
-        ...{ mark, number_shown, title, colour, name, body, problem, hint, check, measured, number, unit },
-        others: this.together.othersAt(row),
-        remarks: this.remarks.saidAt(row),
-        quiet: this.looking.looks.notes ? row.quiet : "",
-        moved: this.faceplate.movedTo(row),
-      },
-    };
+  at(line) {
+    return this.showing.rows[this.all.findIndex((one) => one.line === line)];
   },
 
-  classOf(row) {
-    const { threaded } = this.drawer;
-    const untied = threaded && !threaded.tied.includes(row.line) && row.type !== "section";
-    return `${row.classes}${untied ? " untied" : ""}${this.looking.isHovered(row) ? " pointed" : ""}${this.several.isPicked(row) ? " picked" : ""}`;
+  fold(line) {
+    this.writing.fold(this.at(line));
   },
 
-  hear(event, row) {
+  hear(event, line) {
+    const row = this.at(line);
+    if (!row) return;
     const answers = {
       mousedown: () => this.several.holdFocus(event),
       click: () => this.several.pressRow(event, row),

@@ -352,10 +352,6 @@ export const looking = () => ({
     return [...this.showing.parts, ...this.showing.loose].find((part) => part.name === name);
   },
 
-  isHovered(row) {
-    return this.hovered === row.line;
-  },
-
   async pick(event) {
     if (this.measuring.on) return this.measuring.pickToMeasure(event);
     if (this.placing.isPlacing) return this.placing.placeHere(event);

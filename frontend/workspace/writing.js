@@ -42,9 +42,10 @@ export const writing = () => ({
     return this.editing === row.line;
   },
 
-  // Whether something stands open at a line, or below it.
-  isBusyAt(row) {
-    return this.isEditing(row) || this.isAdding(row.line + row.height - 1);
+  // The rows at which something stands open, or below which it does.
+  get busyRows() {
+    const rows = this.showing.rows;
+    return this.isOpen ? Alpine.raw(rows).filter((row) => this.isEditing(row) || this.isAdding(row.line + row.height - 1)) : [];
   },
 
   isAdding(line) {
@@ -449,18 +450,17 @@ export const writing = () => ({
     return Boolean(this.folded[row.title]);
   },
 
-  isHidden(row) {
-    return row.type !== "section" && Boolean(this.folded[row.section]);
-  },
-
   fold(row) {
     this.folded = { ...this.folded, [row.title]: !this.folded[row.title] };
     keep("folded", this.folded);
   },
 
-  foldSaid(row) {
-    const count = this.showing.rows.filter((one) => one.section === row.title && one.type !== "section" && one.text.trim()).length;
-    return this.isFolded(row) ? `unfold ${count} line${count === 1 ? "" : "s"}` : "fold";
+  // What folds a section, or unfolds it.
+  foldOf(row) {
+    const open = !this.isFolded(row);
+    const count = open ? 0 : Alpine.raw(this.showing.rows).filter((one) => one.section === row.title && one.type !== "section" && one.text.trim()).length;
+    const said = open ? "fold" : `unfold ${count} line${count === 1 ? "" : "s"}`;
+    return { said, label: `${said} ${row.title}`, open };
   },
 
   // --- geometry of lines that are no parts ---

@@ -108,12 +108,7 @@ def scene_of(
         for line, part in loose_parts(outcome.lines)
         for drawn in outcome.kept(partial(drawn_part, part), line)
     ]
-    lines = {
-        o.line.statement.line: (
-            outcome.kept(partial(_line, o, outcome), o) or [_line_without_value(o)]
-        )[0]
-        for o in outcome.lines
-    }
+    lines = {one.line.statement.line: _line_said(one, outcome) for one in outcome.lines}
     header: said.SceneSaid = {
         **_lines(outcome.program.sheet, lines_held),
         "study": outcome.program.title,
@@ -259,6 +254,17 @@ def _line_without_value(outcome: LineOutcome) -> said.OutcomeSaid:
         "needs": list(outcome.line.needs), "notes": [], "study": None,
         "problems": [_problem(problem) for problem in outcome.problems],
     }  # fmt: skip
+
+
+def _line_said(outcome: LineOutcome, whole: Outcome) -> said.OutcomeSaid:
+    """What is told of a line; of one that came out as before, what was told then."""
+    if outcome.line.told is None or outcome.line.told[0] is not outcome:
+        made = whole.kept(partial(_line, outcome, whole), outcome)
+        if not made:
+            return _line_without_value(outcome)
+        outcome.line.told = outcome, made[0]
+    found: said.OutcomeSaid = outcome.line.told[1]
+    return found
 
 
 def _line(outcome: LineOutcome, whole: Outcome) -> said.OutcomeSaid:

@@ -45,7 +45,10 @@ def row_value(drive: Driver, name: str) -> str:
 
     def read(page: Page) -> str:
         row = page.locator(".row", has=page.locator(f".row-name:text-is('{name}')"))
-        return " ".join(row.locator(".row-value").inner_text().replace("\u2009", "").split())
+        shown = (
+            row.locator(".row-value").text_content() or ""
+        )  # also of a line that is out of sight
+        return " ".join(shown.replace("\u2009", "").split())
 
     return drive(read)
 
