@@ -3,7 +3,8 @@
 Fair: of those who wait, the person who was served longest ago comes next, and nobody holds all
 workers. With an end: a person has a few orders waiting at most, a newer turn of the same window
 replaces an older one that still waits, and nobody waits longer than `PATIENCE` without being told.
-Hand-overs and other long work have workers of their own. A study goes to the worker that knows it.
+Hand-overs and other long work have workers of their own. A study goes to the worker that knows it. Whoever hangs
+up is waited for no longer: what was asked for is ended.
 
 A worker that exceeds its time is ended and replaced; the next request succeeds. Work that is stopped is
 asked to end, so that its worker stays and knows what it knew; where it does not soon, its worker is ended.
@@ -18,13 +19,14 @@ from __future__ import annotations
 import atexit
 import ctypes
 import itertools
+import math
 import os
 import resource
 import signal
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import CancelledError, Future, TimeoutError
+from concurrent.futures import CancelledError, Future, TimeoutError, wait
 from dataclasses import dataclass, field
 from multiprocessing import get_context, parent_process
 from multiprocessing.sharedctypes import RawValue
@@ -58,6 +60,9 @@ HAND_OVER_KILL_AFTER = 120.0
 
 PATIENCE = 20.0
 """Seconds after which an order that still waits is given back with word that all are busy."""
+
+LOOK = 0.5
+"""Seconds between two looks whether who asked is still there."""
 
 _MOST_OF_ONE = 6
 """So many orders one person may have, under way and waiting together; half as many long ones."""
@@ -154,13 +159,19 @@ def _warm() -> None:
     """The first work of a worker: by then it is there."""
 
 
+def _stays() -> bool:
+    return False
+
+
 @dataclass(frozen=True, slots=True)
 class Asker:
-    """Who asks, and about which study (`place`); `turn` names what a newer order replaces."""
+    """Who asks, and about which study (`place`); `turn` names what a newer order replaces. What is asked for is
+    ended once who asked has `left`."""
 
     person: str = ""
     place: str = ""
     turn: str = ""
+    left: Callable[[], bool] = field(default=_stays, compare=False)
 
 
 NOBODY = Asker()
@@ -241,8 +252,13 @@ class _Workers:
             self._replace_older(order)
             self._waiting.append(order)
             self._changed.notify_all()
-        if not order.started.wait(PATIENCE):
-            self._give_up(order)
+        late = time.monotonic() + PATIENCE
+        while not wait([order.answer], min(LOOK, max(late - time.monotonic(), 0.01))).done:
+            if order.who.left():
+                self._end(order)
+            elif time.monotonic() >= late:
+                self._give_up(order)
+                late = math.inf
         return self._result(order)
 
     def _result(self, order: _Order) -> Any:
@@ -296,19 +312,23 @@ class _Workers:
     def cancel(self, job: str) -> bool:
         """Ends a job that waits or is under way; False where there is none."""
         with self._changed:
-            for order in self._waiting:
-                if order.job == job:
-                    self._waiting.remove(order)
-                    order.answer.set_exception(CancelledError())
-                    order.started.set()
-                    return True
+            under_way = [one.order for one in self._workers if one.order is not None]
+            found = next((one for one in (*self._waiting, *under_way) if one.job == job), None)
+        return found is not None and self._end(found)
+
+    def _end(self, order: _Order) -> bool:
+        """Ends an order that waits or is under way; False where it has ended."""
+        with self._changed:
+            if order.answer.done():
+                return False
+            if order in self._waiting:
+                self._waiting.remove(order)
+                order.started.set()
             for worker in self._workers:
-                found = worker.order
-                if found is not None and found.job == job and not found.answer.done():
-                    worker.stop(found)
-                    found.answer.set_exception(CancelledError())
-                    return True
-        return False
+                if worker.order is order:
+                    worker.stop(order)
+            order.answer.set_exception(CancelledError())
+        return True
 
     def share_of(self, job: str) -> float | None:
         with self._changed:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+import socket
 from collections.abc import Callable
-from functools import wraps
+from functools import partial, wraps
 from typing import Any, ParamSpec
 
 from django.conf import settings
@@ -70,7 +71,24 @@ def whose(request: HttpRequest, study_id: int = 0, turn: bool = False) -> Asker:
     where it tells which it is."""
     window = request.headers.get("X-Job", "").partition("-")[0]
     replaces = f"{asker_of(request)}:{study_id}:{window}" if turn and window else ""
-    return Asker(asker_of(request), str(study_id or ""), replaces)
+    return Asker(asker_of(request), str(study_id or ""), replaces, partial(_has_left, request))
+
+
+_ESTABLISHED = 1
+"""TCP_ESTABLISHED of <netinet/tcp.h>: neither side has closed the connection."""
+
+
+def _has_left(request: HttpRequest) -> bool:
+    """Whether who sent a request has hung up since, as a browser does whose page is left; False where the
+    server does not tell. (A connection of which only our side reads no more is still established.)"""
+    connection = request.META.get("gunicorn.socket")
+    if connection is None:
+        return False
+    try:
+        state: int = connection.getsockopt(socket.IPPROTO_TCP, socket.TCP_INFO, 1)[0]
+    except OSError:  # no connection of TCP
+        return False
+    return state != _ESTABLISHED
 
 
 def worked(

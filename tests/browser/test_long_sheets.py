@@ -1,4 +1,4 @@
-"""Sheets of thousands of lines: they are written, turned and looked through as short ones are."""
+"""Sheets of hundreds and thousands of lines: they are written, turned and looked through as short ones are."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from tests.browser.conftest import Driver, settled
 from tests.browser.editor import press, row_value, type_line, typed
 
 Opener = Callable[[str, str], Study]
-LINES = 1200
+LINES = 620
 TEXT = "\n".join(
     [
         "units mm",
@@ -51,7 +51,7 @@ def test_every_line_is_there_and_few_elements_for_each(long_sheet: Study, drive:
     assert asked(drive, "() => document.querySelectorAll('#sheet .row').length") == LINES
     assert asked(drive, IN_ORDER)
     assert asked(drive, "() => document.querySelectorAll('#sheet *').length") < 16 * LINES
-    assert row_value(drive, "row_1150").replace(" ", "") == "345000mm"
+    assert row_value(drive, "row_550").replace(" ", "") == "165000mm"
 
 
 def test_a_turn_touches_the_lines_that_follow_from_it_and_no_other(long_sheet: Study, drive: Driver) -> None:  # fmt: skip
@@ -62,29 +62,29 @@ def test_a_turn_touches_the_lines_that_follow_from_it_and_no_other(long_sheet: S
     settled(drive)
     changed = {3, *range(50, LINES, 100)}
     assert {int(line) for line in asked(drive, "() => [...window.touched]")} == changed
-    assert row_value(drive, "row_1150").replace(" ", "") == "356500mm"
+    assert row_value(drive, "row_550").replace(" ", "") == "170500mm"
 
 
 def test_lines_are_opened_added_and_taken_out_far_down(long_sheet: Study, drive: Driver) -> None:
     def open_row(page: Page) -> None:
-        page.locator(".row[data-line='900']").click()
-        expect(page.locator(".editor[data-line='900'] .cm-content")).to_be_focused()
+        page.locator(".row[data-line='600']").click()
+        expect(page.locator(".editor[data-line='600'] .cm-content")).to_be_focused()
         expect(page.locator(".editor .cm-content")).to_be_in_viewport()
 
     drive(open_row)
-    assert typed(drive) == "row_900 = deep * 900" and asked(drive, IN_ORDER), "where its line stood"
+    assert typed(drive) == "row_600 = deep * 600" and asked(drive, IN_ORDER), "where its line stood"
     press(drive, "Add a line below")
-    type_line(drive, "half = row_900 / 2")
+    type_line(drive, "half = row_600 / 2")
     drive(lambda page: page.keyboard.press("Escape"))
     settled(drive)
-    assert asked(drive, IN_ORDER) and row_value(drive, "half").replace(" ", "") == "18000mm"
+    assert asked(drive, IN_ORDER) and row_value(drive, "half").replace(" ", "") == "12000mm"
     rows = "() => document.querySelectorAll('#sheet .row').length"
     assert asked(drive, rows) == LINES + 1
-    drive(lambda page: page.locator(".row[data-line='901']").press("Delete"))
+    drive(lambda page: page.locator(".row[data-line='601']").press("Delete"))
     settled(drive)
     drive(lambda page: expect(page.locator(".row-name:text-is('half')")).to_have_count(0))
     assert asked(drive, rows) == LINES and asked(drive, IN_ORDER)
-    assert asked(drive, "() => document.activeElement.dataset.line") == "901"
+    assert asked(drive, "() => document.activeElement.dataset.line") == "601"
 
 
 def test_what_is_typed_stays_open_while_all_else_is_shown_anew(long_sheet: Study, drive: Driver) -> None:  # fmt: skip
@@ -98,7 +98,7 @@ def test_what_is_typed_stays_open_while_all_else_is_shown_anew(long_sheet: Study
         lambda page: page.keyboard.insert_text("input deep = 50 mm from 10 mm to 90 mm step 10 mm")
     )
     settled(drive)
-    assert row_value(drive, "row_1199").replace(" ", "") == "59950mm", "before it is kept"
+    assert row_value(drive, "row_619").replace(" ", "") == "30950mm", "before it is kept"
     assert asked(drive, "() => window.there.isConnected && document.activeElement === window.there")
     drive(lambda page: page.keyboard.press("Enter"))
     settled(drive)

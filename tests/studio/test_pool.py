@@ -3,6 +3,7 @@
 import os
 import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import Future
 from typing import Any
 
@@ -62,13 +63,21 @@ def napping(seconds: float) -> float:
     return time.monotonic()
 
 
-def asked(person: str, seconds: float, turn: str = "", job: str = "") -> Future[Any]:
+def asked(
+    person: str,
+    seconds: float,
+    turn: str = "",
+    job: str = "",
+    left: Callable[[], bool] = bool,
+    limit: float = 9.0,
+) -> Future[Any]:
     """An order from another thread."""
     answer: Future[Any] = Future()
+    who = Asker(person, turn=turn, left=left)
 
     def ask() -> None:
         try:
-            answer.set_result(pool.run(napping, seconds, job=job, who=Asker(person, turn=turn)))
+            answer.set_result(pool.run(napping, seconds, seconds=limit, job=job, who=who))
         except Exception as error:
             answer.set_exception(error)
 
@@ -120,6 +129,19 @@ def test_a_job_that_waits_is_stopped_by_its_name() -> None:
     time.sleep(0.2)
     assert pool.cancel("hand:late") and isinstance(waits.exception(5), pool.Stopped)
     slow.result(20)
+
+
+def test_work_ends_whose_asker_has_left() -> None:
+    """What is under way, and what waits behind it; both free what they held."""
+    pool.run(double, 1)
+    gone = threading.Event()
+    orders = [asked("gone", 60.0, left=gone.is_set, limit=90.0) for _ in range(3)]
+    time.sleep(0.3)
+    assert pool.state()["long"] == (2, 1) and not any(one.done() for one in orders)
+    gone.set()
+    assert all(isinstance(one.exception(10), pool.Stopped) for one in orders)
+    assert pool.run(double, 4, seconds=90.0, who=Asker("gone")) == 8
+    assert pool.state()["long"] == (0, 0)
 
 
 def test_a_job_is_stopped_by_its_name() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import json
 import os
 import signal
@@ -14,9 +15,12 @@ from contextlib import suppress
 from pathlib import Path
 
 import pytest
+from django.contrib.auth.models import AnonymousUser
+from django.http import HttpRequest
 
 from bench.serving import TOKEN, Person, people, served, started
 from studio.config import gunicorn
+from studio.engine.requests import whose
 
 pytestmark = pytest.mark.waits
 HALF = (
@@ -35,6 +39,9 @@ def impatient(tmp_path_factory: pytest.TempPathFactory) -> Iterator[int]:
     people(place, "a = 1", "patient")
     with served(place, **seconds) as port:
         yield port
+
+
+ENDLESS = "a = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) for j in 0 .. 99999])"
 
 
 def more_than_threads(port: int) -> list[socket.socket]:
@@ -179,11 +186,40 @@ def test_a_large_body_that_arrives_at_an_honest_rate_is_taken(impatient: int) ->
 def test_work_that_takes_longer_than_sending_may_is_answered(impatient: int) -> None:
     """The limit is for what is sent; the next request of the same person works as well. (However quick the
     machine is, a line goes on until it is ended.)"""
-    endless = "a = sum([sum([sqrt(i * j + 1) for i in 0 .. 3000 if i > j]) for j in 0 .. 99999])"
     patient = Person(impatient, "patient")
-    status, answer, seconds = patient.asks("/studies/1/evaluate", {"text": endless})
+    status, answer, seconds = patient.asks("/studies/1/evaluate", {"text": ENDLESS})
     assert status == 200 and answer[:4] == b"OVO1" and seconds > 1.2
     assert patient.asks("/studies/1/evaluate", {})[0] == 200
+
+
+def test_who_leaves_is_waited_for_no_longer(impatient: int) -> None:
+    """Six times what takes until its limit, and hung up each time, as by leaving a page: with as many under way
+    and waiting, a person is refused the next."""
+    patient = Person(impatient, "patient")
+    for _ in range(6):
+        left = http.client.HTTPConnection("127.0.0.1", impatient)
+        left.request("POST", "/studies/1/evaluate", json.dumps({"text": ENDLESS}), patient.headers)
+        left.close()
+    waited(lambda: patient.asks("/studies/1/evaluate", {})[0] == 200, seconds=4.0)
+
+
+@pytest.mark.parametrize("peer_leaves", [False, True])
+def test_hanging_up_is_told_from_having_said_all(peer_leaves: bool) -> None:
+    """A connection that we read no more from is still one."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        client = socket.create_connection(server.getsockname())
+        ours, _ = server.accept()
+    request = HttpRequest()
+    request.user = AnonymousUser()
+    assert not whose(request).left(), "nothing is known of it"
+    request.META["gunicorn.socket"] = ours
+    ours.shutdown(socket.SHUT_RD)
+    if peer_leaves:
+        client.close()
+        waited(whose(request).left)
+    assert whose(request).left() is peer_leaves
+    client.close()
+    ours.close()
 
 
 def family(pid: int) -> set[int]:
@@ -215,9 +251,9 @@ def test_a_server_that_is_killed_leaves_no_process_behind(tmp_path: Path) -> Non
     waited(lambda: not any(Path(f"/proc/{pid}").exists() for pid in everything))
 
 
-def waited(done: Callable[[], bool]) -> None:
+def waited(done: Callable[[], bool], seconds: float = 30.0) -> None:
     """Waits until something is so; fails where it is not in time."""
-    until = time.monotonic() + 30
+    until = time.monotonic() + seconds
     while not done():
         assert time.monotonic() < until
         time.sleep(0.1)
