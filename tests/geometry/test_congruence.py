@@ -12,7 +12,7 @@ from scipy.spatial.transform import Rotation
 from ovolo.geometry.curves.drafting import circular, polyline
 from ovolo.geometry.placement import Matrix, mirrored, moved, scaled, turned
 from ovolo.geometry.regions import region
-from ovolo.geometry.solids import booleans, primitives
+from ovolo.geometry.solids import booleans, congruence, primitives
 from ovolo.geometry.solids.congruence import (
     Body,
     Wire,
@@ -108,6 +108,24 @@ def test_the_sizes_of_a_box_are_its_sizes(
     assert isinstance(made, Solid)
     found = sizes_of_solid(placed(made, motion(angle, axis, (0, 0, 0))))
     np.testing.assert_allclose(found, sorted([a, b, c], reverse=True), rtol=1e-6)
+
+
+def test_sizes_are_looked_for_once_wherever_a_piece_stands(monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+    """And anew for one that is turned or scaled; whichever was asked first, each is told the same to the last bit."""
+    looked: list[Solid] = []
+    look = congruence._smallest_box
+    monkeypatch.setattr(congruence, "_smallest_box", lambda one: looked.append(one) or look(one))
+    tapered = primitives.cone(30.0, 80.0, 12.0)
+    assert isinstance(tapered, Solid)
+    leaning = placed(tapered, motion(0.7, (1, 2, 3), (0, 0, 0)))
+    places = [moved(np.array([x, 1e5 * x, -x])) for x in (0.0, 3.7, 1e4)]
+    sizes = [sizes_of_solid(one.placed(place)) for one in (tapered, leaning) for place in places]  # type: ignore[union-attr]
+    assert len(looked) == 2
+    assert len({one.tobytes() for one in sizes[:3]}) == len({one.tobytes() for one in sizes[3:]}) == 1  # fmt: skip
+    np.testing.assert_allclose(sizes[3], sizes[0], rtol=2e-3)
+    twice = tapered.placed(np.diag([2.0, 2.0, 2.0, 1.0]))
+    assert isinstance(twice, Solid)
+    np.testing.assert_allclose(sizes_of_solid(twice), 2 * sizes[0], rtol=1e-9)
 
 
 def test_a_board_cut_out_of_a_larger_one_has_the_sizes_of_a_board() -> None:

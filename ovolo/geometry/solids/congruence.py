@@ -53,7 +53,17 @@ _MOST_WAYS = 400
 def sizes_of_solid(solid: Solid) -> Floats:
     """Length, width and thickness (3,) of the smallest box round a solid of those that lie on one
     of its flat sides or along its own or its principal axes, or are found by turning such a box about
-    its own; the longest first."""
+    its own; the longest first. They are the same wherever it stands, and looked for once for each way
+    in which a shape is turned and scaled."""
+    turned, known = solid.matrix.copy(), solid.shape.sizes
+    turned[:3, 3] = 0.0
+    key = turned.tobytes()
+    if key not in known:
+        known[key] = _smallest_box(Solid(solid.shape, turned))
+    return known[key]
+
+
+def _smallest_box(solid: Solid) -> Floats:
     corners = applied(solid.matrix, solid.shape.extremes)
     frame, ups = np.eye(3), _ups(solid)
     best = math.inf
