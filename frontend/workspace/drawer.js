@@ -118,12 +118,13 @@ export const drawer = () => ({
   },
 
   drawThreadsOf(line) {
-    const row = this.showing.rows.find((one) => one.line === line);
+    const rows = Alpine.raw(this.showing.rows);
+    const row = rows.find((one) => one.line === line);
     if (!row?.text.trim() || row.type === "section") return this.endThreads();
-    const ties = tiesOf(row, this.showing.rows);
+    const ties = tiesOf(row, rows);
     this.threaded = { line, tied: [line, ...ties.uses, ...ties.usedBy] };
     drawThreads(document.getElementById("threads"), line, ties);
-    const lines = new Set(following(row, this.showing.rows).map((one) => one.line));
+    const lines = new Set(following(row, rows).map((one) => one.line));
     window.ovolo.stage.mark(this.showing.parts.filter((part) => lines.has(part.line)).map((part) => part.name));
   },
 

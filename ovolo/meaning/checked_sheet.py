@@ -61,8 +61,11 @@ def checked_program(text: str, tables: Tables | None = None) -> Program:
 _OF_A_LINE = 4_000
 """Bytes that a line of a program, and one that is checked, holds each; measured with tracemalloc."""
 
+_TOLD = 1_100
+"""The same of what is told of a line of a program to a screen."""
+
 _PROGRAMS = Remembered[Program](
-    lambda program: _OF_A_LINE * (1 + len(program.lines)) + len(program.sheet.text)
+    lambda program: (_OF_A_LINE + _TOLD) * (1 + len(program.lines)) + len(program.sheet.text)
 )
 
 

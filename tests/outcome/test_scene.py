@@ -6,7 +6,10 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ovolo.outcome.outcome import outcome_of
 from ovolo.outcome.scene import MAGIC, scene_of, sheet_header
+from ovolo.remembering import forget_all
+from ovolo.running.evaluate import Memo
 from ovolo.sheet.reader import read_sheet
 from tests.sheets import demo_outcome, run
 
@@ -147,3 +150,34 @@ def test_lines_of_files_and_studies_say_their_name_once() -> None:
         '= "site.png" from (0, 0) to (10, 0) is 5 m at (1 m, 2 m)',
         'from "Pier #1"',
     ]
+
+
+TURNED = """units mm
+input a = 5 mm from 1 mm to 9 mm step 1 mm
+input n = 3 from 1 to 6 step 1
+twice = 2 * a
+other = n + 1
+row = [i * a for i in 0 .. n]
+root_of = sqrt(a - 4 mm)
+check twice < 12 mm
+wrong = a + missing
+part p = box(a, twice, 3 mm)"""
+
+
+def test_what_is_told_of_a_line_is_what_holds_now_whatever_was_told_before() -> None:
+    """Turned to and fro, also to where a line fails: each time what a program tells that was told nothing before;
+    and a line that came out as before is not said anew."""
+    settings: list[dict[str, float]] = [{}, {"a": 7.0}, {"n": 5.0}, {"a": 2.0}, {"a": 7.0}, {}]
+    fresh = []
+    for values in settings:
+        forget_all()
+        fresh.append(unpacked(scene_of(outcome_of(TURNED, values)))[0])
+    assert len({json.dumps(one["outcomes"]) for one in fresh}) == 4
+    forget_all()
+    memo = Memo()
+    for values, expected in zip(settings, fresh, strict=True):
+        outcome = outcome_of(TURNED, values, memo)
+        assert unpacked(scene_of(outcome))[0] == expected
+        told = {id(one.told[1]) for one in outcome.program.lines if one.told}
+        assert unpacked(scene_of(outcome))[0] == expected
+        assert told == {id(one.told[1]) for one in outcome.program.lines if one.told}
