@@ -193,14 +193,18 @@ def test_work_that_takes_longer_than_sending_may_is_answered(impatient: int) -> 
 
 
 def test_who_leaves_is_waited_for_no_longer(impatient: int) -> None:
-    """Six times what takes until its limit, and hung up each time, as by leaving a page: with as many under way
-    and waiting, a person is refused the next."""
+    """Six times what goes on until its limit, so that a person is refused the next; all are hung up, as by leaving
+    a page, and long before that limit it is taken."""
     patient = Person(impatient, "patient")
-    for _ in range(6):
-        left = http.client.HTTPConnection("127.0.0.1", impatient)
-        left.request("POST", "/studies/1/evaluate", json.dumps({"text": ENDLESS}), patient.headers)
-        left.close()
-    waited(lambda: patient.asks("/studies/1/evaluate", {})[0] == 200, seconds=4.0)
+    assert patient.asks("/studies/1/evaluate", {})[0] == 200, "it is warm"
+    there = [http.client.HTTPConnection("127.0.0.1", impatient) for _ in range(6)]
+    for one in there:
+        one.request("POST", "/studies/1/evaluate", json.dumps({"text": ENDLESS}), patient.headers)
+    time.sleep(0.8)  # all have arrived: what is asked now comes after them
+    assert patient.asks("/studies/1/evaluate", {})[0] == 429
+    for one in there:
+        one.close()
+    waited(lambda: patient.asks("/studies/1/evaluate", {})[0] == 200, seconds=3.5)
 
 
 @pytest.mark.parametrize("peer_leaves", [False, True])
