@@ -1,5 +1,5 @@
 // The lines of the sheet in the page, kept in step by hand: one look at all of them instead of templates and
-// watchers for each. A sheet may have thousands, and begins and is turned about as quickly as one of ten.
+// watchers for each, for a sheet may have thousands.
 import Alpine from "../alpine.js";
 import { say } from "./line-shown.js";
 

@@ -64,8 +64,8 @@ class ProgramLine(Struct, eq=False):
     remembered: Any = None
     """What running made of the line, kept here so that it is dropped with the program."""
 
-    told: tuple[Any, Any] | None = None
-    """What it came out as when it was last told to a screen, and what was told, likewise."""
+    told: Any = None
+    """What was told to a screen of what is remembered."""
 
     @property
     def notes(self) -> tuple[Note, ...]:

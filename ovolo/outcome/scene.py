@@ -258,13 +258,14 @@ def _line_without_value(outcome: LineOutcome) -> said.OutcomeSaid:
 
 def _line_said(outcome: LineOutcome, whole: Outcome) -> said.OutcomeSaid:
     """What is told of a line; of one that came out as before, what was told then."""
-    if outcome.line.told is None or outcome.line.told[0] is not outcome:
-        made = whole.kept(partial(_line, outcome, whole), outcome)
-        if not made:
-            return _line_without_value(outcome)
-        outcome.line.told = outcome, made[0]
-    found: said.OutcomeSaid = outcome.line.told[1]
-    return found
+    as_before = outcome.line.remembered is outcome
+    if as_before and outcome.line.told is not None:
+        told: said.OutcomeSaid = outcome.line.told
+        return told
+    made = whole.kept(partial(_line, outcome, whole), outcome)
+    if made and as_before:
+        outcome.line.told = made[0]
+    return made[0] if made else _line_without_value(outcome)
 
 
 def _line(outcome: LineOutcome, whole: Outcome) -> said.OutcomeSaid:

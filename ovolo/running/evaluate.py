@@ -285,7 +285,7 @@ class _Evaluation:
             failure = unforeseen(error, f"what is said of line {line.statement.line}")
             problems, notes = (problem_at(line.statement, failure),), []
         outcome = LineOutcome(line, result, problems, tuple(notes))
-        line.remembered = outcome
+        line.remembered, line.told = outcome, None
         return outcome
 
     def _key(self, line: ProgramLine) -> object:

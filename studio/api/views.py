@@ -18,7 +18,7 @@ from studio.accounts.tokens import person_of
 from studio.api import messages
 from studio.api.description import description
 from studio.engine import pool, tasks, wire
-from studio.engine.requests import body_of, refused, worked
+from studio.engine.requests import body_of, job_of, refused, worked
 from studio.projects.access import files_of, projects_of, rights_to, study_with
 from studio.projects.models import OutOfDate, Study
 from studio.rights.right import Right
@@ -134,7 +134,7 @@ def hand_over(request: HttpRequest, number: int) -> HttpResponse:
     asked = wire.read(messages.HandOver, body_of(request))
     data = worked(
         request, tasks.handed_over, found.text, vars(asked), files_of(found, found.text),
-        study=found.pk, seconds=pool.HAND_OVER_KILL_AFTER,
+        study=found.pk, seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request),
     )  # fmt: skip
     response = HttpResponse(data, content_type="application/octet-stream")
     name = "".join(one for one in asked.file if one.isprintable())[-120:]

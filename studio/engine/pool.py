@@ -3,8 +3,8 @@
 Fair: of those who wait, the person who was served longest ago comes next, and nobody holds all
 workers. With an end: a person has a few orders waiting at most, a newer turn of the same window
 replaces an older one that still waits, and nobody waits longer than `PATIENCE` without being told.
-Hand-overs and other long work have workers of their own. A study goes to the worker that knows it. Whoever hangs
-up is waited for no longer: what was asked for is ended.
+Hand-overs and other long work have workers of their own. A study goes to the worker that knows it. Who hangs up is
+waited for no longer: what only looks is ended, and a change that was sent is made all the same.
 
 A worker that exceeds its time is ended and replaced; the next request succeeds. Work that is stopped is
 asked to end, so that its worker stays and knows what it knew; where it does not soon, its worker is ended.
@@ -61,7 +61,7 @@ HAND_OVER_KILL_AFTER = 120.0
 PATIENCE = 20.0
 """Seconds after which an order that still waits is given back with word that all are busy."""
 
-LOOK = 0.5
+_LOOK = 0.5
 """Seconds between two looks whether who asked is still there."""
 
 _MOST_OF_ONE = 6
@@ -166,7 +166,7 @@ def _stays() -> bool:
 @dataclass(frozen=True, slots=True)
 class Asker:
     """Who asks, and about which study (`place`); `turn` names what a newer order replaces. What is asked for is
-    ended once who asked has `left`."""
+    ended once they have `left`."""
 
     person: str = ""
     place: str = ""
@@ -253,7 +253,7 @@ class _Workers:
             self._waiting.append(order)
             self._changed.notify_all()
         late = time.monotonic() + PATIENCE
-        while not wait([order.answer], min(LOOK, max(late - time.monotonic(), 0.01))).done:
+        while not wait([order.answer], min(_LOOK, max(late - time.monotonic(), 0.01))).done:
             if order.who.left():
                 self._end(order)
             elif time.monotonic() >= late:
@@ -314,7 +314,7 @@ class _Workers:
         with self._changed:
             under_way = [one.order for one in self._workers if one.order is not None]
             found = next((one for one in (*self._waiting, *under_way) if one.job == job), None)
-        return found is not None and self._end(found)
+            return found is not None and self._end(found)
 
     def _end(self, order: _Order) -> bool:
         """Ends an order that waits or is under way; False where it has ended."""
@@ -414,12 +414,12 @@ class _Workers:
             self._changed.notify_all()
             if order.answer.done():  # it was stopped
                 return
-        if work.cancelled():
-            order.answer.set_exception(CancelledError())
-        elif failed:
-            order.answer.set_exception(work.exception())
-        else:
-            order.answer.set_result(work.result()[0])
+            if work.cancelled():
+                order.answer.set_exception(CancelledError())
+            elif failed:
+                order.answer.set_exception(work.exception())
+            else:
+                order.answer.set_result(work.result()[0])
 
     def counted(self) -> dict[str, tuple[int, int]]:
         """How many orders wait and are under way, of turns and of long work."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 import socket
 from collections.abc import Callable
-from functools import partial, wraps
+from dataclasses import replace
+from functools import wraps
 from typing import Any, ParamSpec
 
 from django.conf import settings
@@ -66,12 +67,15 @@ def job_of(request: HttpRequest) -> str:
     return f"{asker_of(request)}:{said}" if said else ""
 
 
-def whose(request: HttpRequest, study_id: int = 0, turn: bool = False) -> Asker:
+def whose(
+    request: HttpRequest, study_id: int = 0, turn: bool = False, looks: bool = False
+) -> Asker:
     """Who asks for work, and about which study; a `turn` replaces an older one of the same window,
-    where it tells which it is."""
+    where it tells which it is. A turn, and what else only `looks`, is for nobody once they have left."""
     window = request.headers.get("X-Job", "").partition("-")[0]
     replaces = f"{asker_of(request)}:{study_id}:{window}" if turn and window else ""
-    return Asker(asker_of(request), str(study_id or ""), replaces, partial(_has_left, request))
+    who = Asker(asker_of(request), str(study_id or ""), replaces)
+    return replace(who, left=lambda: _has_left(request)) if turn or looks else who
 
 
 _ESTABLISHED = 1
@@ -94,9 +98,10 @@ def _has_left(request: HttpRequest) -> bool:
 def worked(
     request: HttpRequest, task: Callable[..., Any], *arguments: Any, study: int = 0, **more: Any
 ) -> Any:
-    """What a worker makes of a study for who asks. Raises Failure, also where it was stopped."""
+    """What a worker makes of a study for who asks; with a `job` by which they may stop it, it is ended where they
+    leave, too. Raises Failure, also where it was stopped."""
     try:
-        return pool.run(task, *arguments, who=whose(request, study), **more)
+        return pool.run(task, *arguments, who=whose(request, study, looks="job" in more), **more)
     except pool.Stopped as stopped:
         raise Failure(f"this was given up: {stopped}") from None
 

@@ -76,7 +76,7 @@ def _file(
     try:
         data = pool.run(
             task, study.text, file_name, how, files_of(study, study.text),
-            seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request), who=whose(request, study.pk),
+            seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request), who=whose(request, study.pk, looks=True),
         )  # fmt: skip
     except pool.Busy as busy:
         return _refused(busy.said, 429)

@@ -47,6 +47,14 @@ test("checks and problems are at their rows", () => {
   assert.deepEqual([rows[5].failing, rows[5].mark, rows[5].problem], [true, "✕", "the line ends too early"]);
 });
 
+test("a problem is at the row of its line, in whichever row of the text it is", () => {
+  const { lines } = scene;
+  const high = { ...scene, lines: [lines[0], line(2, "wide = 3 m\n  + 1 kg"), { ...lines[1], line: 4 }], outcomes: {}, checks: [] };
+  const told = (at, message) => ({ line: at, message, hint: "", waiting: false });
+  const rows = rowsOf({ ...high, problems: [told(3, "no sum"), told(3, "and more"), told(5, "beyond")] });
+  assert.deepEqual(rows.map((row) => [row.problem, row.more]), [["", -1], ["no sum", 1], ["", -1]]);
+});
+
 test("a line that is being typed leaves all others where they stand", () => {
   const draft = { line: 3, height: 2, old: 1, saved: "rise(n) = height / n", own: "rise" };
   const typing = structuredClone(scene);

@@ -25,6 +25,7 @@ from ovolo.geometry.solids.congruence import (
 )
 from ovolo.geometry.solids.shaping import hull
 from ovolo.geometry.solids.solid import Solid
+from ovolo.remembering import forget_all, held
 from tests.sheets import run
 
 _ANGLES = st.floats(-3.1, 3.1)
@@ -112,15 +113,17 @@ def test_the_sizes_of_a_box_are_its_sizes(
 
 def test_sizes_are_looked_for_once_wherever_a_piece_stands(monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
     """And anew for one that is turned or scaled; whichever was asked first, each is told the same to the last bit."""
+    forget_all()
     looked: list[Solid] = []
     look = congruence._smallest_box
     monkeypatch.setattr(congruence, "_smallest_box", lambda one: looked.append(one) or look(one))
     tapered = primitives.cone(30.0, 80.0, 12.0)
     assert isinstance(tapered, Solid)
     leaning = placed(tapered, motion(0.7, (1, 2, 3), (0, 0, 0)))
+    before = held()
     places = [moved(np.array([x, 1e5 * x, -x])) for x in (0.0, 3.7, 1e4)]
     sizes = [sizes_of_solid(one.placed(place)) for one in (tapered, leaning) for place in places]  # type: ignore[union-attr]
-    assert len(looked) == 2
+    assert len(looked) == 2 and held() > before, "what is remembered is weighed"
     assert len({one.tobytes() for one in sizes[:3]}) == len({one.tobytes() for one in sizes[3:]}) == 1  # fmt: skip
     np.testing.assert_allclose(sizes[3], sizes[0], rtol=2e-3)
     twice = tapered.placed(np.diag([2.0, 2.0, 2.0, 1.0]))

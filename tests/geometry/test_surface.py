@@ -194,15 +194,17 @@ def between_parallels(
     return total
 
 
+# The ends of two straight lines; the surface between them bends sharply in a narrow place.
+LOW = np.array([[16.0, -24.0, 4.0], [-19.0, -25.0, -42.0]])
+HIGH = np.array([[-22.0, 148.0, -5.0], [15.0, 114.0, 44.0]])
+
+
 @pytest.mark.parametrize("thickness", [4.0, 1.0])
 def test_what_bends_sharply_in_a_narrow_place_is_thickened_as_finely_as_it_takes(
     thickness: float,
 ) -> None:
-    low = np.array([[16.0, -24.0, 4.0], [-19.0, -25.0, -42.0]])
-    high = np.array([[-22.0, 148.0, -5.0], [15.0, 114.0, 44.0]])
-    twisted = ruled(drafting.straight(*low), drafting.straight(*high))
-    solid = thickened(twisted, thickness)
-    true = between_parallels((low[0], low[1]), (high[0], high[1]), thickness)
+    solid = thickened(ruled(drafting.straight(*LOW), drafting.straight(*HIGH)), thickness)
+    true = between_parallels((LOW[0], LOW[1]), (HIGH[0], HIGH[1]), thickness)
     away = abs(solid.volume / true - 1)
     assert away < min(solid.within, 4e-3)
 
@@ -226,9 +228,7 @@ def test_at_a_corner_of_a_curve_a_surface_faces_between_both_sides() -> None:
 def test_what_bends_sharply_is_thickened_alike_wherever_it_stands_and_ten_times_as_large(
     share: float,
 ) -> None:
-    low = np.array([[16.0, -24.0, 4.0], [-19.0, -25.0, -42.0]])
-    high = np.array([[-22.0, 148.0, -5.0], [15.0, 114.0, 44.0]])
-    twisted = ruled(drafting.straight(*low), drafting.straight(*high))
+    twisted = ruled(drafting.straight(*LOW), drafting.straight(*HIGH))
     here = thickened(twisted, 4.0)
     onward = share * turned(np.array([0.7]), np.array([0.6, 0.0, 0.8]), np.zeros(3))[0]
     onward[:, 3] = [9e3, -4e3, 500.0, 1.0]

@@ -68,7 +68,7 @@ def asked(
     seconds: float,
     turn: str = "",
     job: str = "",
-    left: Callable[[], bool] = bool,
+    left: Callable[[], bool] = lambda: False,
     limit: float = 9.0,
 ) -> Future[Any]:
     """An order from another thread."""

@@ -215,13 +215,14 @@ def test_hanging_up_is_told_from_having_said_all(peer_leaves: bool) -> None:
         ours, _ = server.accept()
     request = HttpRequest()
     request.user = AnonymousUser()
-    assert not whose(request).left(), "nothing is known of it"
+    assert not whose(request, looks=True).left(), "nothing is known of it"
     request.META["gunicorn.socket"] = ours
     ours.shutdown(socket.SHUT_RD)
     if peer_leaves:
         client.close()
-        waited(whose(request).left)
-    assert whose(request).left() is peer_leaves
+        waited(whose(request, looks=True).left)
+    assert whose(request, looks=True).left() is whose(request, turn=True).left() is peer_leaves
+    assert not whose(request).left(), "a change is made all the same"
     client.close()
     ours.close()
 

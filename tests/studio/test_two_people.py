@@ -16,7 +16,7 @@ from django.urls import reverse
 
 from ovolo.sheet import reader
 from studio.config import urls
-from studio.engine import pool
+from studio.engine import pool, requests
 from studio.projects.models import Project, Study
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -148,3 +148,21 @@ def test_no_sheet_is_read_by_the_process_that_answers(monkeypatch: pytest.Monkey
         assert told[name][0].status_code == 200, told[name][0].content
     for name in ("evaluate", "edit", "schedule"):
         assert told[name][1].status_code == 200, told[name][1].content
+
+
+def test_a_change_is_kept_though_its_sender_has_left(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whoever looks is waited for no longer, and what is looked at is ended; what was sent to be kept is kept."""
+    client, study = of("person", "input a = 1 mm\nuse_of = a * 2")
+    monkeypatch.setattr(requests, "_has_left", lambda request: True)
+    monkeypatch.setattr(pool, "_LOOK", 0.0)
+    turned = client.post(reverse("evaluate", args=[study.pk]), {}, "application/json")
+    assert b"given up" in turned.content
+    for change, text in (
+        ({"edit": "set", "name": "a", "typed": "7 mm"}, "input a = 7 mm\nuse_of = a * 2"),
+        ({"edit": "rename", "name": "a", "new": "b"}, "input b = 7 mm\nuse_of = b * 2"),
+    ):
+        study.refresh_from_db()
+        body = {**change, "revision": study.head_id}
+        told = client.post(reverse("edit", args=[study.pk]), body, "application/json")
+        study.refresh_from_db()
+        assert told.status_code == 200 and study.text == text, told.content

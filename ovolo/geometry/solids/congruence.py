@@ -33,6 +33,7 @@ from ovolo.geometry.solids.solid import Solid, in_space
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.types import Floats
 from ovolo.geometry.vectors import cross_product, dot_product
+from ovolo.remembering import Remembered
 
 _SAME = 1e-6
 """By what share figures of equal pieces may differ that are exact, or made alike."""
@@ -55,12 +56,18 @@ def sizes_of_solid(solid: Solid) -> Floats:
     of its flat sides or along its own or its principal axes, or are found by turning such a box about
     its own; the longest first. They are the same wherever it stands, and looked for once for each way
     in which a shape is turned and scaled."""
-    turned, known = solid.matrix.copy(), solid.shape.sizes
+    turned = solid.matrix.copy()
     turned[:3, 3] = 0.0
-    key = turned.tobytes()
-    if key not in known:
-        known[key] = _smallest_box(Solid(solid.shape, turned))
-    return known[key]
+    key = solid.shape.key, turned.tobytes()
+    known = _SIZES.get(key)
+    if known is None:
+        known = _smallest_box(Solid(solid.shape, turned))
+        _SIZES.put(key, known)
+    return known
+
+
+_SIZES = Remembered[Floats](lambda sizes: 700)
+"""By the keys of shapes and how they are turned and scaled; what one holds with its key was measured with tracemalloc."""
 
 
 def _smallest_box(solid: Solid) -> Floats:

@@ -86,8 +86,6 @@ class Shape:
         self._in_plan, self._known_off = in_plan, off
         self._off_before = max((one.misses for one in made_of), default=0.0)
         self._tolerance = chord_tolerance()
-        self.sizes: dict[bytes, NDArray[np.float64]] = {}
-        """The sides of the smallest box round it by how it is turned and scaled, as far as they were asked for."""
 
     @cached_property
     def manifold(self) -> manifold3d.Manifold:
