@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from studio.projects.models import Study
 from tests.browser.conftest import Driver, settled
-from tests.browser.editor import press, row_value, type_line, typed
+from tests.browser.editor import add_line, open_line, press, row_value, type_line, typed
 
 Opener = Callable[[str, str], Study]
 LINES = 620
@@ -118,3 +118,14 @@ def test_a_section_is_folded_with_all_its_lines(long_sheet: Study, drive: Driver
     assert asked(drive, "() => document.activeElement.dataset.line") == "4"
     drive(lambda page: page.locator(fold).click())
     assert asked(drive, seen) == LINES
+
+
+def test_a_line_that_is_undone_while_it_is_open_goes_with_its_editor(open_study: Opener, drive: Driver) -> None:  # fmt: skip
+    open_study("Shelf", "units mm\nwide = 300 mm")
+    add_line(drive, "half = wide / 2")
+    open_line(drive, "half")
+    press(drive, "Undo")
+    drive(lambda page: expect(page.locator(".editor")).to_have_count(0))
+    assert asked(drive, "() => document.querySelectorAll('#sheet .row').length") == 2
+    press(drive, "Redo")
+    assert asked(drive, IN_ORDER) and row_value(drive, "half").replace(" ", "") == "150mm"
