@@ -30,6 +30,7 @@ from ovolo.benches.printing.printer import (
     AS_DRAWN,
     BY_SLOPE,
     CROSSING,
+    EVEN,
     HEXAGONS,
     LINES,
     NOWHERE,
@@ -428,8 +429,25 @@ def test_the_simulated_printer_agrees() -> None:
     laid = machine.run(program(of, 0, "Two (bodies)\n; M2"))
     assert laid.volume == pytest.approx(sum(one.volume for one in figures), rel=1e-4)
     assert laid.line == pytest.approx(sum(sum(one.lengths.values()) for one in figures), rel=1e-4)
-    assert laid.seconds == pytest.approx(sum(one.seconds for one in figures), rel=0.05)
+    assert laid.seconds == pytest.approx(sum(one.seconds for one in figures), rel=1e-3)
     assert laid.levels == of.layers_of(0)
+
+
+@pytest.mark.parametrize(
+    "sheet",
+    [
+        "part s = box(3 mm, 2 mm, 3 mm)",
+        "part s = box(3 mm, 2 mm, 1 mm)\npart t = ring(extrude(polygon(3, 2 mm), 2.1 mm).move(9 mm), 7)",
+    ],
+)
+@pytest.mark.parametrize("heights", [EVEN, BY_SLOPE])
+def test_of_a_small_print_the_ways_are_most_of_the_time(sheet: str, heights: str) -> None:
+    """Up to each layer, to its first line, and from body to body."""
+    of = made(sheet, replace(PLAIN, heights=heights))
+    count = of.layers_of(0)
+    parted = [figures_of(of, 0, range(at, at + 1))[0][0].seconds for at in range(count)]
+    laid = SimulatedPrinter(of.printer).run(program(of, 0, "Small"))
+    assert laid.seconds == pytest.approx(sum(parted), rel=1e-3)
 
 
 def test_an_independent_parser_reads_the_program() -> None:

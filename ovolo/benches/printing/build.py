@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 import shapely
@@ -23,7 +22,7 @@ from ovolo.benches.printing.lines import LayerLines, lines_of_layers
 from ovolo.benches.printing.plate import Place, footprint, set_out
 from ovolo.benches.printing.printer import Printer
 from ovolo.benches.printing.supports import supports
-from ovolo.geometry.types import Points
+from ovolo.geometry.types import Floats, Points
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 
@@ -158,11 +157,14 @@ def figures_of(made: Print, plate: int, chosen: range) -> tuple[list[LayerFigure
     """What some layers of a plate take, and what is amiss in them."""
     copies = made.copies(plate)
     area, volume, seconds = (np.zeros(len(chosen)) for _ in range(3))
+    ends: dict[int, list[Ends | None]] = {}
     lengths: list[dict[str, float]] = [{} for _ in chosen]
     found: list[Finding] = []
     for body, number in copies.items():
         one = made.layered[body]
-        for at, lines in enumerate(made.lines(body, chosen)):
+        each = made.lines(body, chosen)
+        ends[body] = [_ends(lines) for lines in each]
+        for at, lines in enumerate(each):
             layer = chosen.start + at
             own = lines.lengths()
             area[at] += number * shapely.area(one.sections[layer])
@@ -173,7 +175,7 @@ def figures_of(made: Print, plate: int, chosen: range) -> tuple[list[LayerFigure
         own_layers = range(chosen.start, min(chosen.stop, len(one.sections)))
         if own_layers:
             found += findings_of(body, one.sections, one.supports, made.printer, own_layers)
-    seconds += _between(made, plate, chosen)
+    seconds += _between(made, plate, chosen, ends)
     figures = [
         LayerFigures(float(area[at]), lengths[at], float(volume[at]), float(seconds[at]))
         for at in range(len(chosen))
@@ -181,16 +183,43 @@ def figures_of(made: Print, plate: int, chosen: range) -> tuple[list[LayerFigure
     return figures, found
 
 
-def _between(made: Print, plate: int, chosen: range) -> Any:
-    """Seconds for the ways from body to body, about: between their middles."""
-    there = made.route(plate)
+Ends = tuple[Points, Points]
+"""Where the first line of a body begins in a layer, and where the last ends, in its own place, (2,) each."""
+
+
+def _ends(own: LayerLines) -> Ends | None:
+    return (own.lines[0].points[0], own.lines[-1].points[-1]) if own.lines else None
+
+
+def _between(
+    made: Print, plate: int, chosen: range, ends: Mapping[int, list[Ends | None]]
+) -> Floats:
+    """Seconds for the ways of each layer beside those within a body: up to the layer, to its first body from
+    where the layer before ended, and from body to body."""
+    printer, head = made.printer, _end_of(made, plate, chosen.start - 1)
+    tops = made.heights.levels + made.heights.heights
     found = np.zeros(len(chosen))
     for at, layer in enumerate(chosen):
-        places = [one for one in there if layer < len(made.layered[one.body].sections)]
-        middles = np.array([made.middle(one) for one in places]).reshape(-1, 2)
-        ways = np.hypot(*np.diff(middles, axis=0).T) if len(places) > 1 else np.zeros(0)
-        found[at] = times(ways, made.printer.travel, made.printer.acceleration).sum()
+        ways = [tops[layer] - (tops[layer - 1] if layer else 0.0)]
+        for place in made.route(plate):
+            own = ends[place.body][at] if at < len(ends[place.body]) else None
+            if own is not None:
+                begin, end = in_place(np.array(own), place, made.layered[place.body].body)
+                ways.append(np.hypot(*(begin - head)))
+                head = end
+        found[at] = times(np.array(ways), printer.travel, printer.acceleration).sum()
     return found
+
+
+def _end_of(made: Print, plate: int, layer: int) -> Points:
+    """Where on a plate the head is after a layer, (2,): in its corner before the first."""
+    for before in range(layer, -1, -1):
+        for place in reversed(made.route(plate)):
+            lines = made.lines(place.body, range(before, before + 1))
+            if lines and (own := _ends(lines[0])) is not None:
+                body = made.layered[place.body].body
+                return in_place(np.array([own[1]]), place, body)[0]  # type: ignore[no-any-return]
+    return np.zeros(2)
 
 
 def in_place(points: Points, place: Place, body: Body) -> Points:
