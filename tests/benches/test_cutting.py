@@ -287,6 +287,22 @@ def test_tabs_hold_a_piece() -> None:
         plan(PLATE, replace(SMALL, tabs=10, tab=20.0))
 
 
+@pytest.mark.parametrize(
+    "outline", ["disc(40 mm)", "polygon(5, 40 mm)", "(disc(40 mm) & rect(60 mm, 90 mm))"]
+)
+def test_over_a_tab_it_goes_on_as_it_cuts(outline: str) -> None:
+    """Round what is round, and with a stop in a corner that a tab lies over."""
+    cutter = replace(SMALL, tabs=5, tab=12.0)
+    (sheet,) = plan(f"part p = {outline}", cutter).sheets
+    machine = SimulatedCutter(cutter)
+    machine.run(program(sheet.nest, 0, sheet.cuts, "t"))
+    assert machine.seconds == pytest.approx(sheet.effort.seconds, rel=1e-4)
+    assert machine.length == pytest.approx(sheet.effort.length, rel=1e-4)
+    assert machine.travel == pytest.approx(sheet.effort.travel, rel=1e-4)
+    (cut,) = sheet.cuts
+    assert machine.length == pytest.approx(cut.path.length + 2.0 - 5 * 12.2, rel=1e-4)
+
+
 def test_a_lead_in_begins_in_what_falls_away() -> None:
     (sheet,) = plan(PLATE, replace(SMALL, lead=2.8)).sheets
     figure = sheet.nest.figure(sheet.nest.laid[0])

@@ -208,22 +208,20 @@ def effort_of(cuts: Sequence[Cut], cutter: Cutter) -> Effort:
         down = 1 + len(cut.tabs)
         pierces += down
         seconds += down * cutter.pierce
-        for points in strokes(cut):
+        for points, on in strokes(cut):
             stops = runs(points)
-            length += float(stops.sum())
             seconds += float(times(stops, cutter.speed, cutter.acceleration).sum())
-        lifted = np.array([end - begin for begin, end in cut.tabs])
-        travel += float(lifted.sum())
-        seconds += float(times(lifted, cutter.speed, cutter.acceleration).sum())
+            length += float(stops.sum()) * on
+            travel += float(stops.sum()) * (not on)
         place = cut.path.end[:2]
     return Effort(length, travel, pierces, seconds)
 
 
-def strokes(cut: Cut) -> list[Points]:
-    """What is cut without lifting the tool, by chords, (n, 2) each."""
-    found = [curve.points(CHORD)[:, :2] for curve, down in spans(cut) if down]
+def strokes(cut: Cut) -> list[tuple[Points, bool]]:
+    """The ways along which the tool goes on cutting, or goes on lifted, by chords, (n, 2) each."""
+    found = [(curve.points(CHORD)[:, :2], down) for curve, down in spans(cut)]
     if cut.lead is not None:
-        found[0] = np.vstack([cut.lead[:2], found[0]])
+        found[0] = np.vstack([cut.lead[:2], found[0][0]]), True
     return found
 
 

@@ -73,7 +73,7 @@ class SimulatedCutter(Struct):
         sheet."""
         for block in blocks(program):
             self._carry_out(block)
-        self._lift()
+        self._finish()
 
     def _carry_out(self, block: Block) -> None:
         code, switch = block.words.get("G"), block.words.get("M")
@@ -83,17 +83,17 @@ class SimulatedCutter(Struct):
             self.seconds += block.words.get("P", 0.0)
         elif code is not None and code not in (21.0, 90.0):
             raise Failure(f"line {block.line}: this cutter has no G{code:g}")
-        elif switch == 3.0:
-            self._lift()
-            self._on = True
-            self.pierces += 1
-        elif switch in (5.0, 2.0):
-            self._lift()
+        elif switch in (3.0, 5.0, 2.0):
+            self._finish()
+            self._on = switch == 3.0
+            self.pierces += self._on
         elif code is None:
             raise Failure(f"line {block.line}: this cutter does not know {block.said}")
 
     def _move(self, block: Block, code: int) -> None:
         if (feed := block.words.get("F")) is not None:
+            if feed != self.feed * 60:
+                self._finish()
             self.feed = feed / 60
         if self.feed <= 0:
             raise Failure(f"line {block.line}: a move without a speed")
@@ -107,12 +107,7 @@ class SimulatedCutter(Struct):
                 f"line {block.line}: ({to[0]:g} mm, {to[1]:g} mm) lies off the sheet",
                 f"0 to {room[0]:g} mm by 0 to {room[1]:g} mm",
             )
-        if self._on:
-            self._path += list(points) if not self._path else list(points[1:])
-        else:
-            ways = np.linalg.norm(np.diff(points, axis=0), axis=1)
-            self.travel += float(ways.sum())
-            self.seconds += float(times(ways[ways > 0], self.feed, self.cutter.acceleration).sum())
+        self._path += list(points) if not self._path else list(points[1:])
         self.at = to
 
     def _arc(self, block: Block, to: Points, clockwise: bool) -> Points:
@@ -133,14 +128,18 @@ class SimulatedCutter(Struct):
         points[-1] = to
         return np.asarray(points)
 
-    def _lift(self) -> None:
-        if len(self._path) > 1:
-            points = np.array(self._path)
-            stops = runs(points)
+    def _finish(self) -> None:
+        """Ends the moves that go on from each other, cutting or not: their length and their time."""
+        points, self._path = np.array(self._path).reshape(-1, 2), []
+        if len(points) < 2:
+            return
+        stops = runs(points)
+        self.seconds += float(times(stops, self.feed, self.cutter.acceleration).sum())
+        if self._on:
             self.length += float(stops.sum())
-            self.seconds += float(times(stops, self.feed, self.cutter.acceleration).sum())
             self.strokes.append(points)
-        self._path, self._on = [], False
+        else:
+            self.travel += float(stops.sum())
 
     def removed(self) -> Any:
         """What the cuts took out of the sheet (a shapely area)."""
