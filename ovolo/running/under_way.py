@@ -19,6 +19,11 @@ def nobody(share: float) -> None:
     """Nobody is told."""
 
 
+def stretch(told: Told, low: float, high: float) -> Told:
+    """What takes the share that is done of a stretch of some work, which is that from `low` to `high` of all of it."""
+    return lambda share: told(low + share * (high - low))
+
+
 _asked: Callable[[], bool] | None = None
 _told: Told = nobody
 

@@ -8,6 +8,7 @@ its neighbours exactly.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
@@ -23,7 +24,7 @@ from shapely import affinity
 from ovolo.benches.cutting.cutter import ACROSS, ALONG, OUTLINES, TURNED_BY, Cutter
 from ovolo.benches.cutting.flat_pieces import FlatPiece
 from ovolo.problems import Failure
-from ovolo.running.under_way import Told, nobody
+from ovolo.running.under_way import Told, nobody, stretch
 
 MOST_PIECES = 2_000
 MOST_SHEETS = 500
@@ -115,6 +116,10 @@ def turns_of(cutter: Cutter) -> tuple[float, ...]:
     return tuple(np.arange(0.0, 360.0, step).tolist())
 
 
+_PACKING = 0.3
+"""Of the work is the packing of rectangles, about, where outlines are laid as well."""
+
+
 def nested(
     pieces: Sequence[FlatPiece], cutter: Cutter, work: int = WORK, told: Told = nobody
 ) -> Nest:
@@ -122,14 +127,13 @@ def nested(
     are too many."""
     _refuse(pieces, cutter)
     straight = all(_over(one, cutter, _square_turns(cutter)) <= _HAIR for one in pieces)
-    best = _by_rectangles(pieces, cutter) if straight else None
     table, left = _Table(pieces, cutter), _Work(work)
-    for number, order in enumerate(_ORDERS if cutter.nested == OUTLINES else ()):
-
-        def told_of_all(share: float, before: int = number) -> None:
-            told((before + share) / len(_ORDERS))
-
-        other = _by_outlines(table, order, left, told_of_all)
+    orders = _ORDERS if cutter.nested == OUTLINES and table.effort <= left.left else ()
+    packed = _PACKING if orders else 1.0
+    best = _by_rectangles(pieces, cutter, stretch(told, 0.0, packed)) if straight else None
+    for number, order in enumerate(orders):
+        low, high = (packed + (1 - packed) * at / len(orders) for at in (number, number + 1))
+        other = _by_outlines(table, order, left, stretch(told, low, high))
         if other is not None and (best is None or _cost(other) < _cost(best)):
             best = other
     if best is None:
@@ -178,10 +182,19 @@ _GRAIN = 1000.0
 """Rectangles are packed in whole thousandths of a mm."""
 
 
-def _by_rectangles(pieces: Sequence[FlatPiece], cutter: Cutter) -> Nest:
+def _by_rectangles(pieces: Sequence[FlatPiece], cutter: Cutter, told: Told) -> Nest:
     """The best of several rules by which rectangles are packed (rectpack: Jylänki, A thousand ways to pack
     the bin, 2010)."""
     import rectpack
+
+    ways = (
+        rectpack.MaxRectsBssf,
+        rectpack.MaxRectsBaf,
+        rectpack.MaxRectsBl,
+        rectpack.GuillotineBssfSas,
+    )
+    orders = (rectpack.SORT_AREA, rectpack.SORT_LSIDE, rectpack.SORT_SSIDE, rectpack.SORT_PERI)
+    rules = [*itertools.product(ways, orders)]
 
     turns = _square_turns(cutter)
     rotation = len({turn % 180 for turn in turns}) > 1
@@ -192,33 +205,23 @@ def _by_rectangles(pieces: Sequence[FlatPiece], cutter: Cutter) -> Nest:
         for side in (cutter.width, cutter.height)
     ]
     best = None
-    for rule in (
-        rectpack.MaxRectsBssf,
-        rectpack.MaxRectsBaf,
-        rectpack.MaxRectsBl,
-        rectpack.GuillotineBssfSas,
-    ):
-        for order in (
-            rectpack.SORT_AREA,
-            rectpack.SORT_LSIDE,
-            rectpack.SORT_SSIDE,
-            rectpack.SORT_PERI,
-        ):
-            packer = rectpack.newPacker(rotation=rotation, pack_algo=rule, sort_algo=order)
-            for at, one in enumerate(pieces):
-                for _ in range(one.piece.quantity):
-                    packer.add_rect(*sides[at], rid=at)
-            packer.add_bin(*room, count=MOST_SHEETS)
-            packer.pack()
-            laid = [
-                _rectangle(at, sheet, x, y, width, sides[at], turns, cutter.margin)
-                for sheet, x, y, width, height, at in packer.rect_list()
-            ]
-            if len(laid) < sum(one.piece.quantity for one in pieces):
-                raise Failure(f"the pieces need more than {MOST_SHEETS} sheets")
-            nest = Nest(cutter, pieces, laid, "rectangles")
-            if best is None or _cost(nest) < _cost(best):
-                best = nest
+    for number, (way, order) in enumerate(rules):
+        told(number / len(rules))
+        packer = rectpack.newPacker(rotation=rotation, pack_algo=way, sort_algo=order)
+        for at, one in enumerate(pieces):
+            for _ in range(one.piece.quantity):
+                packer.add_rect(*sides[at], rid=at)
+        packer.add_bin(*room, count=MOST_SHEETS)
+        packer.pack()
+        laid = [
+            _rectangle(at, sheet, x, y, width, sides[at], turns, cutter.margin)
+            for sheet, x, y, width, height, at in packer.rect_list()
+        ]
+        if len(laid) < sum(one.piece.quantity for one in pieces):
+            raise Failure(f"the pieces need more than {MOST_SHEETS} sheets")
+        nest = Nest(cutter, pieces, laid, "rectangles")
+        if best is None or _cost(nest) < _cost(best):
+            best = nest
     assert best is not None
     return best
 
@@ -293,6 +296,11 @@ class _Table(Struct, eq=False, dict=True):
         return sum(one.piece.quantity for one in self.pieces) * len(turns_of(self.cutter))
 
     @property
+    def effort(self) -> float:
+        """The same as work: one for all places of a sheet in the smallest cells."""
+        return self.number * (self.cells / _CELLS[0]) ** 2
+
+    @property
     def cell(self) -> float:
         return max(self.cutter.width, self.cutter.height) / self.cells
 
@@ -319,24 +327,21 @@ class _Table(Struct, eq=False, dict=True):
 def _by_outlines(table: _Table, order: Order, work: _Work, told: Told) -> Nest | None:
     """Pieces laid one after another by their outlines; None where that is more work than is left."""
     pieces, cutter, room = table.pieces, table.cutter, table.room
-    effort = (table.cells / _CELLS[0]) ** 2
-    if table.number * effort > work.left:
+    if table.effort > work.left:
         return None
+    each = table.effort / table.number
     gap = cutter.apart
     grids: list[_Grid] = []
     laid = []
     queue = [at for at in sorted(range(len(pieces)), key=lambda at: order(pieces[at])) for _ in range(pieces[at].piece.quantity)]  # fmt: skip
     full: dict[int, int] = {}
     for number, at in enumerate(queue):
-
-        def told_of_all(share: float, before: int = number) -> None:
-            told((before + share) / len(queue))
-
-        told_of_all(0.0)
-        masks = table.masks(at, told_of_all)
+        told_of_one = stretch(told, number / len(queue), (number + 1) / len(queue))
+        told_of_one(0.0)
+        masks = table.masks(at, told_of_one)
         # What found no place on a sheet finds none there later.
         for sheet in range(full.get(at, 0), MOST_SHEETS):
-            work.left -= len(masks) * effort
+            work.left -= len(masks) * each
             if work.left < 0:
                 return None
             if sheet == len(grids):

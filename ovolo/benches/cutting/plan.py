@@ -14,7 +14,7 @@ from ovolo.geometry.same import SAME_PLACE
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import REGION, SOLID
-from ovolo.running.under_way import Told, nobody
+from ovolo.running.under_way import Told, nobody, stretch
 
 CUT, LEFT_OUT = "cut", "left out"
 ROLES = (CUT, LEFT_OUT)
@@ -61,6 +61,10 @@ def role_of(part: Part, roles: Mapping[str, str]) -> str:
     return said if part.kind in (REGION, SOLID) else LEFT_OUT
 
 
+_NESTING = 0.8
+"""Of the work is the nesting, about; the rest are the cuts."""
+
+
 def cut_plan(
     parts: Sequence[Part],
     cutter: Cutter,
@@ -85,13 +89,13 @@ def cut_plan(
     refused += [_too_thick(own, cutter) for own in too_thick.values()]
     nests, sheets = [], []
     for number, (thickness, own) in enumerate(stocks.items()):
-
-        def told_of_all(share: float, before: int = number) -> None:
-            told((before + share) / len(stocks))
-
+        told_of_one = stretch(told, number / len(stocks), (number + 1) / len(stocks))
         try:
-            nest = nested(own, cutter, work // len(stocks), told_of_all)
-            made = [_sheet(nest, at, thickness) for at in range(nest.sheets)]
+            nest = nested(own, cutter, work // len(stocks), stretch(told_of_one, 0.0, _NESTING))
+            made = []
+            for at in range(nest.sheets):
+                told_of_one(_NESTING + (1 - _NESTING) * at / nest.sheets)
+                made.append(_sheet(nest, at, thickness))
         except Failure as failure:
             refused.append(failure)
             continue
