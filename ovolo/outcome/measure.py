@@ -1,7 +1,7 @@
 """Measuring what was picked on the stage: points, and edges of what is drawn.
 
 An edge is found from one of its drawn pieces: the pieces that go on smoothly from it, at either
-end, belong to it. It is measured by the line, arc or curve it stands for, where that is known
+end, belong to it; of a solid they are those that the word `edges` tells of. It is measured by the line, arc or curve it stands for, where that is known
 (true_edges.py). Where it is not, and its corners are those of an arc, the pieces touch it (those of
 a curve end on it; a round bar has a section as large as its disc): see geometry/tolerance.py.
 """
@@ -10,9 +10,9 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from msgspec import Struct
@@ -22,11 +22,17 @@ from ovolo.geometry.curves.curve import Arc, Curve, Straight, closest
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
-from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import ROUNDING, SAME_PLACE
+from ovolo.geometry.solids import edges
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.solids.swept_form import Swept
-from ovolo.geometry.solids.true_edges import TrueEdges, stretch, true_edges
+from ovolo.geometry.solids.true_edges import (
+    TrueEdges,
+    by_itself,
+    standing_for,
+    stretch,
+    true_edges,
+)
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product
 from ovolo.outcome.answers import MeasuredSaid
@@ -35,14 +41,15 @@ from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure
 from ovolo.quantities.dimension import ANGLE, LENGTH, Dimension
-from ovolo.quantities.show import show_quantity
+from ovolo.quantities.show import DisplayUnits, share_said, show_quantity
 
 
 class Edge(Struct, frozen=True, eq=False):
     """An edge in space: its corners (n, 3) in order; a closed one ends where it begins.
 
     `centre`, `radius` (mm) and `sweep` (radians) where it is an arc or a circle; `curve` is the line, arc or curve on which
-    it lies, where that is known, and `along` how much of it there is (mm).
+    it lies, where that is known, and `along` how much of it there is (mm). By `aside` (mm) its places may be off, and by
+    `missed` its length.
     """
 
     corners: Points
@@ -51,6 +58,8 @@ class Edge(Struct, frozen=True, eq=False):
     sweep: float = 0.0
     curve: Curve | None = None
     along: float = 0.0
+    aside: float = 0.0
+    missed: float = 0.0
 
     @property
     def closed(self) -> bool:
@@ -80,11 +89,12 @@ class Edge(Struct, frozen=True, eq=False):
 
 
 class Measured(Struct, frozen=True):
-    """One number that was measured, in mm or radians."""
+    """One number that was measured, in mm or radians, and by how much it may be off."""
 
     name: str
     value: float
     dimension: Dimension = LENGTH
+    missed: float = 0.0
 
 
 class Measurement(Struct, frozen=True):
@@ -133,7 +143,18 @@ def edge_of(part: Part, item: int, piece: int) -> Edge:
     drawn = _drawn_edges(part, item)
     if not 0 <= piece < len(drawn.edges):
         raise Failure(f"item {item} of `{part.name}` has no edge {piece}")
-    return drawn.edge(piece)[0]
+    return drawn.edge(piece)
+
+
+class _Chain(NamedTuple):
+    """Drawn pieces that go on smoothly from each other: their corners (n + 1, 3) in order, the curves on which they lie, at
+    which number the picked one is, and whether the last goes on into the first. By `aside` (mm) they may lie beside those."""
+
+    corners: Points
+    under: Sequence[Curve | None]
+    at: int
+    closed: bool
+    aside: float = 0.0
 
 
 class _Drawn(Struct, eq=False, dict=True):
@@ -143,6 +164,65 @@ class _Drawn(Struct, eq=False, dict=True):
     edges: Points
     true: TrueEdges
     arc: Callable[[Points], Edge | None]
+
+    def chain(self, piece: int) -> _Chain:
+        raise NotImplementedError
+
+    def edge(self, piece: int) -> Edge:
+        """The edge to which a piece belongs: those that go on smoothly from it, as far as they stand for the same curve."""
+        chain = self.chain(piece)
+        known = standing_for(chain.under, chain.closed)
+        own = _same_around(known, chain.at, chain.closed)
+        corners = np.array([chain.corners[own[0]], *(chain.corners[one + 1] for one in own)])
+        curve = known[chain.at] or self.true.of_balls(corners)
+        if curve:
+            return _edge_on(curve, corners)
+        edge = self.arc(corners) or Edge(corners)
+        missed = by_itself(corners, chain.aside).missed
+        return replace(edge, aside=chain.aside, missed=missed)
+
+
+def _same_around(known: Sequence[Curve | None], at: int, closed: bool) -> list[int]:
+    """The numbers of those beside each other that are the same as one, and it, in order; round the end where it is closed."""
+    count = len(known)
+    if closed and all(one is known[at] for one in known):
+        return [*range(count)]
+    low = high = at
+    while (closed or low > 0) and known[low - 1] is known[at]:
+        low -= 1
+    while (closed or high < count - 1) and known[(high + 1) % count] is known[at]:
+        high += 1
+    return [one % count for one in range(low, high + 1)]
+
+
+class _OfSolid(_Drawn, eq=False, dict=True):
+    """The edges of a solid: where two of its faces meet, as the language has them (edges.py)."""
+
+    solid: Solid
+
+    @cached_property
+    def _every(self) -> list[edges.Edge]:
+        return edges.edges_of(self.solid)
+
+    @cached_property
+    def _middles(self) -> tuple[Points, Points]:
+        """The middles (k, 3) of the pieces of all edges, and of each the number of its edge and its own there (k, 2)."""
+        middles = [(one.points[:-1] + one.points[1:]) / 2 for one in self._every]
+        numbers = [np.column_stack([np.full(len(some), at), np.arange(len(some))]) for at, some in enumerate(middles)]  # fmt: skip
+        return np.concatenate(middles), np.concatenate(numbers)
+
+    def chain(self, piece: int) -> _Chain:
+        middles, numbers = self._middles
+        away = np.linalg.norm(middles - self.edges[piece].mean(axis=0), axis=1)
+        which, at = numbers[int(away.argmin())]
+        edge = self._every[which]
+        pieces = np.stack([edge.points[:-1], edge.points[1:]], axis=1)
+        aside = edge.aside if len(pieces) > 1 else 0.0
+        return _Chain(edge.points, self.true.under(pieces), int(at), edge.closed, aside)
+
+
+class _OfCurves(_Drawn, eq=False, dict=True):
+    """The edges of a curve, or of a region."""
 
     @cached_property
     def _places(self) -> Points:
@@ -156,25 +236,28 @@ class _Drawn(Struct, eq=False, dict=True):
             found.setdefault(tuple(self._places[index, end]), []).append(index)
         return found
 
-    def edge(self, piece: int) -> tuple[Edge, set[int]]:
-        """The edge to which a piece belongs, and all its pieces: those that go on smoothly from each other, as far as the same
-        curve is known of them."""
-        known, used = self.known(piece), {piece}
-        before, after = (self._going_on(piece, end, known, used) for end in (0, 1))
-        corners = np.array([*before[::-1], *self.edges[piece], *after])
-        known = known or self.true.of_balls(corners)
-        return _edge_on(known, corners) if known else self.arc(corners) or Edge(corners), used
+    def chain(self, piece: int) -> _Chain:
+        before, after = self._going_on(piece, 0, {piece}), []
+        closed = bool(before) and (piece, 0) in self._smooth(*before[-1])
+        if not closed:
+            after = self._going_on(piece, 1, {piece, *(one for one, _ in before)})
+        chain = [*((one, 1 - far) for one, far in before[::-1]), (piece, 1), *after]
+        first, end = chain[0]
+        corners = np.array(
+            [self.edges[first, 1 - end], *(self.edges[one, to] for one, to in chain)]
+        )
+        return _Chain(corners, [self._under[one] for one, _ in chain], len(before), closed)
 
-    def _going_on(self, piece: int, end: int, known: Curve | None, used: set[int]) -> list[Points]:
-        """The corners beyond an end of a piece, where just one piece goes on from the last one."""
-        corners: list[Points] = []
+    def _going_on(self, piece: int, end: int, used: set[int]) -> list[tuple[int, int]]:
+        """The pieces that go on from an end of a piece, where just one goes on from the last, each with its far end."""
+        found: list[tuple[int, int]] = []
         while True:
             smooth = [one for one in self._smooth(piece, end) if one[0] not in used]
-            if len(smooth) != 1 or self.known(smooth[0][0]) is not known:
-                return corners
+            if len(smooth) != 1:
+                return found
             piece, end = smooth[0]
             used.add(piece)
-            corners.append(self.edges[piece, end])
+            found.append((piece, end))
 
     def _smooth(self, piece: int, end: int) -> list[tuple[int, int]]:
         """The pieces that go on without a corner from an end of another, and which of their ends is the far one. Those that
@@ -190,15 +273,6 @@ class _Drawn(Struct, eq=False, dict=True):
                 found.append((index, far))
         return found
 
-    def known(self, piece: int) -> Curve | None:
-        """The curve for which a piece stands. One that lies on a curve just by itself, and goes on smoothly where nothing is
-        known, only touches it."""
-        under = self._under[piece]
-        if under is None:
-            return None
-        beside = [self._under[one] for end in (0, 1) for one, _ in self._smooth(piece, end)]
-        return None if None in beside and under not in beside else under
-
     @cached_property
     def _under(self) -> list[Curve | None]:
         return self.true.under(self.edges)
@@ -210,24 +284,19 @@ def _drawn_edges(part: Part, item: int) -> _Drawn:
         if len(found):
             solid = Solid(group.shape, group.matrices[found[0]])
             rule = _bar_round if isinstance(solid.shape.form, Swept) else _arc_touched
-            return _drawn(solid, solid.shape.drawing.edges, solid.matrix, rule)
+            drawn = _placed(solid.shape.drawing.edges, solid.matrix)
+            return _OfSolid(drawn, true_edges(solid), rule, solid)
     if item < len(part.regions):
         region = part.regions[item]
-        return _drawn(region, region.drawing.edges, region.frame, _arc_touched)
+        return _OfCurves(_placed(region.drawing.edges, region.frame), true_edges(region), _arc_touched)  # fmt: skip
     if item < len(part.curves):
         curve = part.curves[item]
-        return _drawn(curve, curve.drawing.edges, IDENTITY, _arc_through)
+        return _OfCurves(_placed(curve.drawing.edges, IDENTITY), true_edges(curve), _arc_through)
     raise Failure(f"`{part.name}` has no item {item}")
 
 
-def _drawn(
-    thing: Curve | Region | Solid,
-    edges: Any,
-    matrix: Matrix,
-    rule: Callable[[Points], Edge | None],
-) -> _Drawn:
-    placed = applied(matrix, edges.astype(float).reshape(-1, 3)).reshape(-1, 2, 3)
-    return _Drawn(placed, true_edges(thing), rule)
+def _placed(edges: Any, matrix: Matrix) -> Points:
+    return applied(matrix, edges.astype(float).reshape(-1, 3)).reshape(-1, 2, 3)
 
 
 def _bends_little(before: Points, after: Points, limit: float) -> bool:
@@ -243,8 +312,8 @@ def _edge_on(curve: Curve, corners: Points) -> Edge:
     part, first = stretch(curve, corners), curve.pieces[0]
     if isinstance(first, Arc) and first.is_circle:
         sweep = part.length / first.radius
-        return Edge(part.corners, first.centre, first.radius, sweep, curve, part.length)
-    return Edge(part.corners, curve=curve, along=part.length)
+        return Edge(part.corners, first.centre, first.radius, sweep, curve, part.length, missed=part.missed)  # fmt: skip
+    return Edge(part.corners, curve=curve, along=part.length, missed=part.missed)
 
 
 def _arc_touched(corners: Points) -> Edge | None:
@@ -291,12 +360,12 @@ def _of_one(thing: Edge | Points) -> list[Measured]:
     if thing.centre is not None:
         whole = "around" if thing.closed else "arc"
         return [
-            Measured("radius", thing.radius),
-            Measured("diameter", 2 * thing.radius),
-            Measured(f"length {whole}", thing.length),
-            *([] if thing.closed else [Measured("angle", thing.length / thing.radius, ANGLE)]),
-        ]
-    found = [Measured("length", thing.length)]
+            Measured("radius", thing.radius, missed=thing.aside),
+            Measured("diameter", 2 * thing.radius, missed=2 * thing.aside),
+            Measured(f"length {whole}", thing.length, missed=thing.missed),
+            *([] if thing.closed else [Measured("angle", thing.length / thing.radius, ANGLE, thing.missed / thing.radius)]),
+        ]  # fmt: skip
+    found = [Measured("length", thing.length, missed=thing.missed)]
     if thing.straight:
         found += _components(thing.corners[0], thing.corners[-1])
     return found
@@ -311,12 +380,13 @@ def _ends_of(thing: Edge | Points) -> tuple[Points, Points] | None:
     return (thing.corners[0], thing.corners[-1]) if thing.straight else None
 
 
-def _components(a: Points, b: Points) -> list[Measured]:
-    """How far it is along each axis, and how steeply it rises."""
+def _components(a: Points, b: Points, aside: float = 0.0) -> list[Measured]:
+    """How far it is along each axis, and how steeply it rises, where the ends may be off by a little (mm) together."""
     step = b - a
     rise = math.atan2(float(step[2]), math.hypot(float(step[0]), float(step[1])))
-    along = [Measured(f"along {n}", float(abs(s))) for n, s in zip("xyz", step, strict=True)]
-    return [*along, Measured("slope", abs(rise), ANGLE)]
+    along = [Measured(f"along {n}", float(abs(s)), missed=aside) for n, s in zip("xyz", step, strict=True)]  # fmt: skip
+    turned = math.atan2(aside, float(np.linalg.norm(step)))
+    return [*along, Measured("slope", abs(rise), ANGLE, turned)]
 
 
 def _between(
@@ -326,7 +396,8 @@ def _between(
     edges."""
     ends = _nearest(a, b)
     gap = float(np.linalg.norm(ends[1] - ends[0]))
-    found = [Measured("distance", gap), *_components(*ends)]
+    aside = sum(one.aside for one in (a, b) if isinstance(one, Edge))
+    found = [Measured("distance", gap, missed=aside), *_components(*ends, aside)]
     if isinstance(a, Edge) and isinstance(b, Edge) and a.straight and b.straight:
         one, other = (edge.corners[-1] - edge.corners[0] for edge in (a, b))
         turn = math.atan2(float(np.linalg.norm(cross_product(one, other))), abs(float(one @ other)))
@@ -412,17 +483,21 @@ def as_json(measurement: Measurement, outcome: Outcome, parts: list[str]) -> Mea
     dim, check = _lines(measurement, outcome, parts)
     return {
         "found": [
-            {
-                "name": one.name,
-                "shown": str(show_quantity(_clean(one.value), one.dimension, outcome.units)),
-            }
-            for one in measurement.found
+            {"name": one.name, "shown": _shown(one, outcome.units)} for one in measurement.found
         ],
         "ends": None if measurement.ends is None else [end.tolist() for end in measurement.ends],
         "outline": [corners.tolist() for corners in measurement.outline],
         "dim": dim,
         "check": check,
     }
+
+
+def _shown(one: Measured, units: DisplayUnits) -> str:
+    """A figure that was measured, and within what share of it, where it is not exact."""
+    value = _clean(one.value)
+    shown = str(show_quantity(value, one.dimension, units))
+    share = one.missed / max(value, one.missed) if one.missed else 0.0
+    return f"{shown}, {share_said(share)}" if share else shown
 
 
 def _clean(value: float) -> float:

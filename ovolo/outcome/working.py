@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
-from ovolo.geometry.same import SAME_SHARE
 from ovolo.outcome import typeset
 from ovolo.outcome.outcome import (
     Outcome,
@@ -16,7 +13,7 @@ from ovolo.outcome.outcome import (
 from ovolo.outcome.scene_message import StepSaid
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import TEXT, YES_NO, Kind, ListOf, PointKind, Quantity, Record
-from ovolo.quantities.show import digits
+from ovolo.quantities.show import share_said
 from ovolo.running.evaluate import LineOutcome
 from ovolo.sheet import tree
 
@@ -81,13 +78,7 @@ def _exactness(one: LineOutcome) -> str:
     told = exactness_json(one)
     if not told:
         return ""
-    return "exact" if told["exact"] else f"within {digits(round_up(100 * told['within']))} %"
-
-
-def round_up(share: float) -> float:
-    """Two digits, never less."""
-    step = 10.0 ** (math.floor(math.log10(share)) - 1)
-    return math.ceil(share / step - SAME_SHARE) * step
+    return "exact" if told["exact"] else share_said(told["within"])
 
 
 def _parameters(content: tree.Content) -> list[str]:

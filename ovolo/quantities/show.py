@@ -197,6 +197,17 @@ def digits(value: float, decimals: int | None = None, more: int = 0) -> str:
     return "0" if text in ("-0", "") else text
 
 
+def share_said(share: float) -> str:
+    """By what share a figure may be wrong, in words: in percent, by two digits and never less.
+
+    >>> share_said(0.0041234)
+    'within 0.42 %'
+    """
+    percent = 100 * share
+    step = 10.0 ** (math.floor(math.log10(percent)) - 1)
+    return f"within {digits(math.ceil(percent / step - 1e-9) * step)} %"
+
+
 def side_by_side(values: Sequence[float], dimension: Dimension, units: DisplayUnits) -> list[Shown]:
     """The items of a list: all with the decimals of the one that has most, none of them false."""
     beside = max(map(abs, values), default=0.0)

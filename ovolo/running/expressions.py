@@ -49,6 +49,7 @@ from ovolo.running.values import (
     check_count,
     refuse_gaps,
 )
+from ovolo.words.measures_taken import Inexact
 from ovolo.words.rounding import snapped
 
 
@@ -342,7 +343,12 @@ def _field(node: checked_tree.Field, together: Together) -> Code:
     owner, name = alone(node.owner, together), node.name
     if isinstance(node.owner.kind, StudyYield):
         return Code(lambda frame: owner(frame).field(name))
-    return Code(lambda frame: owner(frame)[name])
+
+    def read(frame: Frame) -> Any:
+        found = owner(frame)[name]
+        return found.taken() if isinstance(found, Inexact) else found
+
+    return Code(read)
 
 
 @compiles(checked_tree.ItemAt)

@@ -29,6 +29,21 @@ class Doubt(NamedTuple):
     way: int
 
 
+class Inexact(float):
+    """A figure of a record that may be off by `missed`; it is taken as a measure where somebody asks for it."""
+
+    missed: float
+
+    def __new__(cls, found: float, missed: float) -> Inexact:
+        own = super().__new__(cls, found)
+        own.missed = missed
+        return own
+
+    def taken(self) -> float:
+        share = self.missed / max(abs(self), self.missed)
+        return float(take(("figure", self), lambda: (float(self), share, self.missed)))
+
+
 _now: ContextVar[tuple[list[Taken], Doubt | None] | None] = ContextVar("what was measured", default=None)  # fmt: skip
 
 

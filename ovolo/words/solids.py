@@ -25,6 +25,7 @@ from ovolo.geometry.surfaces import surface
 from ovolo.geometry.surfaces.surface import Surface
 from ovolo.geometry.types import Point
 from ovolo.problems import Failure, OneByOne
+from ovolo.words.measures_taken import Inexact
 from ovolo.words.measuring import pieces
 from ovolo.words.registry import word
 
@@ -342,7 +343,7 @@ def _told(edge: Edge) -> dict[str, Any]:
     return {
         "at": edge.middle,
         "along": edge.along,
-        "length": edge.length,
+        "length": Inexact(edge.length, edge.missed) if edge.missed else edge.length,
         "angle": edge.angle,
         "convex": edge.convex,
         "straight": edge.straight,

@@ -14,7 +14,7 @@ from ovolo.geometry.solids import primitives
 from ovolo.geometry.solids.booleans import combined
 from ovolo.geometry.types import Points
 from ovolo.outcome.outcome import outcome_of
-from tests.sheets import demo, value
+from tests.sheets import demo, run, value
 
 
 def lengths(solid: str) -> list[float]:
@@ -135,3 +135,46 @@ def test_the_tips_of_an_ellipse_are_no_edges(flat: float, size: float, tolerance
         f"[e.length for e in edges(extrude({rim}, {20 * size} mm))]", f"tolerance {tolerance}"
     )
     assert found == pytest.approx([ellipse(60 * size, 60 * size / flat)] * 2, rel=1e-9)
+
+
+def share_told(formula: str, *lines: str) -> float | None:
+    told = run(*lines, f"told = {formula}").lines[-1].result
+    assert told is not None
+    return told.within
+
+
+@pytest.mark.parametrize("tolerance", ["0.1 mm", "0.02 mm"])
+@pytest.mark.parametrize(
+    ("solid", "wanted"),
+    [
+        # A bore through a bar: 2 ∫ √(r² + (r² sin t cos t)² / (R² - r² cos² t)) dt, by SciPy.
+        (
+            "cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(0 mm, 50 mm, 45 mm)",
+            quad(lambda t: math.hypot(12, 144 * math.sin(t) * math.cos(t) / math.sqrt(400 - 144 * math.cos(t) ** 2)), 0, 2 * math.pi)[0],
+        ),
+        ("cylinder(20 mm, 200 mm).move(z = -100 mm) & box(99 mm, 99 mm, 99 mm).turn(45°, about = x)", ellipse(20 * math.sqrt(2), 20)),
+        # A cone cut beside its axis: z = 3 (20 - √(x² + 100)).
+        ("cone(20 mm, 60 mm) & box(99 mm, 99 mm, 99 mm).move(y = -59.5 mm)", quad(lambda x: math.hypot(1, 3 * x / math.hypot(x, 10)), -math.sqrt(300), math.sqrt(300))[0]),
+    ],
+)  # fmt: skip
+def test_what_follows_chords_tells_how_far_it_may_be_off(
+    solid: str, wanted: float, tolerance: str
+) -> None:
+    every = f"[e.length for e in edges({solid})]"
+    found, share = value(every, f"tolerance {tolerance}"), share_told(every, f"tolerance {tolerance}")  # fmt: skip
+    assert share is not None and 0 < share < (0.05 if tolerance == "0.1 mm" else 0.01)
+    assert min(abs(one - wanted) for one in found) <= share * wanted
+
+
+@pytest.mark.parametrize(
+    "formula",
+    [
+        "[e.length for e in edges(box(9 mm, 8 mm, 7 mm) - cylinder(2 mm, 20 mm))]",
+        "[e.length for e in edges(box(30 mm, 20 mm, 9 mm) - cylinder(4 mm, 20 mm).move(15 mm, 10 mm, -1 mm))]",
+        "sum([e.length for e in edges(cone(20 mm, 30 mm))])",
+        "len(edges(cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(z = 45 mm)))",
+    ],
+)
+def test_what_stands_for_lines_and_arcs_is_not_in_doubt(formula: str) -> None:
+    """Beside a bore, too, also where it takes a corner away; and what is no length."""
+    assert not share_told(formula)

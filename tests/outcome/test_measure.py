@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.integrate import quad
 from scipy.optimize import minimize, minimize_scalar
 from scipy.special import ellipe
 
@@ -155,13 +156,8 @@ def test_the_nearest_points_of_two_segments(p: Any, q: Any, r: Any, s: Any) -> N
 def picked(formula: str, *given: str) -> set[tuple[float, float]]:
     """The lengths and radii (0 where there is none) of all edges drawn of a thing."""
     drawn = _drawn_edges(run(*given, f"part p = {formula}").parts["p"], 0)
-    found, left = set(), set(range(len(drawn.edges)))
-    while left:
-        edge, pieces = drawn.edge(min(left))
-        assert min(left) in pieces
-        left -= pieces
-        found.add((round(edge.length, 4), round(edge.radius, 4)))
-    return found
+    edges = [drawn.edge(at) for at in range(len(drawn.edges))]
+    return {(round(edge.length, 4), round(edge.radius, 4)) for edge in edges}
 
 
 def around(a: float, b: float) -> float:
@@ -246,6 +242,48 @@ def test_what_only_touches_a_circle_is_none() -> None:
         )
     }
     assert radius == 0 and length == pytest.approx(around(20 * math.sqrt(2), 20), rel=1e-3)
+
+
+@pytest.mark.parametrize("tolerance", [0.2, 0.02])
+@pytest.mark.parametrize("placed", ["", ".turn(35°, about = (1, 2, 3))", ".scale(2.5)"])
+@pytest.mark.parametrize(("r", "aside"), [(3, 0), (12, 0), (12, 4), (17, 0), (8, 9)])
+def test_where_a_bore_comes_out_of_a_bar_is_one_edge(r: int, aside: int, placed: str, tolerance: float) -> None:  # fmt: skip
+    """Though it touches circles of both. Its length by SciPy's quadrature of what two cylinders share: x = aside + r cos t,
+    z = r sin t, y = √(R² - x²)."""
+
+    def slope(t: float) -> float:
+        x = aside + r * math.cos(t)
+        return math.hypot(r, x * r * math.sin(t) / math.sqrt(400 - x * x))
+
+    size = 2.5 if "scale" in placed else 1
+    around_bore = quad(slope, 0, 2 * math.pi)[0] * size
+    bored = f"(cylinder(20 mm, 90 mm) - cylinder({r} mm, 99 mm).turn(90°, about = x).move({aside} mm, 50 mm, 45 mm)){placed}"
+    found = picked(bored, f"tolerance {tolerance} mm")
+    assert {radius for _, radius in found} == {0, 20 * size}
+    assert all(
+        length == pytest.approx(around_bore, rel=0.1 * tolerance)
+        for length, radius in found if not radius
+    )  # fmt: skip
+
+
+def test_what_is_known_by_chords_alone_says_so() -> None:
+    bored = "part p = cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(0 mm, 50 mm, 45 mm)"
+    outcome = run(bored)
+    drawn = _drawn_edges(outcome.parts["p"], 0)
+    mouth = next(at for at in range(len(drawn.edges)) if not drawn.edge(at).radius)
+    rim = next(at for at in range(len(drawn.edges)) if drawn.edge(at).radius)
+
+    def shown(*picks: dict[str, Any]) -> list[str]:
+        return [
+            one["shown"] for one in as_json(measured(outcome, [*picks]), outcome, ["p"])["found"]
+        ]
+
+    of_mouth, of_rim = ({"part": "p", "item": 0, "edge": at} for at in (mouth, rim))
+    assert "mm, within 0." in shown(of_mouth)[0] and not any(
+        "within" in one for one in shown(of_rim)
+    )
+    assert all("within" in one for one in shown(of_mouth, {"point": [50, 20, 30]})[:2])
+    assert not any("within" in one for one in shown(of_rim, {"point": [50, 20, 30]}))
 
 
 def test_the_distance_of_a_curve_is_its_own_and_not_that_of_its_chords() -> None:

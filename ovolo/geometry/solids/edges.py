@@ -35,6 +35,12 @@ Indices = NDArray[np.int64]
 _BEND = math.radians(31)
 """Pieces of an edge that turn by less go on as one edge: a circle has 24 chords or more."""
 
+_FLATTEST = 0.05
+"""The sine of the angle between faces, or of what is left of it to half a turn, below which an edge is not doubted further."""
+
+_FADING = 1.5 * CREASE
+"""Where faces turn by less, an edge may go on or end by how they are divided."""
+
 _AIR = 1e-4
 """mm by which a cutter stands out of what it cuts, so that no skin is left."""
 
@@ -44,7 +50,8 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
     in order, the first again at the end where it is closed, and `points` (k + 1, 3) their places.
     `left` and `right` (k, 3) are the outward directions of both faces: seen from outside, the first
     lies to the left of the way; `groups` (k, 2) tells which faces they are, `true` what is known of
-    the curves of the solid, and `known` which of them the pieces stand for."""
+    the curves of the solid, and `under` on which of them the pieces lie; by `ends_missed` (mm) its ends
+    may be off along it."""
 
     points: Points
     corners: Indices
@@ -52,18 +59,35 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
     right: Points
     groups: Indices
     true: TrueEdges
-    known: Callable[[], list[Curve | None]]
+    under: Callable[[], list[Curve | None]]
+    ends_missed: Callable[[], tuple[float, float]]
 
     @property
     def closed(self) -> bool:
         return bool(self.corners[0] == self.corners[-1])
 
-    @cached_property
+    @property
     def length(self) -> float:
         """mm; of arcs and other known curves their own, not that of their chords."""
-        if len(self.lengths) == 1:
-            return float(self.lengths[0])
-        return length_along(self.true, self.points, self.known())
+        return self._measured[0]
+
+    @property
+    def missed(self) -> float:
+        """By how much (mm) that may be off."""
+        return self._measured[1]
+
+    @property
+    def aside(self) -> float:
+        """How far (mm) it may lie beside its place: where two faces meet at an angle, one that misses what it stands for
+        moves their edge by that over the sine."""
+        return self.true.misses / max(float(np.sin(self.angles).min()), _FLATTEST)
+
+    @cached_property
+    def _measured(self) -> tuple[float, float]:
+        ends = self.ends_missed()
+        if len(self.lengths) == 1 and not any(ends):
+            return float(self.lengths[0]), 0.0
+        return length_along(self.true, self.points, self.under(), self.closed, self.aside, ends)
 
     @property
     def middle(self) -> Points:
@@ -221,12 +245,57 @@ class _Edges:
             np.where(back, left, right),
             np.where(back, self.sides[at, ::-1], self.sides[at]),
             self.true,
-            lambda: [self._known[piece] for piece in pieces],
+            lambda: [self._under[piece] for piece in pieces],
+            lambda: self._ends_missed(pieces, corners),
         )
 
+    def _ends_missed(self, pieces: Sequence[int], corners: Indices) -> tuple[float, float]:
+        """By how much (mm) each end of an edge of pieces in order may be off along it."""
+        if not self.true.misses or corners[0] == corners[-1]:
+            return 0.0, 0.0
+        return self._end_missed(pieces[0], corners[0]), self._end_missed(pieces[-1], corners[-1])
+
+    def _end_missed(self, piece: int, corner: int) -> float:
+        """The same of one end, at a corner: as the three faces that meet there may lie beside what they stand for, and at
+        other angles. An edge that fades, where its faces turn by less, ends anywhere."""
+        others = [one for one in self._meeting[corner] if one != piece]
+        alike = float(dot_product(self.left[piece], self.right[piece]))
+        if not others or alike > math.cos(_FADING):
+            return math.inf
+        own, there = self.sides[piece], self.sides[others].ravel()
+        third = ~np.isin(there, own)
+        normals = np.stack([self.left[others], self.right[others]], axis=1).reshape(-1, 3)[third]
+        way = self.mesh.corners[self.ends[piece, 1]] - self.mesh.corners[self.ends[piece, 0]]
+        steep = np.abs(normals @ way) / np.linalg.norm(way)
+        least = max(float(steep.min(initial=1.0)), _FLATTEST)
+        beside = 0.0
+        if not self._is_flat[own].all():
+            sine = max(math.sqrt(max(1 - alike**2, 0.0)), _FLATTEST)
+            beside = math.sqrt(1 - least**2) / sine
+        missed = beside + (not self._is_flat[there[third]].all())
+        return 2 * self.true.misses * float(missed) / least
+
     @cached_property
-    def _known(self) -> list[Curve | None]:
-        """The curves for which all pieces stand."""
+    def _meeting(self) -> dict[int, list[int]]:
+        """The pieces that meet at each corner."""
+        found: dict[int, list[int]] = {}
+        for piece, ends in enumerate(self.ends.tolist()):
+            for corner in ends:
+                found.setdefault(corner, []).append(piece)
+        return found
+
+    @cached_property
+    def _is_flat(self) -> NDArray[np.bool_]:
+        """Of each group of triangles whether all of it looks one way."""
+        _, first = np.unique(self.group, return_index=True)
+        alike = dot_product(self.normals, self.normals[first[self.group]]) > 1 - SAME_SHARE
+        flat = np.ones(len(first), dtype=bool)
+        np.logical_and.at(flat, self.group, alike)
+        return flat
+
+    @cached_property
+    def _under(self) -> list[Curve | None]:
+        """The curves on which all pieces lie."""
         return self.true.under(self.mesh.corners[self.ends])
 
 

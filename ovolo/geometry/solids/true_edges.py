@@ -36,15 +36,19 @@ _ALONG = math.cos(math.radians(20))
 """How near the direction of an edge that is drawn is to that of the curve it stands for."""
 _STRAIGHT = 1e-9
 """Places that follow each other bend by no more than this (radians) on what is straight."""
+_FEW = 3
+"""So many pieces of an edge may lie on a curve that it only touches."""
 _SMOOTH = 1e-3
 """By how many radians curves that go on into each other may bend there."""
 
 
 class TrueEdges(Struct, eq=False):
-    """The true curves of one thing where it stands. `limit` says by how many mm what is drawn may miss them."""
+    """The true curves of one thing where it stands. `limit` says by how many mm what is drawn of them may miss those that
+    are known, `misses` what is drawn of others."""
 
     known: Sequence[Lines]
     limit: float
+    misses: float = 0.0
     _looked_at: dict[int, _LookedAt] = field(default_factory=dict)
 
     def under(self, drawn: Points) -> list[Curve | None]:
@@ -177,7 +181,9 @@ def true_edges(thing: Curve | Region | Solid) -> TrueEdges:
         return TrueEdges([Outlines((thing,))] if thing.pieces else [], math.inf)
     if isinstance(thing, Region):
         return TrueEdges([Outlines(tuple(thing.curves()))] if thing.exact else [], math.inf)
-    return TrueEdges(list(_of_shape(thing.shape, thing.matrix)), 2 * thing.misses + SAME_PLACE)
+    return TrueEdges(
+        list(_of_shape(thing.shape, thing.matrix)), 2 * thing.misses + SAME_PLACE, thing.misses
+    )
 
 
 def _of_shape(shape: Shape, matrix: Matrix) -> Iterator[Lines]:
@@ -401,10 +407,13 @@ def _on_one_ellipse(one: Arc, other: Arc) -> bool:
 
 
 class Stretch(Struct, frozen=True, eq=False):
-    """The part of a curve for which some corners stand: these, its ends on the curve (n, 3), and its length (mm)."""
+    """The part of a curve for which some corners stand: these, its ends on the curve (n, 3), its length (mm), by how much
+    that may be off, and how far each of the corners that were its ends lies from the curve."""
 
     corners: Points
     length: float
+    missed: float = 0.0
+    off: tuple[float, float] = (0.0, 0.0)
 
 
 def stretch(curve: Curve, corners: Points) -> Stretch:
@@ -414,7 +423,8 @@ def stretch(curve: Curve, corners: Points) -> Stretch:
     for whole in (np.array([curve.start, curve.end]), np.array([curve.end, curve.start])):
         if not curve.closed and np.abs(ends - whole).max() <= near:
             return Stretch(np.concatenate([whole[:1], corners[1:-1], whole[1:]]), curve.length)
-    spots = [closest(curve, corners[at]) for at in (0, len(corners) // 2, -1)]
+    between = corners[len(corners) // 2] if len(corners) > 2 else corners.mean(axis=0)
+    spots = [closest(curve, place) for place in (corners[0], between, corners[-1])]
     first, _, last = (curve.pieces[at].at(t) for at, t in spots)
     placed = np.concatenate([first[None], corners[1:-1], last[None]])
     if np.linalg.norm(first - last) < SAME_PLACE and len(corners) > 2:
@@ -423,7 +433,9 @@ def stretch(curve: Curve, corners: Points) -> Stretch:
     length = abs(end - begin)
     if curve.closed and not min(begin, end) <= middle <= max(begin, end):
         length = curve.length - length
-    return Stretch(placed, length)
+    off = np.linalg.norm(placed[[0, -1]] - ends, axis=1)
+    off[off <= near] = 0.0
+    return Stretch(placed, length, float(off.sum()), (float(off[0]), float(off[1])))
 
 
 def _reached(curve: Curve, at: int, t: float) -> float:
@@ -432,21 +444,65 @@ def _reached(curve: Curve, at: int, t: float) -> float:
     return float(np.concatenate(before)[:at].sum()) + curve.pieces[at].length_to(t)
 
 
-def length_along(true: TrueEdges, corners: Points, known: Sequence[Curve | None]) -> float:
-    """How long (mm) an edge is that is drawn by corners (n, 3) in order: what stands for `known` curves (n - 1) by these, arcs
-    by theirs, all else by its chords."""
-    total, at = 0.0, 0
-    for curve, run in itertools.groupby(known):
+def standing_for(under: Sequence[Curve | None], closed: bool) -> list[Curve | None]:
+    """For which curves the pieces of an edge stand that go on smoothly from each other, in order, by those on which
+    each of them lies. Where an edge goes on from a curve to where nothing is known, it only touches that; so it may one
+    curve after another, each by a few of its pieces."""
+    first = next((at for at in range(len(under)) if under[at] is not under[at - 1]), 0) * closed
+    runs = [
+        (curve, len([*run])) for curve, run in itertools.groupby([*under[first:], *under[:first]])
+    ]
+
+    def ends_in_none(curves: Sequence[Curve | None], at: int) -> bool:
+        sides = (at - 1, (at + 1) % len(runs)) if closed else (max(at - 1, 0), min(at + 1, len(runs) - 1))  # fmt: skip
+        return any(curves[one] is None for one in sides)
+
+    lain_on = [curve for curve, _ in runs]
+    stood_for: list[Curve | None] = lain_on
+    before: list[Curve | None] = []
+    while stood_for != before:
+        before = stood_for
+        stood_for = [
+            None if ends_in_none(before if count <= _FEW else lain_on, at) else curve
+            for at, (curve, count) in enumerate(runs)
+        ]
+    found = [curve for curve, (_, count) in zip(stood_for, runs, strict=True) for _ in range(count)]
+    return [*found[len(found) - first :], *found[: len(found) - first]]
+
+
+def length_along(
+    true: TrueEdges,
+    corners: Points,
+    under: Sequence[Curve | None],
+    closed: bool,
+    aside: float,
+    ends: tuple[float, float],
+) -> tuple[float, float]:
+    """How long (mm) an edge is that is drawn by corners (n, 3) in order: what stands for curves by these, arcs by theirs,
+    all else by its chords; and by how much that may be off. `under` are the curves (n - 1) on which its pieces lie; what
+    is not known may lie `aside`, and so its ends be off by `ends` (mm)."""
+    parts: list[Stretch] = []
+    at = 0
+    for curve, run in itertools.groupby(standing_for(under, closed)):
         count = len(list(run))
         some = corners[at : at + count + 1]
-        alone = count == 1 and None in known[max(at - 1, 0) : at + 2]  # it only touches it
-        on = true.of_balls(some) if curve is None or alone else curve
-        total += _by_itself(some) if on is None else stretch(on, some).length
+        on = true.of_balls(some) if curve is None else curve
+        parts.append(by_itself(some, aside) if on is None else stretch(on, some))
         at += count
-    return total
+    missed = sum(one.missed for one in parts)
+    loose = parts[0].off[0], parts[-1].off[1]
+    missed += sum(end for end, off in zip(ends, loose, strict=True) if off)
+    length = sum(one.length for one in parts)
+    return length, min(missed, length)
 
 
-def _by_itself(corners: Points) -> float:
+def by_itself(corners: Points, aside: float) -> Stretch:
+    """An edge of which no curve is known, and that may lie beside its place (mm). It is longer or shorter then by that
+    times the angle by which it turns (Gray, Modern differential geometry of curves and
+    surfaces, 1997, 1: parallel curves)."""
     arc = arc_touched(corners)
-    chords = float(np.linalg.norm(np.diff(corners, axis=0), axis=1).sum())
-    return chords if arc is None else arc.radius * arc.sweep
+    sides = np.diff(corners, axis=0)
+    come, go = sides[:-1], sides[1:]
+    bends = np.arctan2(np.linalg.norm(cross_product(come, go), axis=1), dot_product(come, go))
+    length = np.linalg.norm(sides, axis=1).sum() if arc is None else arc.radius * arc.sweep
+    return Stretch(corners, float(length), aside * float(bends.sum()), (aside, aside))
