@@ -67,10 +67,15 @@ async function tellShare(job, told) {
   if (share && jobs.has(job)) told(share);
 }
 
-// Work that nobody waits for: it is not told of, and given up by what it gives as `stop`.
+// Work that nobody waits for: it is not told of, and given up by what it gives as `stop`; there is no answer then.
 export function quietly(address, body) {
   const job = `${THIS_WINDOW}-quiet-${(count += 1)}`;
-  return { answer: post(address, body, { "X-Job": job }).then((reply) => reply.json()), stop: () => stopJob(job).catch(() => null) };
+  const wanted = new AbortController();
+  const stop = () => {
+    wanted.abort();
+    return stopJob(job).catch(() => null);
+  };
+  return { answer: post(address, body, { "X-Job": job }, { signal: wanted.signal }).then((reply) => reply.json()), stop };
 }
 
 export function stopJob(job) {

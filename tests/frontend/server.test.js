@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { decodeScene, NewestWins } from "../../frontend/server.js";
+import { decodeScene, NewestWins, quietly } from "../../frontend/server.js";
 import { Steady } from "../../frontend/steady.js";
 
 test("one job at a time, and of those that wait only the newest", async () => {
@@ -44,4 +44,21 @@ test("lists keep the objects that have not changed", () => {
   assert.notEqual(second[1], first[1]);
   assert.equal(steady.take("rows", [{ line: 1, n: 1 }, { line: 2, n: 2 }], key), null);
   assert.notEqual(steady.take("rows", [{ line: 2, n: 2 }, { line: 1, n: 1 }], key), null, "another order is a change");
+});
+
+test("what nobody waits for is given up here and there, and its answer is no error of the page", async (context) => {
+  const asked = [];
+  globalThis.document = { cookie: "" };
+  context.after(() => delete globalThis.document);
+  context.mock.method(globalThis, "fetch", (address, { headers, signal }) => {
+    asked.push([address, headers["X-Job"]]);
+    if (!signal) return Promise.resolve({ ok: true, json: () => ({}) });
+    return new Promise((_, fail) => signal.addEventListener("abort", () => fail(signal.reason)));
+  });
+  const work = quietly("/bands", {});
+  const answer = work.answer.catch(() => "none");
+  await work.stop();
+  assert.equal(await answer, "none");
+  assert.deepEqual(asked.map(([address]) => address), ["/bands", "/stop-job"]);
+  assert.equal(asked[0][1], asked[1][1], "the same work");
 });
