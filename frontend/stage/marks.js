@@ -1,5 +1,8 @@
 // Marks: parts that are pointed at, the item that was picked, and what is being measured.
 import * as THREE from "three";
+import { Line2 } from "three/addons/lines/Line2.js";
+import { LineGeometry } from "three/addons/lines/LineGeometry.js";
+import { LineMaterial } from "three/addons/lines/LineMaterial.js";
 
 import { Plaster } from "./plaster.js";
 
@@ -11,13 +14,14 @@ export class Marks {
     this.group = new THREE.Group();
     this.face = new Plaster({ polygonOffsetFactor: 0.5, polygonOffsetUnits: 0.5 });
     this.line = new THREE.LineBasicMaterial({ depthTest: false });
+    this.broad = new LineMaterial({ linewidth: 3, depthTest: false }); // pixels: beside the edges of a part one is not seen
     this.dot = new THREE.PointsMaterial({ size: 8, sizeAttenuation: false, depthTest: false });
     this.measured = new THREE.Group();
     stage.scene.add(this.group, this.measured);
   }
 
   theme(colour) {
-    for (const material of [this.face, this.line, this.dot]) material.color.copy(colour("--color-indigo"));
+    for (const material of [this.face, this.line, this.broad, this.dot]) material.color.copy(colour("--color-indigo"));
     this.face.color.lerp(new THREE.Color(1, 1, 1), 0.45);
   }
 
@@ -66,20 +70,21 @@ export class Marks {
   measure(outline, ends) {
     for (const child of this.measured.children) child.geometry.dispose();
     this.measured.clear();
-    const draw = (points, Kind, material) => {
-      const object = new Kind(new THREE.BufferGeometry().setFromPoints(points.map((point) => new THREE.Vector3(...point))), material);
+    const add = (object) => {
       object.frustumCulled = false;
       object.renderOrder = 4;
       object.raycast = () => {};
       this.measured.add(object);
     };
+    const line = (points) => add(new Line2(new LineGeometry().setPositions(points.flat()), this.broad));
+    const dots = (points) => add(new THREE.Points(new THREE.BufferGeometry().setFromPoints(points.map((point) => new THREE.Vector3(...point))), this.dot));
     for (const corners of outline) {
-      if (corners.length > 1) draw(corners, THREE.Line, this.line);
-      else draw(corners, THREE.Points, this.dot);
+      if (corners.length > 1) line(corners);
+      else dots(corners);
     }
     if (ends) {
-      draw(ends, THREE.Line, this.line);
-      draw(ends, THREE.Points, this.dot);
+      line(ends);
+      dots(ends);
     }
     this.stage.draw();
   }
