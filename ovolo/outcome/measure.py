@@ -222,7 +222,9 @@ class _OfSolid(_Drawn, eq=False, dict=True):
 
 
 class _OfCurves(_Drawn, eq=False, dict=True):
-    """The edges of a curve, or of a region."""
+    """The edges of a curve, or of a region, of which what is not known may lie `aside` (mm)."""
+
+    aside: float = 0.0
 
     @cached_property
     def _places(self) -> Points:
@@ -246,7 +248,8 @@ class _OfCurves(_Drawn, eq=False, dict=True):
         corners = np.array(
             [self.edges[first, 1 - end], *(self.edges[one, to] for one, to in chain)]
         )
-        return _Chain(corners, [self._under[one] for one, _ in chain], len(before), closed)
+        aside = self.aside if len(chain) > 1 else 0.0
+        return _Chain(corners, [self._under[one] for one, _ in chain], len(before), closed, aside)
 
     def _going_on(self, piece: int, end: int, used: set[int]) -> list[tuple[int, int]]:
         """The pieces that go on from an end of a piece, where just one goes on from the last, each with its far end."""
@@ -288,7 +291,8 @@ def _drawn_edges(part: Part, item: int) -> _Drawn:
             return _OfSolid(drawn, true_edges(solid), rule, solid)
     if item < len(part.regions):
         region = part.regions[item]
-        return _OfCurves(_placed(region.drawing.edges, region.frame), true_edges(region), _arc_touched)  # fmt: skip
+        drawn = _placed(region.drawing.edges, region.frame)
+        return _OfCurves(drawn, true_edges(region), _arc_touched, region.bounds_missed)
     if item < len(part.curves):
         curve = part.curves[item]
         return _OfCurves(_placed(curve.drawing.edges, IDENTITY), true_edges(curve), _arc_through)

@@ -286,6 +286,14 @@ def test_what_is_known_by_chords_alone_says_so() -> None:
     assert not any("within" in one for one in shown(of_rim, {"point": [50, 20, 30]}))
 
 
+def test_so_does_a_section_that_is_known_by_chords() -> None:
+    """An ellipse: a bar of 20 mm cut at 45°."""
+    drawn = _drawn_edges(run("part p = cut_at(cylinder(20 mm, 90 mm), (1, 0, 1), (0 mm, 0 mm, 45 mm))").parts["p"], 0)  # fmt: skip
+    edge = drawn.edge(0)
+    true = around(20 * math.sqrt(2), 20)
+    assert 0 < abs(edge.length - true) <= edge.missed < 0.01 * true
+
+
 def test_the_distance_of_a_curve_is_its_own_and_not_that_of_its_chords() -> None:
     """Of an ellipse and a point: by scipy's search for the least."""
     outcome = run("part oval = region(ellipse(60 mm, 30 mm))")
