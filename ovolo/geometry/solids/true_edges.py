@@ -498,11 +498,12 @@ def length_along(
 
 def by_itself(corners: Points, aside: float) -> Stretch:
     """An edge of which no curve is known, and that may lie beside its place (mm). It is longer or shorter then by that
-    times the angle by which it turns (Gray, Modern differential geometry of curves and
-    surfaces, 1997, 1: parallel curves)."""
+    times the angle by which it turns, as parallel curves are (do Carmo, Differential geometry of curves and surfaces, 1976,
+    1-7, exercise 6)."""
     arc = arc_touched(corners)
     sides = np.diff(corners, axis=0)
-    come, go = sides[:-1], sides[1:]
+    closed = bool(np.linalg.norm(corners[0] - corners[-1]) < SAME_PLACE)
+    come, go = sides if closed else sides[:-1], np.roll(sides, -1, axis=0)[: None if closed else -1]
     bends = np.arctan2(np.linalg.norm(cross_product(come, go), axis=1), dot_product(come, go))
     length = np.linalg.norm(sides, axis=1).sum() if arc is None else arc.radius * arc.sweep
     return Stretch(corners, float(length), aside * float(bends.sum()), (aside, aside))
