@@ -10,6 +10,7 @@ import numpy as np
 
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.regions.region import Region
+from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids import primitives as kernel
 from ovolo.geometry.solids import shaping
 from ovolo.geometry.solids.edge_profile import Finish
@@ -343,11 +344,15 @@ def _told(edge: Edge) -> dict[str, Any]:
     return {
         "at": edge.middle,
         "along": edge.along,
-        "length": Inexact(edge.length, edge.missed) if edge.missed else edge.length,
-        "angle": edge.angle,
+        "length": _measured(edge.length, edge.missed),
+        "angle": _measured(edge.angle, edge.angle_missed),
         "convex": edge.convex,
         "straight": edge.straight,
     }
+
+
+def _measured(found: float, missed: float) -> float:
+    return Inexact(found, missed) if missed > SAME_SHARE * found else found
 
 
 def _finished(what: Solid, finish: Finish, where: EdgeCondition | None) -> Solid:

@@ -172,9 +172,32 @@ def test_what_follows_chords_tells_how_far_it_may_be_off(
         "[e.length for e in edges(box(9 mm, 8 mm, 7 mm) - cylinder(2 mm, 20 mm))]",
         "[e.length for e in edges(box(30 mm, 20 mm, 9 mm) - cylinder(4 mm, 20 mm).move(15 mm, 10 mm, -1 mm))]",
         "sum([e.length for e in edges(cone(20 mm, 30 mm))])",
+        "[e.angle for e in edges(cylinder(20 mm, 30 mm) - box(9 mm, 9 mm, 99 mm))]",
         "len(edges(cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(z = 45 mm)))",
     ],
 )
 def test_what_stands_for_lines_and_arcs_is_not_in_doubt(formula: str) -> None:
     """Beside a bore, too, also where it takes a corner away; and what is no length."""
     assert not share_told(formula)
+
+
+@pytest.mark.parametrize("tolerance", ["0.5 mm", "0.05 mm"])
+@pytest.mark.parametrize(
+    ("solid", "wanted"),
+    [
+        ("sphere(30 mm) & box(99 mm, 99 mm, 99 mm)", 90.0),
+        ("sphere(30 mm) - cylinder(10 mm, 99 mm).move(z = -40 mm)", math.degrees(math.acos(1 / 3))),
+        ("cylinder(20 mm, 30 mm) & box(99 mm, 99 mm, 99 mm).move(x = 55 mm)", math.degrees(math.acos(5.5 / 20))),
+        ("revolve(disc(5 mm).move(20 mm, 0 mm)) & box(99 mm, 99 mm, 9 mm).move(z = 3 mm)", math.degrees(math.acos(3 / 5))),
+        ("cone(20 mm, 30 mm)", math.degrees(math.atan2(30, 20))),
+    ],
+)  # fmt: skip
+def test_an_angle_at_what_is_round_tells_how_far_it_may_be_off(
+    solid: str, wanted: float, tolerance: str
+) -> None:
+    """By the normals of ball, cylinder, ring and cone: a flat side is as steep as these only in its middle."""
+    every = f"[e.angle for e in edges({solid}) if abs(e.angle - {wanted}°) < 9°]"
+    found = value(every, f"tolerance {tolerance}")
+    share = share_told(f"min({every})", f"tolerance {tolerance}")
+    assert share is not None and 0 < share < (0.13 if tolerance == "0.5 mm" else 0.06)
+    assert all(abs(one - wanted) <= share * one + 1e-6 for one in found) and found

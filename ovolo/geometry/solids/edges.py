@@ -24,7 +24,7 @@ from ovolo.geometry.meshes.skin import skinned
 from ovolo.geometry.same import ROUNDING, SAME_SHARE
 from ovolo.geometry.solids.edge_profile import Finish
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, shape_made
-from ovolo.geometry.solids.true_edges import TrueEdges, length_along, true_edges
+from ovolo.geometry.solids.true_edges import length_along, true_edges
 from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
@@ -41,6 +41,9 @@ _FLATTEST = 0.05
 _FADING = 1.5 * CREASE
 """Where faces turn by less, an edge may go on or end by how they are divided."""
 
+_NEIGHBOURS = 12
+"""So many flat sides lie smoothly beside one of them, or next to those, at most, that stands for a piece of something round."""
+
 _AIR = 1e-4
 """mm by which a cutter stands out of what it cuts, so that no skin is left."""
 
@@ -49,18 +52,16 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
     """Pieces (k of them) that go on smoothly from each other. `corners` are the numbers of their ends
     in order, the first again at the end where it is closed, and `points` (k + 1, 3) their places.
     `left` and `right` (k, 3) are the outward directions of both faces: seen from outside, the first
-    lies to the left of the way; `groups` (k, 2) tells which faces they are, `true` what is known of
-    the curves of the solid, and `under` on which of them the pieces lie; by `ends_missed` (mm) its ends
-    may be off along it."""
+    lies to the left of the way; `groups` (k, 2) tells which faces they are, `pieces` (k,) which of
+    all those of the solid."""
 
     points: Points
     corners: Indices
     left: Points
     right: Points
     groups: Indices
-    true: TrueEdges
-    under: Callable[[], list[Curve | None]]
-    ends_missed: Callable[[], tuple[float, float]]
+    pieces: Indices
+    of: _Edges
 
     @property
     def closed(self) -> bool:
@@ -80,14 +81,15 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
     def aside(self) -> float:
         """How far (mm) it may lie beside its place: where two faces meet at an angle, one that misses what it stands for
         moves their edge by that over the sine."""
-        return self.true.misses / max(float(np.sin(self.angles).min()), _FLATTEST)
+        return self.of.true.misses / max(float(np.sin(self.angles).min()), _FLATTEST)
 
     @cached_property
     def _measured(self) -> tuple[float, float]:
-        ends = self.ends_missed()
+        ends = self.of.ends_missed(self)
         if len(self.lengths) == 1 and not any(ends):
             return float(self.lengths[0]), 0.0
-        return length_along(self.true, self.points, self.under(), self.closed, self.aside, ends)
+        under = [self.of.under[piece] for piece in self.pieces]
+        return length_along(self.of.true, self.points, under, self.closed, self.aside, ends)
 
     @property
     def middle(self) -> Points:
@@ -137,6 +139,11 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
         return float(self.angles.mean())
 
     @property
+    def angle_missed(self) -> float:
+        """By how much (radians) that may be off: a flat side of what is round lies as steep as that only in its middle."""
+        return float(self.of.bends[self.pieces].mean()) / 2
+
+    @property
     def convex(self) -> bool:
         return self.angle < math.pi
 
@@ -172,9 +179,6 @@ class _Edges:
 
     def _part(self) -> None:
         """Finds the pieces: the sides of triangles at which the surface turns."""
-        from scipy.sparse import coo_array
-        from scipy.sparse.csgraph import connected_components
-
         triangles = self.mesh.triangles.astype(np.int64)
         half = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
         count = len(self.mesh.corners)
@@ -187,12 +191,12 @@ class _Edges:
         first, second = mine[once] // 3, partner[once] // 3
         cosines = dot_product(self.normals[first], self.normals[second])
         sharp = cosines < math.cos(CREASE)
-        size = len(triangles)
-        smooth = coo_array((np.ones(int((~sharp).sum())), (first[~sharp], second[~sharp])), shape=(size, size))  # fmt: skip
-        _, self.group = connected_components(smooth, directed=False)
+        self.smooth: Indices = np.column_stack([first[~sharp], second[~sharp]])
+        self.group = _parted(self.smooth, len(triangles))
         self.ends: Indices = half[once][sharp]
         self.left, self.right = self.normals[first[sharp]], self.normals[second[sharp]]
-        self.sides: Indices = np.column_stack([self.group[first[sharp]], self.group[second[sharp]]])
+        self.beside: Indices = np.column_stack([first[sharp], second[sharp]])
+        self.sides: Indices = self.group[self.beside]
 
     def _chains(self) -> list[Edge]:
         """The pieces put together to edges."""
@@ -244,16 +248,61 @@ class _Edges:
             np.where(back, right, left),
             np.where(back, left, right),
             np.where(back, self.sides[at, ::-1], self.sides[at]),
-            self.true,
-            lambda: [self._under[piece] for piece in pieces],
-            lambda: self._ends_missed(pieces, corners),
+            at,
+            self,
         )
 
-    def _ends_missed(self, pieces: Sequence[int], corners: Indices) -> tuple[float, float]:
-        """By how much (mm) each end of an edge of pieces in order may be off along it."""
-        if not self.true.misses or corners[0] == corners[-1]:
+    @cached_property
+    def bends(self) -> Points:
+        """By how much (radians) the surface turns about each piece (k,) from the flat sides that meet there to those that go
+        on smoothly from them. A side with many of these is a face of its own, and as it is."""
+        ways = self.mesh.corners[self.ends[:, 1]] - self.mesh.corners[self.ends[:, 0]]
+        ways = ways / np.linalg.norm(ways, axis=1)[:, None]
+        side, normals = self._flat_sides
+        pairs = self._side_by_side
+        found = np.zeros(len(self.ends))
+        for own in side[self.beside].T:
+            low, high = (np.searchsorted(pairs[:, 0], own, end) for end in ("left", "right"))
+            turned = np.zeros(len(own))
+            for step in range(_NEIGHBOURS):
+                some = np.flatnonzero((low + step < high) & (high - low <= _NEIGHBOURS))
+                next_to = normals[pairs[low[some] + step, 1]]
+                turns = _turned_about(ways[some], normals[own[some]], next_to)
+                turned[some] = np.maximum(turned[some], turns)
+            found += turned
+        return found
+
+    @cached_property
+    def _side_by_side(self) -> Indices:
+        """Pairs (k, 2) of flat sides that lie smoothly beside each other, in order; of a single triangle also those next to
+        its neighbours, for these lie beside it and not onward."""
+        side, normals = self._flat_sides
+        pairs = side[np.concatenate([self.smooth, self.smooth[:, ::-1]])]
+        pairs = np.unique(pairs[pairs[:, 0] != pairs[:, 1]], axis=0)
+        alone = np.bincount(side, minlength=len(normals)) == 1
+        first = np.searchsorted(pairs[:, 0], np.arange(len(normals) + 1))
+        few = pairs[alone[pairs[:, 0]] & (np.diff(first)[pairs[:, 1]] <= _NEIGHBOURS)]
+        counts = np.diff(first)[few[:, 1]]
+        onward = np.repeat(first[few[:, 1]] - np.cumsum(counts) + counts, counts) + np.arange(
+            counts.sum()
+        )
+        further = np.column_stack([np.repeat(few[:, 0], counts), pairs[onward, 1]])
+        both = np.concatenate([pairs, further])
+        return np.asarray(np.unique(both[both[:, 0] != both[:, 1]], axis=0))
+
+    @cached_property
+    def _flat_sides(self) -> tuple[Indices, Points]:
+        """In which flat side each triangle lies, and which way each of these looks (n, 3)."""
+        alike = dot_product(*self.normals[self.smooth.T]) > 1 - SAME_SHARE
+        side = _parted(self.smooth[alike], len(self.normals))
+        return side, self.normals[np.unique(side, return_index=True)[1]]
+
+    def ends_missed(self, edge: Edge) -> tuple[float, float]:
+        """By how much (mm) each end of an edge may be off along it."""
+        if not self.true.misses or edge.closed:
             return 0.0, 0.0
-        return self._end_missed(pieces[0], corners[0]), self._end_missed(pieces[-1], corners[-1])
+        first, last = (self._end_missed(int(edge.pieces[at]), int(edge.corners[at])) for at in (0, -1))  # fmt: skip
+        return first, last
 
     def _end_missed(self, piece: int, corner: int) -> float:
         """The same of one end, at a corner: as the three faces that meet there may lie beside what they stand for, and at
@@ -294,9 +343,26 @@ class _Edges:
         return flat
 
     @cached_property
-    def _under(self) -> list[Curve | None]:
+    def under(self) -> list[Curve | None]:
         """The curves on which all pieces lie."""
         return self.true.under(self.mesh.corners[self.ends])
+
+
+def _parted(pairs: Indices, count: int) -> Indices:
+    """In which group each of some things is (count,), of which pairs (k, 2) belong together."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    joined = coo_array((np.ones(len(pairs)), pairs.T), shape=(count, count))
+    _, group = connected_components(joined, directed=False)
+    return np.asarray(group, dtype=np.int64)
+
+
+def _turned_about(axes: Points, one: Points, other: Points) -> Points:
+    """By how much (k,) directions turn about axes (all (k, 3)) from one to another, in radians."""
+    across = dot_product(cross_product(one, other), axes)
+    level = dot_product(one, other) - dot_product(one, axes) * dot_product(other, axes)
+    return np.abs(np.arctan2(across, level))
 
 
 def _followed(
