@@ -226,7 +226,7 @@ def _rims() -> Pair:
     from ovolo.geometry.placement import moved
     from ovolo.geometry.solids.booleans import combined
     from ovolo.geometry.solids.edge_profile import Finish
-    from ovolo.geometry.solids.edges import finished_edges
+    from ovolo.geometry.solids.finished_edges import finished_edges
     from ovolo.geometry.solids.primitives import box, cylinder
     from ovolo.geometry.solids.solid import in_space
     from ovolo.geometry.tolerance import segments_for

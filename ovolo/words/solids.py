@@ -14,8 +14,9 @@ from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids import primitives as kernel
 from ovolo.geometry.solids import shaping
 from ovolo.geometry.solids.edge_profile import Finish
-from ovolo.geometry.solids.edges import Edge, edges_of, finished_edges
+from ovolo.geometry.solids.edges import Edge, edges_of
 from ovolo.geometry.solids.extrude_to import extruded_up_to
+from ovolo.geometry.solids.finished_edges import finished_edges
 from ovolo.geometry.solids.finished_extrusion import finished_extrusion
 from ovolo.geometry.solids.lofting import loft as lofted
 from ovolo.geometry.solids.revolving import revolution

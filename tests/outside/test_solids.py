@@ -19,7 +19,8 @@ from ovolo.geometry.placement import moved, turned
 from ovolo.geometry.regions import region
 from ovolo.geometry.solids import booleans, primitives
 from ovolo.geometry.solids.edge_profile import Finish
-from ovolo.geometry.solids.edges import edges_of, finished_edges
+from ovolo.geometry.solids.edges import edges_of
+from ovolo.geometry.solids.finished_edges import finished_edges
 from ovolo.geometry.solids.finished_extrusion import finished_extrusion
 from ovolo.geometry.solids.lofting import loft
 from ovolo.geometry.solids.revolving import revolution
