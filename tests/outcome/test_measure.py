@@ -11,8 +11,9 @@ from scipy.integrate import quad
 from scipy.optimize import minimize, minimize_scalar
 from scipy.special import ellipe
 
-from ovolo.outcome.measure import _between_segments, _drawn_edges, as_json, edge_of, measured
+from ovolo.outcome.measure import _between_segments, as_json, measured
 from ovolo.outcome.outcome import Outcome
+from ovolo.outcome.picked_edge import drawn_edges, edge_of
 from ovolo.problems import Failure
 from tests.sheets import run
 
@@ -155,7 +156,7 @@ def test_the_nearest_points_of_two_segments(p: Any, q: Any, r: Any, s: Any) -> N
 
 def picked(formula: str, *given: str) -> set[tuple[float, float]]:
     """The lengths and radii (0 where there is none) of all edges drawn of a thing."""
-    drawn = _drawn_edges(run(*given, f"part p = {formula}").parts["p"], 0)
+    drawn = drawn_edges(run(*given, f"part p = {formula}").parts["p"], 0)
     edges = [drawn.edge(at) for at in range(len(drawn.edges))]
     return {(round(edge.length, 4), round(edge.radius, 4)) for edge in edges}
 
@@ -269,7 +270,7 @@ def test_where_a_bore_comes_out_of_a_bar_is_one_edge(r: int, aside: int, placed:
 def test_what_is_known_by_chords_alone_says_so() -> None:
     bored = "part p = cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(0 mm, 50 mm, 45 mm)"
     outcome = run(bored)
-    drawn = _drawn_edges(outcome.parts["p"], 0)
+    drawn = drawn_edges(outcome.parts["p"], 0)
     mouth = next(at for at in range(len(drawn.edges)) if not drawn.edge(at).radius)
     rim = next(at for at in range(len(drawn.edges)) if drawn.edge(at).radius)
 
@@ -288,7 +289,7 @@ def test_what_is_known_by_chords_alone_says_so() -> None:
 
 def test_so_does_a_section_that_is_known_by_chords() -> None:
     """An ellipse: a bar of 20 mm cut at 45°."""
-    drawn = _drawn_edges(run("part p = cut_at(cylinder(20 mm, 90 mm), (1, 0, 1), (0 mm, 0 mm, 45 mm))").parts["p"], 0)  # fmt: skip
+    drawn = drawn_edges(run("part p = cut_at(cylinder(20 mm, 90 mm), (1, 0, 1), (0 mm, 0 mm, 45 mm))").parts["p"], 0)  # fmt: skip
     edge = drawn.edge(0)
     true = around(20 * math.sqrt(2), 20)
     assert 0 < abs(edge.length - true) <= edge.missed < 0.01 * true
