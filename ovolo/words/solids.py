@@ -345,15 +345,11 @@ def _told(edge: Edge) -> dict[str, Any]:
     return {
         "at": edge.middle,
         "along": edge.along,
-        "length": _measured(edge.length, edge.missed),
-        "angle": _measured(edge.angle, edge.angle_missed),
+        "length": edge.length,
+        "angle": edge.angle,
         "convex": edge.convex,
         "straight": edge.straight,
     }
-
-
-def _measured(found: float, missed: float) -> float:
-    return Inexact(found, missed) if missed > SAME_SHARE * found else found
 
 
 def _finished(what: Solid, finish: Finish, where: EdgeCondition | None) -> Solid:
@@ -392,6 +388,10 @@ def bevel_edges(what: Solid, size: float, where: EdgeCondition | None = None) ->
     return _finished(what, Finish("bevel", size), where)
 
 
+def _measured(found: float, missed: float) -> float:
+    return Inexact(found, missed) if missed > SAME_SHARE * found else found
+
+
 @word(
     f"solid -> list {_EDGE}",
     example="sum([e.length for e in edges(box(4 cm, 3 cm, 2 cm))])", gives="36 cm",
@@ -403,4 +403,11 @@ def edges(what: Solid) -> list[dict[str, Any]]:
 
     what: the solid
     """
-    return [_told(edge) for edge in edges_of(what)]
+    return [
+        {
+            **_told(edge),
+            "length": _measured(edge.length, edge.missed),
+            "angle": _measured(edge.angle, edge.angle_missed),
+        }
+        for edge in edges_of(what)
+    ]

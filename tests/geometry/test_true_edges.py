@@ -173,6 +173,7 @@ def test_what_follows_chords_tells_how_far_it_may_be_off(
         "[e.length for e in edges(box(30 mm, 20 mm, 9 mm) - cylinder(4 mm, 20 mm).move(15 mm, 10 mm, -1 mm))]",
         "sum([e.length for e in edges(cone(20 mm, 30 mm))])",
         "[e.angle for e in edges(cylinder(20 mm, 30 mm) - box(9 mm, 9 mm, 99 mm))]",
+        "[e.angle for e in edges(convex_hull([(30 mm * cos(i * 18°), 30 mm * sin(i * 18°), mod(i * 7, 5) * 1 mm) for i in 0 .. 19]))]",
         "len(edges(cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(z = 45 mm)))",
     ],
 )
@@ -201,3 +202,11 @@ def test_an_angle_at_what_is_round_tells_how_far_it_may_be_off(
     share = share_told(f"min({every})", f"tolerance {tolerance}")
     assert share is not None and 0 < share < (0.13 if tolerance == "0.5 mm" else 0.06)
     assert all(abs(one - wanted) <= share * one + 1e-6 for one in found) and found
+
+
+def test_a_condition_on_edges_puts_no_doubt_into_what_is_made() -> None:
+    bored = "cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(0 mm, 50 mm, 45 mm)"
+    lines = f"s = {bored}", "r = bevel_edges(s, 1 mm, where = e -> e.at.z > 80 mm)"
+    chosen = "r = bevel_edges(s, 1 mm, where = e -> e.length > 100 mm and e.angle < 91° and e.at.z > 80 mm)"
+    share = share_told("volume(r)", *lines)
+    assert share and share_told("volume(r)", lines[0], chosen) == share

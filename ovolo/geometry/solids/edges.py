@@ -240,12 +240,15 @@ class Edges:
     @cached_property
     def bends(self) -> Points:
         """By how much (radians) the surface turns about each piece (k,) from the flat sides that meet there to those that go
-        on smoothly from them. A side with many of these is a face of its own, and as it is."""
+        on smoothly from them; nowhere where these stand for nothing round. A side with many of these is a face of its own, and
+        as it is."""
+        found = np.zeros(len(self.ends))
+        if not self.true.misses:
+            return found
         ways = self.mesh.corners[self.ends[:, 1]] - self.mesh.corners[self.ends[:, 0]]
         ways = ways / np.linalg.norm(ways, axis=1)[:, None]
         side, normals = self._flat_sides
         pairs = self._side_by_side
-        found = np.zeros(len(self.ends))
         for own in side[self.beside].T:
             low, high = (np.searchsorted(pairs[:, 0], own, end) for end in ("left", "right"))
             turned = np.zeros(len(own))
