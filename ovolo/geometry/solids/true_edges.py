@@ -16,7 +16,7 @@ import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, closest
+from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight, closest
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, moved, turned
 from ovolo.geometry.regions.region import Region
@@ -447,7 +447,7 @@ def _reached(curve: Curve, at: int, t: float) -> float:
 def standing_for(under: Sequence[Curve | None], closed: bool) -> list[Curve | None]:
     """For which curves the pieces of an edge stand that go on smoothly from each other, in order, by those on which
     each of them lies. Where an edge goes on from a curve to where nothing is known, it only touches that; so it may one
-    curve after another, each by a few of its pieces."""
+    curve that bends after another, each by a few of its pieces."""
     first = next((at for at in range(len(under)) if under[at] is not under[at - 1]), 0) * closed
     runs = [
         (curve, len([*run])) for curve, run in itertools.groupby([*under[first:], *under[:first]])
@@ -458,13 +458,17 @@ def standing_for(under: Sequence[Curve | None], closed: bool) -> list[Curve | No
         return any(curves[one] is None for one in sides)
 
     lain_on = [curve for curve, _ in runs]
+    few = [
+        count <= _FEW and not (curve and isinstance(curve.pieces[0], Straight))
+        for curve, count in runs
+    ]
     stood_for: list[Curve | None] = lain_on
     before: list[Curve | None] = []
     while stood_for != before:
         before = stood_for
         stood_for = [
-            None if ends_in_none(before if count <= _FEW else lain_on, at) else curve
-            for at, (curve, count) in enumerate(runs)
+            None if ends_in_none(before if few[at] else lain_on, at) else curve
+            for at, curve in enumerate(lain_on)
         ]
     found = [curve for curve, (_, count) in zip(stood_for, runs, strict=True) for _ in range(count)]
     return [*found[len(found) - first :], *found[: len(found) - first]]
