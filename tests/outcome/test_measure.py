@@ -157,8 +157,14 @@ def test_the_nearest_points_of_two_segments(p: Any, q: Any, r: Any, s: Any) -> N
 def picked(formula: str, *given: str) -> set[tuple[float, float]]:
     """The lengths and radii (0 where there is none) of all edges drawn of a thing."""
     drawn = drawn_edges(run(*given, f"part p = {formula}").parts["p"], 0)
-    edges = [drawn.edge(at) for at in range(len(drawn.edges))]
-    return {(round(edge.length, 4), round(edge.radius, 4)) for edge in edges}
+    middles, found, left = drawn.edges.mean(axis=1), set(), set(range(len(drawn.edges)))
+    while left:
+        edge = drawn.edge(at := left.pop())
+        found.add((round(edge.length, 4), round(edge.radius, 4)))
+        own = (edge.corners[:-1] + edge.corners[1:]) / 2
+        close = np.abs(middles[:, None] - own[None]).max(axis=2).min(axis=1) < 1e-3
+        left -= {at, *np.flatnonzero(close).tolist()}
+    return found
 
 
 def around(a: float, b: float) -> float:
