@@ -27,6 +27,7 @@ from ovolo.geometry.solids import edges
 from ovolo.geometry.solids.solid import Solid
 from ovolo.geometry.solids.swept_form import Swept
 from ovolo.geometry.solids.true_edges import (
+    Stretch,
     TrueEdges,
     by_itself,
     standing_for,
@@ -93,13 +94,15 @@ def edge_of(part: Part, item: int, piece: int) -> Edge:
 
 class _Chain(NamedTuple):
     """Drawn pieces that go on smoothly from each other: their corners (n + 1, 3) in order, the curves on which they lie, at
-    which number the picked one is, and whether the last goes on into the first. By `aside` (mm) they may lie beside those."""
+    which number the picked one is, and whether the last goes on into the first. By `aside` (mm) they may lie beside those, and
+    by `ends` be off along them where they end."""
 
     corners: Points
     under: Sequence[Curve | None]
     at: int
     closed: bool
     aside: float = 0.0
+    ends: tuple[float, float] = (0.0, 0.0)
 
 
 class _Drawn(Struct, eq=False, dict=True):
@@ -120,11 +123,15 @@ class _Drawn(Struct, eq=False, dict=True):
         own = _same_around(known, chain.at, chain.closed)
         corners = np.array([chain.corners[own[0]], *(chain.corners[one + 1] for one in own)])
         curve = known[chain.at] or self.true.of_balls(corners)
+        part = stretch(curve, corners) if curve else by_itself(corners, chain.aside)
+        part = part.ending(
+            chain.ends[0] if own[0] == 0 else 0.0,
+            chain.ends[1] if own[-1] == len(known) - 1 else 0.0,
+        )
         if curve:
-            return _edge_on(curve, corners)
+            return _edge_on(curve, part)
         edge = self.arc(corners) or Edge(corners)
-        missed = by_itself(corners, chain.aside).missed
-        return replace(edge, aside=chain.aside, missed=missed)
+        return replace(edge, aside=chain.aside, missed=part.missed)
 
 
 def _same_around(known: Sequence[Curve | None], at: int, closed: bool) -> list[int]:
@@ -163,7 +170,8 @@ class _OfSolid(_Drawn, eq=False, dict=True):
         edge = self._every[which]
         pieces = np.stack([edge.points[:-1], edge.points[1:]], axis=1)
         aside = edge.aside if len(pieces) > 1 else 0.0
-        return _Chain(edge.points, self.true.under(pieces), int(at), edge.closed, aside)
+        under, ends = self.true.under(pieces), edge.of.ends_missed(edge)
+        return _Chain(edge.points, under, int(at), edge.closed, aside, ends)
 
 
 class _OfCurves(_Drawn, eq=False, dict=True):
@@ -256,9 +264,9 @@ def _bends_little(before: Points, after: Points, limit: float) -> bool:
     return turn < CREASE and side * turn / 8 < limit
 
 
-def _edge_on(curve: Curve, corners: Points) -> Edge:
-    """The part of a curve that is drawn by corners, its ends those of the curve itself."""
-    part, first = stretch(curve, corners), curve.pieces[0]
+def _edge_on(curve: Curve, part: Stretch) -> Edge:
+    """The part of a curve that is drawn, its ends those of the curve itself."""
+    first = curve.pieces[0]
     if isinstance(first, Arc) and first.is_circle:
         sweep = part.length / first.radius
         return Edge(part.corners, first.centre, first.radius, sweep, curve, part.length, missed=part.missed)  # fmt: skip

@@ -39,6 +39,9 @@ class Inexact(float):
         own.missed = missed
         return own
 
+    def __getnewargs__(self) -> tuple[float, float]:  # type: ignore[override]  # one of its own more
+        return float(self), self.missed
+
     def taken(self) -> float:
         share = self.missed / max(abs(self), self.missed)
         return float(take(("figure", self), lambda: (float(self), share, self.missed)))

@@ -2,6 +2,7 @@
 
 import itertools
 import math
+import pickle
 
 import numpy as np
 import pytest
@@ -202,6 +203,41 @@ def test_an_angle_at_what_is_round_tells_how_far_it_may_be_off(
     share = share_told(f"min({every})", f"tolerance {tolerance}")
     assert share is not None and 0 < share < (0.13 if tolerance == "0.5 mm" else 0.06)
     assert all(abs(one - wanted) <= share * one + 1e-6 for one in found) and found
+
+
+@pytest.mark.parametrize("figure", ["length", "angle"])
+@pytest.mark.parametrize(
+    "solid",
+    [
+        "cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(0 mm, 50 mm, 45 mm)",
+        "cylinder(20 mm, 30 mm) & box(99 mm, 99 mm, 99 mm).turn(30°, about = x).move(z = 10 mm)",
+    ],
+)
+def test_the_share_is_the_same_wherever_it_stands_and_however_large_it_is(
+    solid: str, figure: str
+) -> None:
+    """Of flat faces, too, that meet at no more than the angle at which one that bends would fade."""
+    told = share_told(f"[e.{figure} for e in edges({solid})]")
+    assert told and told < 0.04
+    for placed in (".turn(20°, about = (1, 2, 3)).move(300 mm, -70 mm, 11 mm)", ".scale(10)", ".scale(0.1)"):  # fmt: skip
+        there = share_told(f"[e.{figure} for e in edges(({solid}){placed})]")
+        assert there == pytest.approx(told, rel=0.1)
+
+
+def test_an_edge_that_fades_is_in_doubt_wholly() -> None:
+    """Where a round foot goes over into a square top, corners begin somewhere: how far down depends on the chords."""
+    assert share_told("[e.length for e in edges(loft([disc(20 mm), rect(20 mm, 20 mm).move(z = 20 mm)]) - box(20 mm, 20 mm, 20 mm).move(10 mm, z = 6 mm))]") == 1  # fmt: skip
+
+
+def test_an_edge_that_is_kept_elsewhere_tells_what_it_told() -> None:
+    edges = (
+        run("e = edges(sphere(30 mm) - cylinder(10 mm, 99 mm).move(5 mm, z = -40 mm))")
+        .lines[-1]
+        .value
+    )
+    assert isinstance(edges, list)
+    for one, again in zip(edges, pickle.loads(pickle.dumps(edges)), strict=True):
+        assert again["angle"] == one["angle"] and again["angle"].missed == one["angle"].missed > 0
 
 
 def test_a_condition_on_edges_puts_no_doubt_into_what_is_made() -> None:

@@ -11,6 +11,7 @@ from scipy.integrate import quad
 from scipy.optimize import minimize, minimize_scalar
 from scipy.special import ellipe
 
+from ovolo.geometry.solids.edges import Edges
 from ovolo.outcome.measure import _between_segments, as_json, measured
 from ovolo.outcome.outcome import Outcome
 from ovolo.outcome.picked_edge import drawn_edges, edge_of
@@ -291,6 +292,24 @@ def test_what_is_known_by_chords_alone_says_so() -> None:
     )
     assert all("within" in one for one in shown(of_mouth, {"point": [50, 20, 30]})[:2])
     assert not any("within" in one for one in shown(of_rim, {"point": [50, 20, 30]}))
+
+
+@pytest.mark.parametrize(
+    "solid",
+    [
+        "cylinder(20 mm, 90 mm) - cylinder(12 mm, 99 mm).turn(90°, about = x).move(0 mm, 50 mm, 45 mm)",
+        "cylinder(20 mm, 30 mm) & box(99 mm, 99 mm, 99 mm).turn(30°, about = x).move(z = 10 mm)",
+        "cone(20 mm, 60 mm) & box(99 mm, 99 mm, 99 mm).move(y = -59.5 mm)",
+        "(sphere(30 mm) - cylinder(10 mm, 99 mm).move(5 mm, z = -40 mm)).scale(2.5)",
+    ],
+)
+def test_the_stage_tells_of_an_edge_what_the_language_does(solid: str) -> None:
+    outcome = run(f"part p = {solid}")
+    drawn = drawn_edges(outcome.parts["p"], 0)
+    picked = {(round(one.length, 4), round(one.missed, 4)) for one in map(drawn.edge, range(len(drawn.edges)))}  # fmt: skip
+    of_language = Edges(outcome.parts["p"].value).edges
+    assert picked == {(round(one.length, 4), round(one.missed, 4)) for one in of_language}
+    assert any(missed for _, missed in picked)
 
 
 def test_so_does_a_section_that_is_known_by_chords() -> None:

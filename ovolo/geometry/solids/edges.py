@@ -14,7 +14,7 @@ from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.solid import Solid
-from ovolo.geometry.solids.true_edges import length_along, true_edges
+from ovolo.geometry.solids.true_edges import Stretch, length_along, true_edges
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
 
@@ -55,12 +55,12 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
     @property
     def length(self) -> float:
         """mm; of arcs and other known curves their own, not that of their chords."""
-        return self._measured[0]
+        return self._measured.length
 
     @property
     def missed(self) -> float:
         """By how much (mm) that may be off."""
-        return self._measured[1]
+        return self._measured.missed
 
     @property
     def aside(self) -> float:
@@ -69,10 +69,10 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
         return self.of.true.misses / max(float(np.sin(self.angles).min()), _FLATTEST)
 
     @cached_property
-    def _measured(self) -> tuple[float, float]:
+    def _measured(self) -> Stretch:
         ends = self.of.ends_missed(self)
         if len(self.lengths) == 1 and not any(ends):
-            return float(self.lengths[0]), 0.0
+            return Stretch(self.points, float(self.lengths[0]))
         under = [self.of.under[piece] for piece in self.pieces]
         return length_along(self.of.true, self.points, under, self.closed, self.aside, ends)
 
@@ -294,19 +294,20 @@ class Edges:
 
     def _end_missed(self, piece: int, corner: int) -> float:
         """The same of one end, at a corner: as the three faces that meet there may lie beside what they stand for, and at
-        other angles. An edge that fades, where its faces turn by less, ends anywhere."""
+        other angles. An edge that fades, where a face that bends turns by less, ends anywhere."""
         others = [one for one in self._meeting[corner] if one != piece]
         alike = float(dot_product(self.left[piece], self.right[piece]))
-        if not others or alike > math.cos(_FADING):
-            return math.inf
         own, there = self.sides[piece], self.sides[others].ravel()
+        bends = not self._is_flat[own].all()
+        if bends and (not others or alike > math.cos(_FADING)):
+            return math.inf
         third = ~np.isin(there, own)
         normals = np.stack([self.left[others], self.right[others]], axis=1).reshape(-1, 3)[third]
         way = self.mesh.corners[self.ends[piece, 1]] - self.mesh.corners[self.ends[piece, 0]]
         steep = np.abs(normals @ way) / np.linalg.norm(way)
         least = max(float(steep.min(initial=1.0)), _FLATTEST)
         beside = 0.0
-        if not self._is_flat[own].all():
+        if bends:
             sine = max(math.sqrt(max(1 - alike**2, 0.0)), _FLATTEST)
             beside = math.sqrt(1 - least**2) / sine
         missed = beside + (not self._is_flat[there[third]].all())

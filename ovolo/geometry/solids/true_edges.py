@@ -14,6 +14,7 @@ from functools import cached_property
 
 import numpy as np
 from msgspec import Struct, field
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight, closest
@@ -408,12 +409,17 @@ def _on_one_ellipse(one: Arc, other: Arc) -> bool:
 
 class Stretch(Struct, frozen=True, eq=False):
     """The part of a curve for which some corners stand: these, its ends on the curve (n, 3), its length (mm), by how much
-    that may be off, and how far each of the corners that were its ends lies from the curve."""
+    that may be off, and of each end whether the corner there does not lie on the curve."""
 
     corners: Points
     length: float
     missed: float = 0.0
-    off: tuple[float, float] = (0.0, 0.0)
+    loose: tuple[bool, bool] = (False, False)
+
+    def ending(self, before: float, after: float) -> Stretch:
+        """The same, where an edge ends that may be off along it by so much (mm) there; what is known to end does not."""
+        ends = sum(end for end, loose in zip((before, after), self.loose, strict=True) if loose)
+        return replace(self, missed=min(self.missed + ends, self.length))
 
 
 def stretch(curve: Curve, corners: Points) -> Stretch:
@@ -434,8 +440,8 @@ def stretch(curve: Curve, corners: Points) -> Stretch:
     if curve.closed and not min(begin, end) <= middle <= max(begin, end):
         length = curve.length - length
     off = np.linalg.norm(placed[[0, -1]] - ends, axis=1)
-    off[off <= near] = 0.0
-    return Stretch(placed, length, float(off.sum()), (float(off[0]), float(off[1])))
+    loose = off > near
+    return Stretch(placed, length, float(off[loose].sum()), (bool(loose[0]), bool(loose[1])))
 
 
 def _reached(curve: Curve, at: int, t: float) -> float:
@@ -481,7 +487,7 @@ def length_along(
     closed: bool,
     aside: float,
     ends: tuple[float, float],
-) -> tuple[float, float]:
+) -> Stretch:
     """How long (mm) an edge is that is drawn by corners (n, 3) in order: what stands for curves by these, arcs by theirs,
     all else by its chords; and by how much that may be off. `under` are the curves (n - 1) on which its pieces lie; what
     is not known may lie `aside`, and so its ends be off by `ends` (mm)."""
@@ -493,11 +499,8 @@ def length_along(
         on = true.of_balls(some) if curve is None else curve
         parts.append(by_itself(some, aside) if on is None else stretch(on, some))
         at += count
-    missed = sum(one.missed for one in parts)
-    loose = parts[0].off[0], parts[-1].off[1]
-    missed += sum(end for end, off in zip(ends, loose, strict=True) if off)
-    length = sum(one.length for one in parts)
-    return length, min(missed, length)
+    length, missed = sum(one.length for one in parts), sum(one.missed for one in parts)
+    return Stretch(corners, length, missed, (parts[0].loose[0], parts[-1].loose[1])).ending(*ends)
 
 
 def by_itself(corners: Points, aside: float) -> Stretch:
@@ -510,4 +513,4 @@ def by_itself(corners: Points, aside: float) -> Stretch:
     come, go = sides if closed else sides[:-1], np.roll(sides, -1, axis=0)[: None if closed else -1]
     bends = np.arctan2(np.linalg.norm(cross_product(come, go), axis=1), dot_product(come, go))
     length = np.linalg.norm(sides, axis=1).sum() if arc is None else arc.radius * arc.sweep
-    return Stretch(corners, float(length), aside * float(bends.sum()), (aside, aside))
+    return Stretch(corners, float(length), aside * float(bends.sum()), (True, True))
