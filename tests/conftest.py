@@ -8,6 +8,7 @@ from hypothesis import settings
 from hypothesis.internal.conjecture import providers
 from whitenoise.middleware import WhiteNoiseMiddleware
 
+from ovolo.outcome import array_place, item, outcome
 from ovolo.remembering import keep_imports
 from ovolo.running import evaluate
 
@@ -19,7 +20,7 @@ settings.load_profile("ovolo")
 
 
 # What a sheet yields is asked here, not how fast the machine is just now: tests of the limit give their own.
-evaluate.TIME_LIMIT = 60.0
+evaluate.TIME_LIMIT = outcome.SHOW_LIMIT = item.SECONDS = array_place.SECONDS = 60.0
 
 
 def pytest_configure() -> None:

@@ -20,6 +20,8 @@ PLACES = 41
 """At so many places along the input it is tried first, or at all its values where it has fewer."""
 
 SECONDS = 8.0
+"""Of patience, of work of its own: what others do beside it changes no band."""
+
 CLOSER = 14
 """So often the way to an end of a band is halved."""
 
@@ -55,7 +57,7 @@ def bands_of(
     between two places that hold is taken to hold: this is tried, not proved."""
     present = dict(present or {})
     axis = axis_of(axes_of(program, present), program, name)
-    trying = _Trying(program, present, axis, memo or Memo(), time.monotonic() + seconds)
+    trying = _Trying(program, present, axis, memo or Memo(), time.thread_time() + seconds)
     if axis.choices:
         found = [Band(plain(axis, v), plain(axis, v), why) for v in axis.choices if (why := trying.why(v))]  # fmt: skip
     else:
@@ -76,7 +78,7 @@ class _Trying:
         """Why what follows from the input fails at a value; empty where it is well, or there is no time left to know."""
         if value in self._known:
             return self._known[value]
-        if time.monotonic() > self.until:
+        if time.thread_time() > self.until:
             self.whole = False
             return ""
         lines = evaluate(self.program, {**self.present, self.axis.name: value}, self.memo)

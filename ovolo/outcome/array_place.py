@@ -18,7 +18,7 @@ from ovolo.running.evaluate import running
 from ovolo.running.values import LimitReached
 from ovolo.words.places import Places, watching
 
-_SECONDS = 2.0
+SECONDS = 2.0
 
 
 class ArrayPlace(Struct, frozen=True):
@@ -84,7 +84,7 @@ def made_again(outcome: Outcome, node: checked_tree.Typed) -> Any:
     """What a piece of the formula of a line gives; None where that takes too long."""
     values = {one.line.name: one.value for one in outcome.lines if one.line.name and one.has_value}
     frame: Frame = {None: Run(values, outcome.units, [])}
-    limit = until(time.monotonic() + _SECONDS)
+    limit = until(time.monotonic() + SECONDS)
     with contextlib.suppress(LimitReached), running(outcome.program.tolerance), limit:
         return compiled(node)(frame)
     return None

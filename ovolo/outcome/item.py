@@ -20,7 +20,7 @@ from ovolo.running.comprehensions import item_frames
 from ovolo.running.evaluate import LineOutcome, running
 from ovolo.running.values import Gap
 
-_SECONDS = 2.0
+SECONDS = 2.0
 
 
 class LocalValue(Struct, frozen=True):
@@ -44,7 +44,7 @@ def item_values(outcome: Outcome, name: str, index: int) -> list[LocalValue]:
     node = _comprehension(line.line.checked.value, outcome)
     if node is None:
         return _whereabouts(line, index, outcome)
-    with running(outcome.program.tolerance), until(time.monotonic() + _SECONDS):
+    with running(outcome.program.tolerance), until(time.monotonic() + SECONDS):
         return _values_of(node, line, index, outcome)
 
 

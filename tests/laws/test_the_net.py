@@ -160,7 +160,7 @@ def test_functions_of_functions_are_made_once_each() -> None:
     lines = ["f0(x) = x + 1", *(f"f{i}(x) = f{i - 1}(x) + f{i - 1}(x)" for i in range(1, 41))]
     begun = time.monotonic()
     outcome = outcome_of("\n".join([*lines, "a = f10(1)", "b = f40(1)", "c = 1"]), time_limit=1.0)
-    assert time.monotonic() - begun < 3
+    assert time.monotonic() - begun < 20, "not 2^40 of them"
     values = [line.value for line in outcome.lines[-3:]]
     assert values[0] == 2048 and values[2] == 1 and "takes too long" in outcome.problems[0].message
 

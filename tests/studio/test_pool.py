@@ -197,8 +197,8 @@ def test_work_that_is_stopped_leaves_its_worker_as_it_was() -> None:
     threading.Thread(target=stop, daemon=True).start()
     began = time.monotonic()
     with pytest.raises(pool.Stopped, match="it was stopped"):
-        pool.run(patient, seconds=9.0, job="1:patient", who=who)
-    assert time.monotonic() - began < 2
+        pool.run(patient, seconds=30.0, job="1:patient", who=who)
+    assert time.monotonic() - began < 10, "long before its limit"
     for _ in range(20):  # it frees its worker right after its asker was told
         if pool.state()["turns"] == (0, 0):
             break

@@ -60,7 +60,7 @@ def test_a_tiny_sheet_is_answered_while_another_person_asks_for_many_slow_ones()
     for one in threads:
         one.join()
     assert [status for status, _ in answers] == [200] * 6
-    assert max(seconds for _, seconds in answers) < 3, answers
+    assert max(seconds for _, seconds in answers) < 8, answers
     assert {status for status, _ in told} <= {200, 429} and 429 in {status for status, _ in told}
 
 
