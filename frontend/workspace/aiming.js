@@ -77,6 +77,11 @@ export const aiming = () => ({
   },
 
   /** @param {import("../answers").Found} one */
+  keyOf(one) {
+    return JSON.stringify(one.settings);
+  },
+
+  /** @param {import("../answers").Found} one */
   settingSaid(one) {
     return Object.entries(one.said).map(([name, said]) => `${name} ${said}`).join(", ");
   },

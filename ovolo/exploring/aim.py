@@ -56,7 +56,7 @@ def aimed(
     if isinstance(goal, str):
         return Extreme(probe, moved).aim(1.0 if goal == LEAST else -1.0, goal)
     if len(moved) == 1:
-        return Along(probe, moved).aim(goal)
+        return Along(probe, moved, goal).aim()
     return Together(probe, moved).aim(goal)
 
 

@@ -53,6 +53,7 @@ class Extreme(Evolving):
         evolved = self.evolved(cost, 1e3)
         rows = [self.values_at(evolved), self.present()]
         rows += [self.values_at(one) for one in self._polished(sign, scale, evolved)]
+        rows += itertools.islice(itertools.product(*(axis.evenly(2) for axis in self.moved)), 64)
         around = [steps_around(axis, float(u)) for axis, u in zip(self.moved, evolved, strict=True)]
         return [*rows, *itertools.islice(itertools.product(*around), 1024)]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -11,6 +11,9 @@ from msgspec.structs import replace
 
 from ovolo.exploring.aim_evolving import Evolving
 from ovolo.exploring.aim_readings import Aim, Found, steps_around
+
+_TRIED = 17
+"""At so many places of its range one input alone is tried."""
 
 
 class Together(Evolving):
@@ -27,11 +30,16 @@ class Together(Evolving):
         def change(shares: np.ndarray[Any, Any]) -> float:
             return float(np.sum((shares - self.start) ** 2))
 
-        candidates = self._descents(change, off) or [self.evolved(lambda u: abs(off(u)) + 0.01 * change(u))]  # fmt: skip
+        alone = self._each_alone(goal)
+        starts = [self.shares(row) for row in alone]
+        candidates = self._descents(change, off, starts)
+        if not candidates:
+            candidates = [self.evolved(lambda u: abs(off(u)) + 0.01 * change(u))]
         settled = [self._settled(one, goal, change) for one in candidates]
-        known = [one for one in settled if one is not None]
+        known = [one for one in (*settled, *alone) if one is not None]
         if not known:
             return Aim(self.said(goal), [], self.why_nothing([self.present()[0]]))
+        known = [self._nearer(one, goal) for one in known]
         best = min(known, key=lambda one: self._rank(one, goal, change))
         found = self.found(best, goal)
         if found.exact and not found.failing:
@@ -52,8 +60,9 @@ class Together(Evolving):
         self,
         change: Callable[[np.ndarray[Any, Any]], float],
         off: Callable[[np.ndarray[Any, Any]], float],
+        starts: Sequence[np.ndarray[Any, Any]],
     ) -> list[np.ndarray[Any, Any]]:
-        """Where SLSQP comes to from the present setting and some others, with all checks holding."""
+        """Where SLSQP comes to from the present setting, from the `starts` and some others, with all checks holding."""
         from scipy.optimize import minimize
 
         lines = list(self.read(self.present()).margins)
@@ -66,9 +75,9 @@ class Together(Evolving):
         if lines:
             constraints.append({"type": "ineq", "fun": margins})
         generator = np.random.default_rng(1)
-        starts = [self.start, *generator.random((5, len(self.moved)))]
+        others = generator.random((5, len(self.moved)))
         found = []
-        for start in starts:
+        for start in (self.start, *starts, *others):
             inside = np.clip(start, 1e-6, 1 - 1e-6)
             bounds = [(0.0, 1.0)] * len(self.moved)
             with np.errstate(all="ignore"):
@@ -92,28 +101,75 @@ class Together(Evolving):
         options = [steps_around(axis, float(u)) for axis, u in zip(self.moved, shares, strict=True)]
         rows = list(itertools.islice(itertools.product(*options), 1024))
         loose = [at for at, axis in enumerate(self.moved) if not axis.choices and axis.step <= 0]
-        if loose and len(loose) < len(self.moved):
-            rows += [fitted for row in rows[:64] if (fitted := self._fitted(row, loose[0], goal))]
+        rows += [fitted for row in rows[:64] for at in loose[:3] for fitted in self._fitted(row, at, goal)]  # fmt: skip
         known = [row for row in rows if self.read(row).value is not None]
         return min(known, key=lambda row: self._rank(row, goal, change)) if known else None
 
-    def _fitted(self, row: tuple[Any, ...], at: int, goal: float) -> tuple[Any, ...] | None:
-        """The setting with one input without steps moved until the goal is reached."""
-        axis = self.moved[at]
-        places = [(*row[:at], value, *row[at + 1 :]) for value in axis.evenly(17)]
-        for one, other in itertools.pairwise(places):
-            a, b = self.read(one).value, self.read(other).value
-            if a is None or b is None or (a < goal) == (b < goal):
-                continue
-            low, high = one[at], other[at]
-            for _ in range(60):
-                middle = (low + high) / 2
-                reached = self.read((*row[:at], middle, *row[at + 1 :])).value
-                if reached is None:
-                    break
-                low, high = (middle, high) if (reached < goal) == (a < goal) else (low, middle)
-            return (*row[:at], high, *row[at + 1 :])
-        return None
+    def _each_alone(self, goal: float) -> list[tuple[Any, ...]]:
+        """Settings in which one input alone is moved until the goal is reached."""
+        rows = [row for at in range(len(self.moved)) for row in self._fitted(self.present(), at, goal)]  # fmt: skip
+        return [row for row in rows if self.is_goal(self.read(row).value, goal)]
+
+    def _fitted(self, row: tuple[Any, ...], at: int, goal: float) -> Iterator[tuple[Any, ...]]:
+        """The setting with one input moved until the goal is reached: where it is, and where it is passed, the nearest
+        to where that input stands."""
+        axis, here = self.moved[at], self.moved[at].share_of(row[at])
+        places = sorted({row[at], *axis.evenly(_TRIED)}) if not axis.choices else list(axis.choices)
+        values = {place: self.read((*row[:at], place, *row[at + 1 :])).value for place in places}
+        reached = [place for place in places if self.is_goal(values[place], goal)]
+        if not axis.choices:
+            for low, high in itertools.pairwise(places):
+                a, b = values[low], values[high]
+                if a is not None and b is not None and (a < goal) != (b < goal):
+                    reached += self._passed((*row[:at], low, *row[at + 1 :]), at, high, goal)
+        for place in sorted(reached, key=lambda one: abs(axis.share_of(one) - here))[:2]:
+            yield (*row[:at], place, *row[at + 1 :])
+
+    def _passed(self, row: tuple[Any, ...], at: int, high: float, goal: float) -> tuple[float, ...]:
+        """The two places, next to each other, between which one input passes the goal, halved until they are."""
+        axis, low = self.moved[at], float(row[at])
+        below = (self.read(row).value or 0.0) < goal
+        for _ in range(60):
+            middle = axis.nearest((low + high) / 2)
+            reached = self.read((*row[:at], middle, *row[at + 1 :])).value
+            if reached is None or not low < middle < high:
+                break
+            low, high = (middle, high) if (reached < goal) == below else (low, middle)
+        return low, high
+
+    def _nearer(self, row: tuple[Any, ...], goal: float) -> tuple[Any, ...]:
+        """A setting that reaches the goal, each figure moved back towards where it stands while that stays so: where the
+        value keeps to it on a stretch, as behind a rounding."""
+        if not self._serves(row, goal):
+            return row
+        for at, axis in enumerate(self.moved):
+            if not axis.choices:
+                row = self._moved_back(row, at, goal)
+        return row
+
+    def _moved_back(self, row: tuple[Any, ...], at: int, goal: float) -> tuple[Any, ...]:
+        axis, far = self.moved[at], row[at]
+
+        def moved(to: float) -> tuple[Any, ...]:
+            return (*row[:at], to, *row[at + 1 :])
+
+        near = axis.present
+        if self._serves(moved(near), goal):
+            return moved(near)
+        little = axis.nearest(far + (axis.step or 1e-4 * abs(near - far)) * (1 if near > far else -1))  # fmt: skip
+        if little == far or not self._serves(moved(little), goal):
+            return row
+        for _ in range(40):
+            middle = axis.nearest((near + far) / 2)
+            if middle in (near, far):
+                break
+            near, far = (near, middle) if self._serves(moved(middle), goal) else (middle, far)
+        return moved(far)
+
+    def _serves(self, row: tuple[Any, ...], goal: float) -> bool:
+        """Whether a setting reaches the goal and all checks hold."""
+        reading = self.read(row)
+        return self.is_goal(reading.value, goal) and not reading.failing
 
     def _rank(
         self, row: Sequence[Any], goal: float, change: Callable[[np.ndarray[Any, Any]], float]

@@ -56,6 +56,10 @@ class Probe:
         self._memo = Memo(400)
         self.count = 0
 
+    def without_checks(self) -> Probe:
+        """The same value, read by itself: quicker."""
+        return Probe(self.program, self.line.name or "", self.present, checks=False)
+
     @property
     def kind(self) -> Quantity:
         assert isinstance(self.line.kind, Quantity)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from msgspec import Struct
@@ -15,6 +15,9 @@ from ovolo.quantities.show import show_quantity
 
 PLACES = 33
 """At so many places of its range each input is tried, or at all of its values where it has fewer."""
+
+_CLOSER = 9
+"""At so many steps, each time, between the two beside the best of them."""
 
 
 class Bar(Struct, frozen=True):
@@ -75,15 +78,64 @@ def _bar(probe: Probe, axis: Axis) -> Bar | None:
     places = axis.evenly(PLACES)
     if axis.present not in places:
         places.append(axis.present)
+    if not axis.choices:
+        places.sort()
     read = [(place, probe.at({axis.name: place}).value) for place in places]
     known = [(place, value) for place, value in read if value is not None]
     if not known:
         return None
-    at_least, least = min(known, key=lambda pair: pair[1])
-    at_most, most = max(known, key=lambda pair: pair[1])
+    at_least, least = _furthest(probe, axis, known, 1.0)
+    at_most, most = _furthest(probe, axis, known, -1.0)
     units = probe.program.units
     return Bar(
         axis.name, axis.label, least, most, _said(probe, least), _said(probe, most),
         plain(axis, at_least), plain(axis, at_most), axis.said(at_least, units),
         axis.said(at_most, units), len(read) - len(known),
     )  # fmt: skip
+
+
+def _furthest(
+    probe: Probe, axis: Axis, known: Sequence[tuple[Any, float]], sign: float
+) -> tuple[Any, float]:
+    """The least value (sign 1) or the greatest (-1) and where it is: also between the places that were tried, beside
+    the best of them, where it turns back there."""
+    at = min(range(len(known)), key=lambda one: sign * known[one][1])
+    best = known[at]
+    if axis.choices or not 0 < at < len(known) - 1:
+        return best
+    (low, before), (high, after) = known[at - 1], known[at + 1]
+    if before == best[1] == after:
+        return best
+    closer = _on_steps(probe, axis, low, high, sign) if axis.step > 0 else _between(probe, axis, low, high, sign)  # fmt: skip
+    return min([best, *closer], key=lambda pair: sign * pair[1])
+
+
+def _on_steps(
+    probe: Probe, axis: Axis, low: float, high: float, sign: float
+) -> list[tuple[float, float]]:
+    """Values on the steps between two places, closer and closer about the best of them."""
+    found: list[tuple[float, float]] = []
+    while True:
+        places = axis.narrowed(low, high).evenly(_CLOSER)
+        read = [(place, probe.at({axis.name: place}).value) for place in places]
+        known = [(place, value) for place, value in read if value is not None]
+        found += known
+        if not known or places[1] - places[0] < 1.5 * axis.step:
+            return found
+        best = places.index(min(known, key=lambda pair: sign * pair[1])[0])
+        low, high = places[max(best - 1, 0)], places[min(best + 1, len(places) - 1)]
+
+
+def _between(
+    probe: Probe, axis: Axis, low: float, high: float, sign: float
+) -> list[tuple[float, float]]:
+    """The place between two others to which SciPy's bounded search comes (Brent, 1973, chapter 5), and its value."""
+    from scipy.optimize import minimize_scalar
+
+    def off(x: float) -> float:
+        value = probe.at({axis.name: float(x)}).value
+        return 1e300 if value is None else sign * value
+
+    at = float(minimize_scalar(off, bounds=(low, high), method="bounded").x)
+    value = probe.at({axis.name: at}).value
+    return [] if value is None else [(at, value)]

@@ -72,6 +72,54 @@ def test_all_solutions_in_the_range_are_found() -> None:
     assert [math.degrees(one) for one in touched] == pytest.approx([90, 450], abs=1e-3)
 
 
+def test_both_solutions_are_found_beside_a_turn_that_was_not_tried() -> None:
+    """Nearer to each other than the places at which a range without steps is tried; also at an end of the range."""
+    for at in (3.3331, -9.9998, 9.9997):
+        found = roots(aim(f"input a = 1 from -10 to 10\ns = (a - ({at}))^2", "s", 1e-8, "a"), "a")
+        assert found == pytest.approx([at - 1e-4, at + 1e-4], abs=1e-6)
+
+
+@pytest.mark.parametrize("teeth", [50, 200])
+def test_where_it_rises_again_and_again_no_solution_is_left_out(teeth: int) -> None:
+    found = aim(f"input a = 7.2 from 0 to {teeth}\ns = mod(a, 1)", "s", 0.5, "a")
+    told = min(teeth, 60)
+    assert roots(found, "a") == pytest.approx([at + 0.5 for at in range(told)], abs=1e-9)
+    assert found.reason == ("" if teeth < 60 else "of 200 solutions these are the 60 nearest to the present setting")  # fmt: skip
+
+
+def test_what_may_have_been_missed_is_said() -> None:
+    """Some 16,000 solutions, and on steps 1,351: more than there are places."""
+    found = aim("input a = 3 from 0 to 50\ns = sin(a * 1000)", "s", 0.5, "a")
+    assert len(found.found) == 60 and "there may be more: `s` passes the goal more often" in found.reason  # fmt: skip
+    stepped = aim("input n = 3 from 0 to 50000 step 1\ns = mod(n, 37)", "s", 36.0, "n")
+    assert all(one.settings["n"] % 37 == 36 for one in stepped.found)
+    assert "there may be more" in stepped.reason
+
+
+@pytest.mark.parametrize(
+    ("text", "goal", "middle", "ends"),
+    [
+        ("input a = 3 from 0 to 50\ns = floor(a)", 10.0, 10.5, "from 10 to 11"),
+        ("input a = 3 from 0 to 50\ns = ceil(a)", 50.0, 49.5, "from 49 to 50"),
+        ("input a = 3 from 0 to 50\ns = ceil(a * 40)", 77.0, 1.9125, "from 1.9 to 1.925"),
+        ("input a = 3 from 0 to 500 step 1\ns = floor(a / 7)", 10.0, 73, "from 70 to 76"),
+        ("input a = 3 from 0 to 50000 step 1\ns = floor(a / 7)", 100.0, 703, "from 700 to 706"),
+        ("input a = 3 from 0 to 9\ns = clamp(a, 2, 4)", 2.0, 1, "from 0 to 2"),
+    ],
+)
+def test_a_stretch_on_which_it_stays_the_goal_is_one_solution(
+    text: str, goal: float, middle: float, ends: str
+) -> None:
+    found = aim(text, "s", goal, "a")
+    assert roots(found, "a") == [pytest.approx(middle, abs=1e-9)]
+    assert found.found[0].note == f"the same {ends}" and not found.reason
+
+
+def test_a_value_that_rises_slowly_stays_nowhere() -> None:
+    (found,) = aim("input a = 3 from 0 to 9\ns = 1e6 + a / 1000", "s", 1e6 + 0.004, "a").found
+    assert found.settings["a"] == pytest.approx(4, abs=1e-6) and not found.note
+
+
 @settings(max_examples=8)
 @given(st.floats(-9, 9), st.floats(0.5, 3))
 def test_what_is_found_gives_the_goal(at: float, scale: float) -> None:
@@ -164,6 +212,21 @@ def test_several_inputs_move_as_little_as_they_can() -> None:
     assert (found.settings["a"], found.settings["b"]) == pytest.approx((5, 7), abs=1e-4)
 
 
+def test_several_inputs_move_no_further_than_a_rounding_asks_for() -> None:
+    """By hand: the count is 4 as soon as the span is above 3, and nothing else need move."""
+    text = "input span = 2 from 0 to 9\ninput depth = 5 from 0 to 9\nn = ceil(span) + 0 * depth"
+    (found,) = aim(text, "n", 4.0, "span", "depth").found
+    assert found.exact and found.settings["span"] == pytest.approx(3, abs=1e-6)
+    assert found.settings["depth"] == 5
+
+
+def test_a_goal_that_several_reach_is_reached_but_for_rounding() -> None:
+    """Where a check leaves only a corner, and where what they give bends sharply."""
+    text = "input a = 2.55 from -1.25 to 4.5\ninput b = 1.22 from -0.38 to 2.68\nv = min(abs(b + a), b)"
+    (found,) = aim(f"{text}\ncheck a + b <= -1.48", "v", -0.34175, "a", "b").found
+    assert found.exact and not found.failing
+
+
 def test_checks_are_conditions_that_must_hold() -> None:
     text = (
         'input a = 3 from 0 to 10\ninput b = 5 from 0 to 10\ns = a + b\ncheck a <= 4 "a is small"'
@@ -225,3 +288,13 @@ def test_the_ends_of_a_reach_are_values_of_the_study(a: float, b: float) -> None
             outcome = outcome_of(text, {bar.name: at})
             assert outcome.as_json()["values"]["v"]["value"] == pytest.approx(value, abs=1e-12)
         assert bar.least <= a * a - 3 * a * b + b <= bar.most
+
+
+def test_a_reach_goes_to_where_the_value_turns_back() -> None:
+    """Between the places that were tried: a sine to 1 at 90°, on steps a parabola to its top."""
+    (bar,) = reach_of(checked_program("input a = 10° from 0° to 200°\ns = sin(a)"), "s").bars
+    assert (bar.most, bar.most_said) == (pytest.approx(1, abs=1e-9), "1")
+    assert math.degrees(bar.at_most) == pytest.approx(90, abs=1e-2)
+    text = "input n = 3 from 0 to 5000 step 1\ns = 60 - (n - 777)^2"
+    (bar,) = reach_of(checked_program(text), "s").bars
+    assert (bar.most, bar.at_most, bar.least) == (60, 777, 60 - (5000 - 777) ** 2)
