@@ -567,6 +567,12 @@ export interface FileSeenSaid {
   notes: string[];
 }
 
+export interface PlanMadeSaid {
+  count: number;
+  varied: string[];
+  revision: number | null;
+}
+
 export interface ContactSheetSaid {
   sheet: number;
   title: string;

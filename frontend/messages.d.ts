@@ -79,11 +79,13 @@ export interface PlanAsked {
   first?: number;
   last?: number;
   parts?: boolean;
+  revision?: number | null;
 }
 
 export interface PictureAsked {
   set?: Record<string, any>;
   held?: any[];
+  revision?: number | null;
 }
 
 export interface AimAsked {
@@ -119,6 +121,7 @@ export interface FilesAsked {
   numbers: any[];
   file: string;
   set?: Record<string, any> | null;
+  revision?: number | null;
 }
 
 export interface SheetKept {
@@ -126,6 +129,7 @@ export interface SheetKept {
   plan: Record<string, any>;
   set?: Record<string, any>;
   shown?: Record<string, any>;
+  revision?: number | null;
 }
 
 export interface SheetNumbered {

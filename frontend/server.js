@@ -10,6 +10,11 @@ export class Refusal extends Error {
   }
 }
 
+// Whether something is refused because the study is not what this page shows of it any more.
+export function hasChanged(error) {
+  return error instanceof Refusal && error.status === 412;
+}
+
 // The server cannot be reached.
 export class NoServer extends Error {}
 
@@ -31,8 +36,15 @@ async function answer(address, options) {
   throw new Refusal(reply.status, await reply.json().catch(() => ({})));
 }
 
-function send(address, body, headers = {}, options = {}) {
-  return answer(address, { ...options, method: "POST", headers: { ...headers, "X-CSRFToken": csrfToken() }, body });
+// What this page goes on from, as the server named it with the answer that it shows: where the study has changed since,
+// what is asked for on the strength of that is refused.
+let seen = "";
+
+async function send(address, body, headers = {}, options = {}) {
+  const known = seen ? { "X-As-Seen": seen } : {};
+  const reply = await answer(address, { ...options, method: "POST", headers: { ...headers, ...known, "X-CSRFToken": csrfToken() }, body });
+  seen = reply.headers.get("X-As-Seen") ?? seen;
+  return reply;
 }
 
 function post(address, body, headers = {}, options = {}) {

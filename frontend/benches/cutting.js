@@ -96,7 +96,7 @@ export const cutting = () => ({
           this.sheetSeen.drawSheet();
         }
       } catch (error) {
-        if (this.working.run === run) this.settingUp.complain(error);
+        if (this.working.run === run) await this.settingUp.amiss(error);
       }
       this.working.endRun(run);
     });
@@ -108,7 +108,7 @@ export const cutting = () => ({
         const file = await postForFile(`${this.settingUp.address}cut/file/${ending}`, { ...this.settingUp.asked, plate: this.sheet });
         saveAs(file, `${this.settingUp.title}, ${ALL_SHEETS[ending] ?? `sheet ${this.sheet + 1}`}.${ending}`);
       } catch (error) {
-        this.settingUp.complain(error);
+        await this.settingUp.amiss(error);
       }
     });
   },

@@ -91,7 +91,7 @@ export const printing = () => ({
           this.takePiece(piece);
         }
       } catch (error) {
-        if (this.working.run === run) this.settingUp.complain(error);
+        if (this.working.run === run) await this.settingUp.amiss(error);
       }
       this.working.endRun(run);
       this.picturing.drawAnew();
@@ -140,7 +140,7 @@ export const printing = () => ({
           }
           this.picturing.drawPicture();
         } catch (error) {
-          if (runs === this.working.runs) this.settingUp.complain(error); // else a newer run has stopped it
+          if (runs === this.working.runs) await this.settingUp.amiss(error); // else a newer run has stopped it
         }
         resolve();
       });
@@ -154,7 +154,7 @@ export const printing = () => ({
         const file = await postForFile(`${this.settingUp.address}print/code`, { ...this.settingUp.asked, plate: this.plate });
         saveAs(file, `${this.settingUp.title}, plate ${this.plate + 1}.gcode`);
       } catch (error) {
-        this.settingUp.complain(error);
+        await this.settingUp.amiss(error);
       }
     });
   },

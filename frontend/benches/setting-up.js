@@ -2,7 +2,7 @@
 import { dialog } from "../elements.js";
 import { may } from "../may.js";
 import { InTurn, Newest } from "../newest.js";
-import { getJson, postForJson } from "../server.js";
+import { getJson, hasChanged, postForJson } from "../server.js";
 import { watched } from "../workspace/settled.js";
 
 const profiles = new Newest();
@@ -75,6 +75,13 @@ export const settingUp = () => ({
   complain(error) {
     this.complaint = error?.message ?? "";
     this.hint = error?.hint ?? "";
+  },
+
+  // Where the study has changed since it was laid out, it is laid out anew, and that is said.
+  async amiss(error) {
+    if (!hasChanged(error)) return this.complain(error);
+    await this.making.again();
+    if (!this.complaint) this.complain({ message: error.message, hint: "it is laid out anew: look at it, then ask again" });
   },
 
   dismiss() {

@@ -37,7 +37,7 @@ export const simulating = () => ({
           this.making.setLayer(last - 1);
         }
       } catch (error) {
-        if (this.working.run === run) this.settingUp.complain(error);
+        if (this.working.run === run) await this.settingUp.amiss(error);
       }
       this.working.endRun(run);
     });

@@ -1,6 +1,6 @@
 // Looking at what would leave, taking it, and making again what has left.
 import { Newest } from "../newest.js";
-import { NewestWins, jobs, postForFile, postLong, stopJob } from "../server.js";
+import { NewestWins, hasChanged, jobs, postForFile, postLong, stopJob } from "../server.js";
 import { saveAs } from "../workspace/handover.js";
 import { tellSettled, watched } from "../workspace/settled.js";
 
@@ -110,12 +110,19 @@ export const taking = () => ({
         this.complain();
         await this.readPast();
       } catch (error) {
-        this.complain(error);
+        await this.notTaken(error);
       } finally {
         this.working -= 1;
         this.said = "";
       }
     });
+  },
+
+  // Where the study has changed since it was looked at, it is looked at anew, and that is said.
+  async notTaken(error) {
+    if (!hasChanged(error)) return this.complain(error);
+    await this.lookNow();
+    if (!this.complaint) this.complain({ message: error.message, hint: "what would leave now is shown: look at it, then hand over" });
   },
 
   // The list as the server has it now.

@@ -4,6 +4,7 @@ import { Newest } from "../newest.js";
 import { getJson, postForScene, postLong } from "../server.js";
 import { Stage } from "../stage/stage.js";
 import { watched } from "../workspace/settled.js";
+import { results } from "./trying.js";
 
 const MOST = 4;
 
@@ -35,12 +36,14 @@ export const comparing = () => ({
   },
 
   comparePinned() {
-    const sides = this.looking.pinned.map((number) => ({ title: `number ${number + 1}`, set: this.looking.trial(number).settings }));
-    return this.compareSides(sides.length > 1 ? sides : [{ title: "as it stands", set: this.planning.around }, ...sides]);
+    const moment = results.revision ?? this.study.revision;
+    const sides = this.looking.pinned.map((number) => ({ title: `number ${number + 1}`, set: this.looking.trial(number).settings, moment }));
+    return this.compareSides(sides.length > 1 ? sides : [{ title: "as it stands", set: this.planning.around, moment }, ...sides]);
   },
 
+  // Each side of one moment, in the table and in its picture, whoever changes the study meanwhile.
   compareSides(sides) {
-    this.sides = sides.slice(0, MOST);
+    this.sides = sides.slice(0, MOST).map((side) => (side.study ? side : { moment: this.study.revision, ...side }));
     this.comparison = null;
     return watched(() => this.compareNow());
   },

@@ -9,9 +9,12 @@ const MOST_KEPT = 300;
 const ROOM = 1.25; // more than the present setting needs
 
 export class Darkroom {
-  constructor(host, address) {
+  // `revision` tells of which one the pictures are.
+  /** @param {HTMLElement} host  @param {string} address  @param {() => number | null} revision */
+  constructor(host, address, revision) {
     this.host = host;
     this.address = `${address}variations/picture`;
+    this.revision = revision;
     this.kept = new Map(); // by number, the newest last
     this.waiting = new Map(); // canvases that are to be drawn, by number
     this.run = 0;
@@ -87,7 +90,7 @@ export class Darkroom {
   }
 
   async #apply(set) {
-    const scene = await postForScene(this.address, { set, held: this.stage.heldShapes() });
+    const scene = await postForScene(this.address, { set, held: this.stage.heldShapes(), revision: this.revision() });
     this.stage.apply({ ...scene, dims: [], inputs: [], construction: [] });
   }
 }

@@ -1,6 +1,7 @@
 // Contact sheets that are kept with the study: plans, made anew when they are opened.
 import { postForJson } from "../server.js";
 import { watched } from "../workspace/settled.js";
+import { results } from "./trying.js";
 
 export const keeping = () => ({
   needs: ["study", "planning", "trying", "looking", "plotting"],
@@ -25,7 +26,7 @@ export const keeping = () => ({
   async keepSheet() {
     const { plan, around: set } = this.planning;
     const shown = { values: this.planning.valuesShown, x: this.plotting.plotX, y: this.plotting.plotY, aims: this.plotting.aims, sorted: this.looking.sortedBy, falling: this.looking.falling, parts: this.planning.parts, pinned: this.looking.pinned };
-    if (await this.sheetsAfter("variations/keep", { title: this.sheetTitle, plan, set, shown })) this.sheetTitle = "";
+    if (await this.sheetsAfter("variations/keep", { title: this.sheetTitle, plan, set, shown, revision: results.revision })) this.sheetTitle = "";
   },
 
   forgetSheet(one) {

@@ -33,7 +33,7 @@ export const looking = () => ({
   status: "",
 
   begin() {
-    darkroom = new Darkroom(document.getElementById("darkroom"), this.study.address);
+    darkroom = new Darkroom(document.getElementById("darkroom"), this.study.address, () => results.revision);
     cards = new Cards(document.getElementById("cards"), {
       picture: (trial, canvas) => darkroom.draw(trial, canvas),
       choose: (number) => (this.chosen = number),
@@ -215,8 +215,8 @@ export const looking = () => ({
 
   async saveFiles(file) {
     const numbers = this.pinned.length ? this.pinned : this.seenTrials.slice(0, 60).map((trial) => trial.number);
-    const { plan, set } = results;
-    await this.saved("variations/files", { plan, set, numbers, file }, "zip");
+    const { plan, set, revision } = results;
+    await this.saved("variations/files", { plan, set, revision, numbers, file }, "zip");
   },
 
   async saved(action, body, ending) {

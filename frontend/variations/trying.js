@@ -7,8 +7,8 @@ const PIECE_WITH_PARTS = 6;
 const AT_ONCE = 2; // pieces under way together
 
 // Kept outside the reactive state, for there may be thousands.
-/** @type {{ plan: any, set: Record<string, any>, trials: import("../answers").Trial[] }} */
-export const results = { plan: null, set: {}, trials: [] };
+/** @type {{ plan: any, set: Record<string, any>, revision: number | null, trials: import("../answers").Trial[] }} */
+export const results = { plan: null, set: {}, revision: null, trials: [] };
 
 export const trying = () => ({
   needs: ["study", "planning", "looking"],
@@ -67,11 +67,12 @@ export const trying = () => ({
     Object.assign(this, { done: 0, total: 0, began: performance.now() });
     this.looking.forgetLooks();
     try {
-      /** @type {import("../answers").PlanSaid} */
-      const { count } = await postForJson(`${this.study.address}variations/plan`, { plan, set });
+      /** @type {import("../answers").PlanMadeSaid} */
+      const { count, revision } = await postForJson(`${this.study.address}variations/plan`, { plan, set });
       if (this.running !== run) return false;
       this.total = count;
-      await this.tryAll(run, { plan, set, parts }, count);
+      results.revision = revision; // also what comes later is of this one, whoever changes the study meanwhile
+      await this.tryAll(run, { plan, set, parts, revision }, count);
     } catch (error) {
       if (this.running === run) this.complain(error);
     }

@@ -8,7 +8,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.benches.cutting.cutter import Cutter
-from studio.benches.setting_up import asked_of, handed_over, kept, page_state, work, worked_out
+from studio.benches.setting_up import asked_of, handed, handed_over, kept, page_state, worked_out
 from studio.engine import cutting, pool
 from studio.engine.requests import failures_told
 from studio.projects.access import entered, study_with
@@ -38,8 +38,8 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
 def lay(request: HttpRequest, study_id: int) -> HttpResponse:
     """The pieces on their sheets and bars."""
     return worked_out(
-        request, study_id, cutting.lay, Cutter, anywhere=True, seconds=pool.HAND_OVER_KILL_AFTER
-    )
+        request, study_id, cutting.lay, Cutter, begins=True, anywhere=True, seconds=pool.HAND_OVER_KILL_AFTER
+    )  # fmt: skip
 
 
 @entered
@@ -56,7 +56,7 @@ def file(request: HttpRequest, study_id: int, ending: str) -> HttpResponse:
     """A file of a sheet, or of all of them."""
     study = study_with(request, study_id, Right.HAND_OVER)
     asked = {**asked_of(request, Cutter), "title": study.title, "file": ending}
-    made = work(request, study, cutting.file, asked, pool.HAND_OVER_KILL_AFTER)
+    made = handed(request, study, cutting.file, asked)
     kind = next(kind for known, _, kind in FILES if known == ending)
     whole = {"pdf": "labels", "csv": "cut list"}
     what = whole.get(ending) or f"sheet {asked['plate'] + 1}"

@@ -11,8 +11,8 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.benches.printing.printer import Printer
-from studio.benches.setting_up import asked_of, handed_over, kept, page_state, work, worked_out
-from studio.engine import pool, printing
+from studio.benches.setting_up import asked_of, handed, handed_over, kept, page_state, worked_out
+from studio.engine import printing
 from studio.engine.requests import failures_told
 from studio.projects.access import entered, study_with
 from studio.rights.right import Right
@@ -32,7 +32,7 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 def lay(request: HttpRequest, study_id: int) -> HttpResponse:
     """The bodies on their plates, in layers."""
-    return worked_out(request, study_id, printing.lay, Printer)
+    return worked_out(request, study_id, printing.lay, Printer, begins=True)
 
 
 @entered
@@ -63,7 +63,7 @@ def code(request: HttpRequest, study_id: int) -> HttpResponse:
     """The G-code of a plate."""
     study = study_with(request, study_id, Right.HAND_OVER)
     asked = {**asked_of(request, Printer), "title": study.title}
-    made = work(request, study, printing.code, asked, pool.HAND_OVER_KILL_AFTER)
+    made = handed(request, study, printing.code, asked)
     return handed_over(made, f"{study.title}, plate {asked['plate'] + 1}.gcode", "text/x-gcode")
 
 

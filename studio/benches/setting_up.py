@@ -9,13 +9,15 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils.http import content_disposition_header
 
 from ovolo.benches.profile import Profile
+from ovolo.formats.attached import Files
 from ovolo.problems import Failure
 from studio.benches.profiles import own_text, profiles_of
-from studio.engine import wire
+from studio.engine import pool, wire
 from studio.engine.cluster import on_cluster
 from studio.engine.machines import machine_of
 from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.projects.access import files_of, study_with
+from studio.projects.as_seen import files_as_seen, tagged
 from studio.projects.models import Study
 from studio.rights.right import Right
 
@@ -50,16 +52,12 @@ def asked_of(request: HttpRequest, machine: type[Profile]) -> dict[str, Any]:
     return {**vars(asked), "profile": own_text(request, machine.MACHINE, asked.machine)}
 
 
-def work(
-    request: HttpRequest,
-    study: Study,
-    task: Callable[..., Any],
-    asked: dict[str, Any],
-    seconds: float = SECONDS,
+def handed(
+    request: HttpRequest, study: Study, task: Callable[..., Any], asked: dict[str, Any]
 ) -> Any:
-    """What a worker makes of the study. Raises Failure."""
-    files = files_of(study, study.text)
-    return worked(request, task, study.text, files, asked, study=study.pk, job=job_of(request), seconds=seconds)  # fmt: skip
+    """What a worker makes of the study to be taken away, as the page has seen it. Raises Failure."""
+    files = files_as_seen(request, study, asked["profile"])
+    return _worked(request, study, files, task, asked, pool.HAND_OVER_KILL_AFTER)
 
 
 @failures_told
@@ -68,16 +66,27 @@ def worked_out(
     study_id: int,
     task: Callable[..., Any],
     machine: type[Profile],
+    begins: bool = False,
     anywhere: bool = False,
     seconds: float = SECONDS,
 ) -> HttpResponse:
-    """What a worker makes of the study; `anywhere` also one of the cluster, where there is one."""
+    """What a worker makes of the study, as the page has seen it; as it is now where the page `begins` with that.
+    `anywhere` also one of the cluster, where there is one."""
     study = study_with(request, study_id, Right.TURN)
     asked = asked_of(request, machine)
-    made = None
-    if anywhere:
-        made = on_cluster(seconds, task, study.text, files_of(study, study.text), asked)
-    return JsonResponse(work(request, study, task, asked, seconds) if made is None else made)
+    own = asked["profile"]
+    files = files_of(study, study.text) if begins else files_as_seen(request, study, own)
+    made = on_cluster(seconds, task, study.text, files, asked) if anywhere else None
+    if made is None:
+        made = _worked(request, study, files, task, asked, seconds)
+    answer = JsonResponse(made)
+    return tagged(answer, study, files, own) if begins else answer
+
+
+def _worked(
+    request: HttpRequest, study: Study, files: Files, task: Callable[..., Any], asked: dict[str, Any], seconds: float
+) -> Any:  # fmt: skip
+    return worked(request, task, study.text, files, asked, study=study.pk, job=job_of(request), seconds=seconds)  # fmt: skip
 
 
 @failures_told

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any, NotRequired, TypedDict
 
 from ovolo.exercises.exercise import SeenSaid
+from ovolo.exploring.answers import PlanSaid
 
 
 class FileSaid(TypedDict):
@@ -171,6 +172,12 @@ class FileSeenSaid(TypedDict):
 
 
 # --- contact sheets ---
+
+
+class PlanMadeSaid(PlanSaid):
+    """The trials of a plan, and of which revision of the study they are."""
+
+    revision: int | None
 
 
 class ContactSheetSaid(TypedDict):

@@ -134,6 +134,12 @@ def failures_told(view: Callable[P, HttpResponse]) -> Callable[P, HttpResponse]:
     return told
 
 
+class Changed(Failure):
+    """What a page goes on from is not what it was."""
+
+
 def refused(failure: Failure, **more: Any) -> JsonResponse:
     answer = {"message": failure.message, "hint": failure.hint}
-    return JsonResponse(answer | more, status=429 if isinstance(failure, pool.Busy) else 400)
+    statuses = {pool.Busy: 429, Changed: 412}
+    status = next((code for sort, code in statuses.items() if isinstance(failure, sort)), 400)
+    return JsonResponse(answer | more, status=status)

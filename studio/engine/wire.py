@@ -172,21 +172,23 @@ class Moment:
 @dataclass(frozen=True)
 class PlanAsked:
     """A plan (as the core has it), around inputs at other values; of its trials those from `first` to
-    `last`, the last left out, with or without `parts`."""
+    `last`, the last left out, with or without `parts`, of the revision for which it was made."""
 
     plan: dict[str, Any] = field(default_factory=dict)
     set: dict[str, Any] | None = field(default_factory=dict)
     first: int = 0
     last: int = 0
     parts: bool = False
+    revision: int | None = None
 
 
 @dataclass(frozen=True)
 class PictureAsked:
-    """A small picture of one setting; the shapes that are there already."""
+    """A small picture of one setting of a revision; the shapes that are there already."""
 
     set: dict[str, Any] = field(default_factory=dict)
     held: list[Any] = field(default_factory=list)
+    revision: int | None = None
 
 
 @dataclass(frozen=True)
@@ -232,22 +234,24 @@ class TableAsked:
 
 @dataclass(frozen=True)
 class FilesAsked:
-    """The trials of a plan that are handed over as files."""
+    """The trials of a plan, of the revision for which it was made, that are handed over as files."""
 
     plan: dict[str, Any]
     numbers: list[Any]
     file: str
     set: dict[str, Any] | None = field(default_factory=dict)
+    revision: int | None = None
 
 
 @dataclass(frozen=True)
 class SheetKept:
-    """A contact sheet to be kept: its title, its plan, and what is looked at."""
+    """A contact sheet to be kept: its title, its plan, and what is looked at, of the revision for which it was made."""
 
     title: str
     plan: dict[str, Any]
     set: dict[str, Any] = field(default_factory=dict)
     shown: dict[str, Any] = field(default_factory=dict)
+    revision: int | None = None
 
 
 @dataclass(frozen=True)

@@ -13,12 +13,14 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.drawing.standards import PAPERS, SCALES, said_scale
 from ovolo.drawing.views import VIEWS
+from ovolo.formats.attached import Files
 from ovolo.formats.format import formats, on_paper
 from ovolo.hand_over.order import PLACES, USUAL_RULE
 from ovolo.problems import Failure
 from studio.engine import handing_over, pool, wire
 from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.projects.access import entered, files_of, study_with
+from studio.projects.as_seen import files_as_seen, tagged
 from studio.projects.models import HandedOver, Revision, Study
 from studio.rights.right import Right
 
@@ -106,8 +108,9 @@ def _name(study: Study, one: HandedOver) -> str:
     return str(files[0]["name"]) if alone else f"{study.title}.zip"
 
 
-def _work(request: HttpRequest, study: Study, task: Any, text: str, said: dict[str, Any]) -> Any:
-    files = files_of(study, text)
+def _work(
+    request: HttpRequest, study: Study, files: Files, task: Any, text: str, said: dict[str, Any]
+) -> Any:
     return worked(
         request, task, text, files, said, study=study.pk, job=job_of(request), seconds=pool.HAND_OVER_KILL_AFTER
     )  # fmt: skip
@@ -136,18 +139,21 @@ def look(request: HttpRequest, study_id: int) -> HttpResponse:
     study = study_with(request, study_id, Right.HAND_OVER)
     asked = wire.read(wire.HandOverAsked, body_of(request))
     said = _said(study, _head(study), asked)
-    return JsonResponse(_work(request, study, handing_over.look, study.text, said))
+    files = files_of(study, study.text)
+    seen = _work(request, study, files, handing_over.look, study.text, said)
+    return tagged(JsonResponse(seen), study, files)
 
 
 @entered
 @require_POST
 @failures_told
 def take(request: HttpRequest, study_id: int) -> HttpResponse:
-    """What leaves; it is kept in the list."""
+    """What leaves, as it was looked at; it is kept in the list."""
     study = study_with(request, study_id, Right.HAND_OVER)
     asked = wire.read(wire.HandOverAsked, body_of(request))
     said = _said(study, _head(study), asked)
-    data, name, manifest = _work(request, study, handing_over.take, study.text, said)
+    files = files_as_seen(request, study)
+    data, name, manifest = _work(request, study, files, handing_over.take, study.text, said)
     study.handed_over.create(revision=_head(study), author=study.by, asked=vars(asked), manifest=manifest)  # fmt: skip
     kept = study.handed_over.values_list("pk", flat=True)[:MOST]
     study.handed_over.exclude(pk__in=list(kept)).delete()
@@ -165,7 +171,9 @@ def again(request: HttpRequest, study_id: int) -> HttpResponse:
     if past is None:
         raise Failure("this study has no such hand-over")
     said = _said(study, past.revision, wire.HandOverAsked(**past.asked))
-    data, name, manifest = _work(request, study, handing_over.take, past.revision.text, said)
+    text = past.revision.text
+    files = files_of(study, text)
+    data, name, manifest = _work(request, study, files, handing_over.take, text, said)
     differing = _differing(past, manifest)
     if differing and not wanted.anyway:
         raise Failure(

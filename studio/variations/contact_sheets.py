@@ -12,6 +12,7 @@ from studio.engine.requests import body_of, failures_told
 from studio.projects.access import entered, study_with
 from studio.projects.models import ContactSheet, Study
 from studio.rights.right import Right
+from studio.workspace.views import revision_of
 
 MOST = 40
 """So many are kept with one study."""
@@ -52,7 +53,7 @@ def keep(request: HttpRequest, study_id: int) -> HttpResponse:
             "plan": said.plan,
             "settings": said.set,
             "shown": said.shown,
-            "text_of": study.head,
+            "text_of": study.head if said.revision is None else revision_of(study, said.revision),
         },
     )
     return _told(study)

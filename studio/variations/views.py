@@ -14,6 +14,7 @@ from django.utils.http import content_disposition_header
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
+from ovolo.exploring.answers import PlanSaid
 from ovolo.formats.attached import Files
 from ovolo.problems import Failure
 from studio.engine import answers, explore, pool, tasks, wire
@@ -56,24 +57,35 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
     return render(request, "variations/page.html", {"study": study, "state": state, "files": files})
 
 
-def _work(request: HttpRequest, study: Study, task: Any, *arguments: Any, **how: Any) -> Any:
-    """What a worker makes of the text of a study with its files. Raises Failure."""
-    given = (study.text, files_of(study, study.text), *arguments)
+def _work(
+    request: HttpRequest, study: Study, task: Any, *arguments: Any, revision: int | None = None, **how: Any
+) -> Any:  # fmt: skip
+    """What a worker makes of the text of a study, or of one of its revisions, with its files. Raises Failure."""
+    given = (*_seen(study, revision), *arguments)
     return worked(request, task, *given, study=study.pk, job=job_of(request), **how)
 
 
-def _long(request: HttpRequest, study: Study, task: Any, *arguments: Any) -> Any:
-    return _work(request, study, task, *arguments, seconds=_SECONDS)
+def _long(request: HttpRequest, study: Study, task: Any, *arguments: Any, **how: Any) -> Any:
+    return _work(request, study, task, *arguments, seconds=_SECONDS, **how)
+
+
+def _seen(study: Study, revision: int | None) -> tuple[str, Files]:
+    """The text of a revision, and its files; of the newest where none is named. What a page shows together is of one,
+    whoever changes the study meanwhile."""
+    text = study.text if revision is None else revision_of(study, revision).text
+    return text, files_of(study, text)
 
 
 @entered
 @require_POST
 @failures_told
 def plan(request: HttpRequest, study_id: int) -> HttpResponse:
-    """How many trials a plan has."""
+    """How many trials a plan has, and of which revision."""
     study = study_with(request, study_id, Right.TURN)
     asked = wire.read(wire.PlanAsked, body_of(request))
-    return JsonResponse(_work(request, study, explore.plan, asked.plan, asked.set or {}))
+    made: PlanSaid = _work(request, study, explore.plan, asked.plan, asked.set or {}, revision=asked.revision)  # fmt: skip
+    told: answers.PlanMadeSaid = {**made, "revision": asked.revision or study.head_id}
+    return JsonResponse(told)
 
 
 @entered
@@ -86,8 +98,8 @@ def trials(request: HttpRequest, study_id: int) -> HttpResponse:
     if not 0 <= asked.first <= asked.last <= asked.first + MOST_AT_ONCE:
         raise Failure("so many trials are not given at once", f"at most {MOST_AT_ONCE}")
     more = (asked.plan, asked.set or {}, asked.first, asked.last, asked.parts)
-    if (made := on_cluster(_SECONDS, explore.trials, study.text, files_of(study, study.text), *more)) is None:  # fmt: skip
-        made = _long(request, study, explore.trials, *more)
+    if (made := on_cluster(_SECONDS, explore.trials, *_seen(study, asked.revision), *more)) is None:
+        made = _long(request, study, explore.trials, *more, revision=asked.revision)
     return JsonResponse(made)
 
 
@@ -98,7 +110,8 @@ def small_picture(request: HttpRequest, study_id: int) -> HttpResponse:
     """The scene of one setting, coarse."""
     study = study_with(request, study_id, Right.TURN)
     asked = wire.read(wire.PictureAsked, body_of(request))
-    scene = _long(request, study, explore.small_picture, asked.set, asked.held)
+    more = (asked.set, asked.held)
+    scene = _long(request, study, explore.small_picture, *more, revision=asked.revision)
     return HttpResponse(scene, content_type=SCENE)
 
 
@@ -201,7 +214,9 @@ def trial_files(request: HttpRequest, study_id: int) -> HttpResponse:
     asked = wire.read(wire.FilesAsked, body_of(request))
     numbers = [one for one in asked.numbers if isinstance(one, int)]
     more = (asked.plan, asked.set or {}, numbers, asked.file)
-    made = _work(request, study, explore.files_of_trials, *more, seconds=pool.HAND_OVER_KILL_AFTER)  # fmt: skip
+    made = _work(
+        request, study, explore.files_of_trials, *more, revision=asked.revision, seconds=pool.HAND_OVER_KILL_AFTER
+    )  # fmt: skip
     return _file(made, "trials.zip", "application/zip")
 
 

@@ -354,3 +354,40 @@ def test_what_is_set_last_is_kept_however_long_the_first_is_on_its_way(
     settled(drive)
     kept = BenchSettings.objects.get(study=bracket, machine="printer").said["settings"]
     assert kept == {"layer": "0.25"}
+
+
+def widened(study: Study, before: str, after: str) -> None:
+    """As another person changes it."""
+    study.refresh_from_db()
+    study.save_text(study.text.replace(before, after), study.head_id)
+
+
+def test_what_another_changes_is_laid_out_anew_before_it_leaves(
+    drive: Driver, bracket: Study
+) -> None:
+    """On both benches and at the hand-over: nothing leaves that was not looked at."""
+    drive.visit(f"/studies/{bracket.pk}/print")
+    settled(drive)
+    takes = '[aria-label="What it takes"]'
+    drive(lambda page: expect(page.locator(takes)).to_contain_text(re.compile(r"Layers\s*99")))
+    widened(bracket, "4 mm, 30 mm, 20 mm", "4 mm, 30 mm, 30 mm")
+
+    def refused(page: Page, name: str) -> None:
+        page.get_by_role("button", name=name).first.click()
+        expect(page.get_by_role("alert")).to_contain_text("has changed since")
+
+    def taken(page: Page, name: str) -> str:
+        with page.expect_download() as downloaded:
+            page.get_by_role("button", name=name).first.click()
+        return downloaded.value.suggested_filename
+
+    drive(lambda page: refused(page, "G-code"))
+    settled(drive)
+    drive(lambda page: expect(page.locator(takes)).to_contain_text(re.compile(r"Layers\s*149")))
+    assert drive(lambda page: taken(page, "G-code")) == "Bracket, plate 1.gcode"
+    drive.visit(f"/studies/{bracket.pk}/package")
+    settled(drive)
+    widened(bracket, '"Rib"', '"Web"')
+    drive(lambda page: refused(page, "Hand over"))
+    settled(drive)
+    assert drive(lambda page: taken(page, "Hand over")).startswith("Bracket.")

@@ -1,0 +1,59 @@
+"""What a page goes on from: a study as it was when something was worked out of it there.
+
+Such an answer has a tag in its header; what is asked for on the strength of it says that tag, and is refused where the
+study, or a file or another study that it rests on, is another by then: what leaves is what was looked at, whoever has
+changed it meanwhile. (The header is none of HTTP's own tags: servers in between may weaken those.)
+"""
+
+from __future__ import annotations
+
+import hashlib
+
+from django.http import HttpRequest, HttpResponse
+
+from ovolo.formats.attached import Files
+from studio.engine.requests import Changed
+from studio.projects.access import files_of
+from studio.projects.models import Study
+
+_HEADER = "X-As-Seen"
+
+
+def files_as_seen(request: HttpRequest, study: Study, *more: str) -> Files:
+    """What the study rests on, where all of it, and what else (`more`) was worked with, is as the page saw it; or
+    where the page has seen nothing yet. Raises Changed."""
+    files = files_of(study, study.text)
+    seen = request.headers.get(_HEADER, "")
+    if seen and seen != tag_of(study, files, *more):
+        raise Changed("the study has changed since this was worked out", "work it out anew")
+    return files
+
+
+def tagged(response: HttpResponse, study: Study, files: Files, *more: str) -> HttpResponse:
+    """An answer that a page goes on from."""
+    response[_HEADER] = tag_of(study, files, *more)
+    return response
+
+
+def tag_of(study: Study, files: Files, *more: str) -> str:
+    """One for one state of a study and of all that it rests on, whoever asks and wherever it is worked out."""
+    collected = hashlib.blake2b(digest_size=16)
+
+    def take(data: bytes) -> None:
+        collected.update(len(data).to_bytes(8, "big"))
+        collected.update(data)
+
+    def take_files(some: Files) -> None:
+        for name, one in sorted(some.items()):
+            take(name.encode())
+            if isinstance(one, bytes):
+                take(one)
+            else:
+                take(one.text.encode())
+                take(one.refused.encode())
+                take_files(one.files)
+
+    for said in (study.title, study.text, *more):
+        take(said.encode())
+    take_files(files)
+    return collected.hexdigest()
