@@ -93,11 +93,13 @@ export interface AimAsked {
   goal: string;
   by: any[];
   set?: Record<string, any> | null;
+  revision?: number | null;
 }
 
 export interface AlongAsked {
   name?: string;
   set?: Record<string, any> | null;
+  revision?: number | null;
 }
 
 export interface CompareAsked {

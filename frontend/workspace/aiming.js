@@ -38,7 +38,7 @@ export const aiming = () => ({
 
   async askToAim(action, body) {
     try {
-      return await watched(() => questions.of(() => postLong(this.study.address + action, body)));
+      return await watched(() => questions.of(() => postLong(this.study.address + action, { revision: this.study.revision, ...body })));
     } catch (error) {
       this.aim.complaint = [error.message, error.hint].filter(Boolean).join(": ");
       return undefined;

@@ -47,7 +47,7 @@ export const bands = () => ({
     for (const input of this.faceplate.shownInputs) {
       const [rule, ...more] = rules.get(input.name) ?? [];
       if (!rule || more.length || rule.banded) continue; // of a point or a list there is none
-      const work = quietly(`${this.study.address}bands`, { name: input.name, set: { ...turning } });
+      const work = quietly(`${this.study.address}bands`, { name: input.name, revision: this.study.revision, set: { ...turning } });
       under = work;
       const found = await work.answer.catch(() => null);
       if (under !== work || this.study.revision !== revision) return;

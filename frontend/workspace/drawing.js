@@ -86,7 +86,7 @@ export const drawing = () => ({
 
   get sheetAddress() {
     const { format, ...layout } = this.sheet;
-    const said = Object.entries(layout).filter(([, value]) => value);
+    const said = Object.entries({ ...layout, revision: String(this.study.revision) }).filter(([, value]) => value);
     return `${this.study.address}hand-over/sheet/${this.fileTitle}.${format}?${new URLSearchParams(said)}`;
   },
 
@@ -96,6 +96,7 @@ export const drawing = () => ({
 
   async takeSheet() {
     this.sheetSaid = "";
+    await this.saving.rested();
     try {
       await saveFrom(this.sheetAddress, `${this.fileTitle}.${this.sheet.format}`);
       this.closeSheet();

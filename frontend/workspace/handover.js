@@ -14,7 +14,7 @@ export function saveAs(blob, name) {
 }
 
 export const handover = () => ({
-  needs: ["saving", "showing", "drawing"],
+  needs: ["study", "saving", "showing", "drawing"],
 
   notTicked: [], // names of parts that are not handed over
   handOverSaid: "",
@@ -57,12 +57,12 @@ export const handover = () => ({
     return `${sides.map((side) => Number((side / size).toPrecision(5))).join(" × ")} ${symbol}`;
   },
 
-  // The address with the parts that are ticked, where some are not.
+  // The address of what this window shows, with the parts that are ticked, where some are not.
   withTicked(address) {
-    const ticked = this.showing.parts.filter((part) => this.isTicked(part));
-    if (ticked.length === this.showing.parts.length) return address;
     const url = new URL(address);
-    for (const { name } of ticked) url.searchParams.append("part", name);
+    url.searchParams.append("revision", String(this.study.revision));
+    const ticked = this.showing.parts.filter((part) => this.isTicked(part));
+    for (const { name } of ticked.length < this.showing.parts.length ? ticked : []) url.searchParams.append("part", name);
     return url.href;
   },
 
@@ -77,6 +77,7 @@ export const handover = () => ({
     event.preventDefault();
     if (this.showing.parts.length && this.showing.parts.every((part) => !this.isTicked(part))) return this.saving.complain("no part is ticked", "tick what is to be handed over");
     folded("hand-over").open = false;
+    await this.saving.rested();
     try {
       await saveFrom(this.withTicked(link.href), this.fileNamed(decodeURIComponent(new URL(link.href).pathname.split("/").pop())));
       this.saving.complain(); // a refusal goes when the next succeeds

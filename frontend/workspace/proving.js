@@ -18,7 +18,7 @@ export const proving = () => ({
     if (!(await this.writing.keepDraft())) return;
     const revision = this.study.revision;
     try {
-      const proof = await watched(() => proofs.of(() => postLong(`${this.study.address}proof`, { set: { ...turning } })));
+      const proof = await watched(() => proofs.of(() => postLong(`${this.study.address}proof`, { revision, set: { ...turning } })));
       if (proof) Object.assign(this, { proof, provedAt: revision });
     } catch (error) {
       this.saving.fail(error);

@@ -10,10 +10,12 @@ import { turning } from "./faceplate.js";
 import { tellSettled, underWay, watched } from "./settled.js";
 
 const LONGEST_PAUSE = 5000;
+const SOON = 50;
 
 const steps = new InTurn(); // of undo and redo: whether there is one more is known after the one before
 const waiting = []; // changes not yet accepted, the oldest first
 let sending = false;
+let away = false; // whether the server did not answer when it was asked last
 
 export const saving = () => ({
   needs: ["study", "together", "showing", "writing", "text", "faceplate", "picturing"],
@@ -105,10 +107,16 @@ export const saving = () => ({
   inTurn(send, said = { action: "", body: {} }) {
     return new Promise((resolve) => {
       waiting.push({ send, ...said, resolve });
+      away = false; // it is asked anew
       underWay(1);
       this.status = "Saving";
       this.sendWaiting();
     });
+  },
+
+  // Once all that was changed so far is saved, or refused: what leaves is what was seen. Without a server nothing leaves.
+  async rested() {
+    while (waiting.length && !away) await new Promise((wake) => setTimeout(wake, SOON));
   },
 
   async sendWaiting() {
@@ -122,6 +130,7 @@ export const saving = () => ({
         /** @type {import("../answers").StateSaid} */
         const state = await send();
         accepted = true;
+        away = false;
         this.takeState(state);
         this.status = "Saved";
         this.complain();
@@ -134,6 +143,7 @@ export const saving = () => ({
           pause = Math.min(pause * 2, LONGEST_PAUSE);
           continue;
         }
+        away = false;
         this.status = "Not saved";
         this.fail(error);
         if (error.status === 409) this.conflict = { action, body, mine: this.study.revision, theirs: error.said.revision, clashes: error.said.clashes ?? [] };
@@ -151,6 +161,7 @@ export const saving = () => ({
 
   sayNoServer() {
     const count = waiting.length;
+    away = true;
     this.status = count ? `No server: ${count} change${count > 1 ? "s wait" : " waits"}` : "No server";
   },
 

@@ -193,20 +193,22 @@ class PictureAsked:
 
 @dataclass(frozen=True)
 class AimAsked:
-    """A value that is to become the `goal` (typed, or `least`, `most`) by moving some inputs."""
+    """A value that is to become the `goal` (typed, or `least`, `most`) by moving some inputs of a revision."""
 
     name: str
     goal: str
     by: list[Any]
     set: dict[str, Any] | None = field(default_factory=dict)
+    revision: int | None = None
 
 
 @dataclass(frozen=True)
 class AlongAsked:
-    """A line, with inputs at other values: how far it is moved, or where the study fails along it."""
+    """A line of a revision, with inputs at other values: how far it is moved, or where the study fails along it."""
 
     name: str = ""
     set: dict[str, Any] | None = field(default_factory=dict)
+    revision: int | None = None
 
 
 @dataclass(frozen=True)

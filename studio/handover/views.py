@@ -12,9 +12,10 @@ from django.views.decorators.http import require_GET
 
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
-from studio.engine.requests import job_of, whose
+from studio.engine.requests import job_of, number_said, whose
 from studio.handover.menu import may_take
 from studio.projects.access import entered, files_of, link_of, study_with
+from studio.projects.as_seen import text_as_seen
 from studio.projects.models import Study
 from studio.rights.right import Right
 
@@ -25,7 +26,7 @@ def download(request: HttpRequest, study_id: int, file_name: str) -> HttpRespons
     """The file with the parts named in the query (`?part=treads`), or with all that it takes; what
     else the query says are options of its format (`?unit=in`)."""
     study = _takeable(request, study_id, file_name)
-    options = {name: said for name, said in request.GET.items() if name != "part"}
+    options = {name: said for name, said in request.GET.items() if name not in ("part", "revision")}
     asked = {"parts": request.GET.getlist("part"), "options": options}
     return _file(request, study, file_name, tasks.export, asked)
 
@@ -72,10 +73,11 @@ def named_moments(study: Study) -> list[tuple[str, str, str]]:
 def _file(
     request: HttpRequest, study: Study, file_name: str, task: Callable[..., bytes], how: Any
 ) -> HttpResponse:
-    """What a worker makes of the study, as a file."""
+    """What a worker makes, as a file, of the study as the window shows it (`?revision=`)."""
     try:
+        text = text_as_seen(study, number_said(request.GET.get("revision", "")) or None)
         data = pool.run(
-            task, study.text, file_name, how, files_of(study, study.text),
+            task, text, file_name, how, files_of(study, text),
             seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request), who=whose(request, study.pk, looks=True),
         )  # fmt: skip
     except pool.Busy as busy:

@@ -12,11 +12,29 @@ import hashlib
 from django.http import HttpRequest, HttpResponse
 
 from ovolo.formats.attached import Files
+from ovolo.problems import Failure
 from studio.engine.requests import Changed
 from studio.projects.access import files_of
-from studio.projects.models import Study
+from studio.projects.models import Revision, Study
+from studio.rights.right import Right
 
 _HEADER = "X-As-Seen"
+
+
+def revision_of(study: Study, revision: int) -> Revision:
+    """A revision of this study. Raises Failure where there is none of that number."""
+    found = Revision.objects.filter(study=study, pk=revision).first()
+    if found is None:
+        raise Failure("this study has no such revision")
+    return found
+
+
+def text_as_seen(study: Study, revision: int | None) -> str:
+    """The text of the revision that a window shows, whoever has changed the study meanwhile; the newest where it names
+    none, and for who may not read the study: another text could use what is beside it. Raises Failure."""
+    if revision is None or revision == study.head_id or Right.READ not in study.rights:
+        return study.text
+    return revision_of(study, revision).text
 
 
 def files_as_seen(request: HttpRequest, study: Study, *more: str) -> Files:

@@ -10,9 +10,9 @@ from ovolo.problems import Failure
 from studio.engine import answers, wire
 from studio.engine.requests import body_of, failures_told
 from studio.projects.access import entered, study_with
+from studio.projects.as_seen import revision_of
 from studio.projects.models import ContactSheet, Study
 from studio.rights.right import Right
-from studio.workspace.views import revision_of
 
 MOST = 40
 """So many are kept with one study."""

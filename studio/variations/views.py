@@ -22,10 +22,11 @@ from studio.engine.cluster import on_cluster
 from studio.engine.requests import body_of, failures_told, job_of, worked
 from studio.handover.menu import menu
 from studio.projects.access import entered, files_of, study_with
+from studio.projects.as_seen import text_as_seen
 from studio.projects.models import Study
 from studio.rights.right import Right
 from studio.variations.contact_sheets import sheets_of
-from studio.workspace.views import SCENE, revision_of
+from studio.workspace.views import SCENE
 
 MOST_AT_ONCE = 200
 """So many trials one request may ask for."""
@@ -72,7 +73,7 @@ def _long(request: HttpRequest, study: Study, task: Any, *arguments: Any, **how:
 def _seen(study: Study, revision: int | None) -> tuple[str, Files]:
     """The text of a revision, and its files; of the newest where none is named. What a page shows together is of one,
     whoever changes the study meanwhile."""
-    text = study.text if revision is None else revision_of(study, revision).text
+    text = text_as_seen(study, revision)
     return text, files_of(study, text)
 
 
@@ -123,7 +124,7 @@ def aim(request: HttpRequest, study_id: int) -> HttpResponse:
     study = study_with(request, study_id, Right.TURN)
     asked = wire.read(wire.AimAsked, body_of(request))
     what = {"name": asked.name, "goal": asked.goal, "by": asked.by}
-    return JsonResponse(_long(request, study, explore.aim, what, asked.set or {}))
+    return JsonResponse(_long(request, study, explore.aim, what, asked.set or {}, revision=asked.revision))  # fmt: skip
 
 
 @entered
@@ -144,7 +145,8 @@ def bands(request: HttpRequest, study_id: int) -> HttpResponse:
 def _along(request: HttpRequest, study_id: int, task: Any, *more: Any) -> HttpResponse:
     study = study_with(request, study_id, Right.TURN)
     asked = wire.read(wire.AlongAsked, body_of(request))
-    return JsonResponse(_long(request, study, task, asked.name, asked.set or {}, *more))
+    given = (asked.name, asked.set or {}, *more)
+    return JsonResponse(_long(request, study, task, *given, revision=asked.revision))
 
 
 @entered
@@ -154,7 +156,7 @@ def proof(request: HttpRequest, study_id: int) -> HttpResponse:
     """What breaks at the limits, and what is proved."""
     study = study_with(request, study_id, Right.TURN)
     asked = wire.read(wire.AlongAsked, body_of(request))
-    return JsonResponse(_long(request, study, explore.proof, asked.set or {}))
+    return JsonResponse(_long(request, study, explore.proof, asked.set or {}, revision=asked.revision))  # fmt: skip
 
 
 @entered
@@ -188,7 +190,7 @@ def _side(request: HttpRequest, study: Study, said: Any) -> tuple[str, str, File
     """One side of a comparison: a setting of the study, a moment of it, or another study."""
     one = wire.read(wire.Side, said if isinstance(said, dict) else {})
     of = study if one.study is None else study_with(request, one.study, Right.TURN)
-    text = of.text if one.moment is None else revision_of(of, one.moment).text
+    text = text_as_seen(of, one.moment)
     return one.title[:120], text, files_of(of, text), one.set or {}
 
 

@@ -23,13 +23,13 @@ from studio.engine import answers, tasks, wire
 from studio.engine.editing import StillNeeded
 from studio.engine.requests import body_of, failures_told, refused, worked
 from studio.projects.access import entered, files_of, study_with
+from studio.projects.as_seen import revision_of
 from studio.projects.copies import copied
 from studio.projects.models import OutOfDate, Study
 from studio.rights.right import Right
 from studio.together.merging import Clash, merged
 from studio.workspace.beside import who_uses
 from studio.workspace.state import state_of
-from studio.workspace.views import revision_of
 
 MOST_MOMENTS = 300
 """So many moments of a history are listed."""

@@ -26,7 +26,8 @@ from studio.engine.requests import body_of, failures_told, job_of, whose, worked
 from studio.handover.menu import menu
 from studio.learning.views import is_guided
 from studio.projects.access import entered, files_of, link_of, study_with
-from studio.projects.models import Revision, Study
+from studio.projects.as_seen import text_as_seen
+from studio.projects.models import Study
 from studio.rights.right import Right
 from studio.workspace.state import state_of
 
@@ -190,24 +191,11 @@ def _asked(request: HttpRequest) -> wire.Asked:
 
 def _text_asked_for(study: Study, asked: wire.Asked) -> str:
     """The text that is being typed, or that of a revision; of the head where none is named."""
-    own = asked.text is None and asked.revision in (None, study.head_id)
-    if not own and Right.READ not in study.rights:  # another text could use what is beside it
-        return study.text
-    if asked.text is not None:
-        if len(asked.text) > MOST_CHARACTERS:
-            raise Failure(f"a sheet has at most {MOST_CHARACTERS:,} characters")
-        return asked.text
-    if asked.revision is None or asked.revision == study.head_id:
-        return study.text
-    return revision_of(study, asked.revision).text
-
-
-def revision_of(study: Study, revision: int) -> Revision:
-    """A revision of this study. Raises Failure where there is none of that number."""
-    found = Revision.objects.filter(study=study, pk=revision).first()
-    if found is None:
-        raise Failure("this study has no such revision")
-    return found
+    if asked.text is None or Right.READ not in study.rights:
+        return text_as_seen(study, asked.revision)
+    if len(asked.text) > MOST_CHARACTERS:
+        raise Failure(f"a sheet has at most {MOST_CHARACTERS:,} characters")
+    return asked.text
 
 
 @require_GET

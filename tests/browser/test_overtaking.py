@@ -9,6 +9,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+import trimesh
 from playwright.sync_api import Page, Route, expect
 
 from studio.projects.models import Study
@@ -279,3 +280,35 @@ def test_a_key_that_is_held_takes_out_one_line(open_study: Opener, drive: Driver
     settled(drive)
     assert order(study) == "abcdef"
     drive(lambda page: expect(page.get_by_role("alert").filter(visible=True)).to_have_count(0))
+
+
+def test_what_leaves_is_what_was_seen(open_study: Opener, drive: Driver) -> None:
+    """Handed over while a change is on its way; and while another's change waits for a line that is open."""
+    study = open_study(
+        "Pegs", "input w = 30 mm from 10 mm to 90 mm step 1 mm\npart p = box(w, w, w)"
+    )
+
+    def height(page: Page, hold: bool) -> float:
+        held: list[Route] = []
+        if hold:
+            page.route(re.compile("/edit$"), lambda route: held.append(route))
+            box = page.locator("[data-input='w'] input").first
+            box.fill("40")
+            box.press("Enter")
+        page.locator("#hand-over summary").click()
+        with page.expect_download() as caught:
+            page.locator("#hand-over a[href$='parts.stl']").click()
+            for change in held:
+                page.wait_for_timeout(300)
+                change.continue_()
+        page.unroute_all()
+        mesh = trimesh.load_mesh(caught.value.path(), file_type="stl")
+        return float(mesh.extents[2])
+
+    assert drive(lambda page: height(page, True)) == pytest.approx(40)
+    settled(drive)
+    open_line(drive, "p")
+    study.refresh_from_db()
+    study.save_text(study.text.replace("(w, w, w)", "(w, w, 2 * w)"), study.head_id)
+    assert drive(lambda page: height(page, False)) == pytest.approx(40)
+    drive(lambda page: page.keyboard.press("Escape"))

@@ -15,6 +15,7 @@ from django.urls import reverse
 from ovolo.formats.attached import Sheet
 from studio.projects.as_seen import tag_of
 from studio.projects.models import HandedOver, MachineProfile, Study
+from studio.rights.models import Link
 
 STL = {"formats": [{"ending": "stl"}]}
 PLATE = 'input w = 40 mm from 20 mm to 80 mm step 1 mm\nfile sizes = "s.csv"\nuse pin from "Pin"\npart plate = box(w, 20 mm, 2 mm)\npart pins = pin()'
@@ -154,3 +155,46 @@ def test_a_tag_is_of_all_that_a_study_rests_on(plate: Study) -> None:
         {"a": b"1", "b": Sheet("B", "xc", {"": b"2"})}, {"a": b"1", "b": Sheet("B", refused="x")},
     ]  # fmt: skip
     assert len({tag, *(tag_of(plate, one) for one in others), tag_of(plate, files, "more")}) == 9
+
+
+def test_all_that_a_window_asks_for_is_of_what_it_shows(signed_in: Client, study: Study) -> None:
+    """Files, drawings on paper, aims, reaches, bands and proofs, once another has changed the study."""
+    study.save_text('input w = 30 mm from 10 mm to 90 mm\nhalf = w / 2\npart p = box(w, w, w)\ncheck w <= 50 mm', study.head_id)  # fmt: skip
+    shown, home = study.head_id, f"/studies/{study.pk}/"
+    asked: dict[str, dict[str, Any]] = {
+        "aim": {"name": "half", "goal": "20 mm", "by": ["w"]}, "reach": {"name": "half"}, "bands": {"name": "w"}, "proof": {},
+    }  # fmt: skip
+
+    def told(revision: int | None) -> dict[str, bytes]:
+        files = {
+            "hand-over/parts.stl": {},
+            "hand-over/schedule.csv": {},
+            "hand-over/sheet/p.svg": {"view": "front"},
+        }
+        answers = {one: signed_in.get(f"{home}{one}", {"revision": revision or "", **front}) for one, front in files.items()}  # fmt: skip
+        answers |= {
+            name: signed_in.post(reverse(name, args=[study.pk]), {**body, "revision": revision}, "application/json")
+            for name, body in asked.items()
+        }  # fmt: skip
+        assert {one.status_code for one in answers.values()} == {200}, [
+            one.content[:80] for one in answers.values()
+        ]
+        return {name: one.content for name, one in answers.items()}
+
+    before = told(shown)
+    assert told(None) == before
+    study.save_text(study.text.replace("w / 2", "w / 4").replace("(w, w, w)", "(w, w, 2 * w)").replace("50 mm", "40 mm"), shown)  # fmt: skip
+    assert told(shown) == before
+    now = told(None)
+    assert not [name for name in before if now[name] == before[name]]
+
+
+def test_who_may_only_look_sees_the_newest(client: Client, study: Study) -> None:
+    """An older text could use what is beside it, which a link does not show."""
+    link = Link.objects.create(project=study.project, study=study, by=study.project.owner, formats=["stl"])  # fmt: skip
+    shown = study.head_id
+    study.save_text(study.text.replace("10 mm)", "20 mm)"), shown)
+    address = reverse("link-hand-over", args=[link.token, study.pk, "parts.stl"])
+    newest = client.get(address)
+    assert newest.status_code == 200
+    assert client.get(address, {"revision": shown}).content == newest.content
