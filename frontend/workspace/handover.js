@@ -71,6 +71,12 @@ export const handover = () => ({
     return file.startsWith("parts.") ? file.replace("parts", this.drawing.fileTitle) : `${this.drawing.fileTitle}-${file}`;
   },
 
+  // What the browser fetches itself: once all that was changed is saved.
+  async atRest({ currentTarget }) {
+    await this.saving.rested();
+    location.assign(currentTarget.href);
+  },
+
   async handOver(event) {
     const link = event.target.closest("a[download]");
     if (!link) return;
