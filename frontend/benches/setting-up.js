@@ -81,7 +81,7 @@ export const settingUp = () => ({
   async amiss(error) {
     if (!hasChanged(error)) return this.complain(error);
     await this.making.again();
-    if (!this.complaint) this.complain({ message: error.message, hint: "it is laid out anew: look at it, then ask again" });
+    if (!this.complaint) this.complain({ message: error.message, hint: "it is laid out anew; look at it, then ask again" });
   },
 
   dismiss() {

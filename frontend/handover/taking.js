@@ -122,7 +122,7 @@ export const taking = () => ({
   async notTaken(error) {
     if (!hasChanged(error)) return this.complain(error);
     await this.lookNow();
-    if (!this.complaint) this.complain({ message: error.message, hint: "what would leave now is shown: look at it, then hand over" });
+    if (!this.complaint) this.complain({ message: error.message, hint: "this is what would leave now; look at it, then hand over" });
   },
 
   // The list as the server has it now.

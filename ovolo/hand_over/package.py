@@ -115,7 +115,10 @@ def packed(source: Source, order: Order) -> Package:
         for made in _files(source, order, outcome, preset):
             files.append(made)
             if len(files) > MOST_FILES:
-                raise Failure(f"more than {MOST_FILES} files would leave", "fewer parts or presets")
+                raise Failure(
+                    f"more than {MOST_FILES} files would leave",
+                    "one file of all parts, fewer parts or fewer presets",
+                )
     if order.text:
         values = {"study": source.title, "part": "", "preset": "", "revision": source.revision}
         name = named(order.rule, values, "ovo")
