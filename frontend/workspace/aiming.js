@@ -14,8 +14,8 @@ const questions = new Newest();
 export const aiming = () => ({
   needs: ["study", "saving", "writing"],
 
-  /** @type {{ name: string, label: string, reach: import("../answers").Reach | null, by: string[], goal: string, found: import("../answers").Aim | null, complaint: string } | null} */
-  aim: null, // what is aimed at: its name, its reach, what is typed, what was found
+  /** @type {{ name: string, label: string, reach: import("../answers").Reach | null, by: string[], goal: string, found: import("../answers").Aim | null, complaint: string, at: number | null } | null} */
+  aim: null, // what is aimed at: its name, its reach, what is typed, what was found, and at which revision
 
   canAim(row) {
     return row.type === "formula" && row.own === row.name && AIMED_AT.includes(row.kind) && !row.failing;
@@ -24,11 +24,23 @@ export const aiming = () => ({
   async beginAim(row) {
     const name = row.own;
     if (!(await this.writing.keepDraft())) return;
-    this.aim = { name, label: row.label || name, reach: null, by: [], goal: "", found: null, complaint: "" };
-    const reach = await this.askToAim("reach", { name, set: { ...turning } });
-    if (!reach) return;
-    Object.assign(this.aim, { reach, by: reach.bars.slice(0, 1).map((bar) => bar.name) });
+    this.aim = { name, label: row.label || name, reach: null, by: [], goal: "", found: null, complaint: "", at: null };
+    if (!(await this.reachNow())) return;
+    this.aim.by = this.aim.reach.bars.slice(0, 1).map((bar) => bar.name);
     Alpine.nextTick(() => box("#aim-goal")?.focus());
+  },
+
+  // How far the inputs move it, as the study is now; true where it is told.
+  async reachNow() {
+    const at = this.study.revision;
+    const reach = await this.askToAim("reach", { name: this.aim.name, set: { ...turning } });
+    if (reach) Object.assign(this.aim, { reach, at, found: null });
+    return Boolean(reach);
+  },
+
+  // Whether the study has changed since: what was found then may give something else now.
+  get isOld() {
+    return Boolean(this.aim?.reach) && this.aim.at !== this.study.revision;
   },
 
   endAim() {
@@ -59,6 +71,7 @@ export const aiming = () => ({
 
   async findGoal(goal) {
     Object.assign(this.aim, { found: null, complaint: "" });
+    if (this.isOld && !(await this.reachNow())) return;
     const { name, by } = this.aim;
     const found = await this.askToAim("aim", { name, by, goal, set: { ...turning } });
     if (found) this.aim.found = found;

@@ -390,9 +390,14 @@ export const looking = () => ({
     const title = hole ? `Hole in ${label}: ${hole.of}, item ${place.number}` : piece ? label : `${label}, item ${place?.number ?? item}`;
     if (hole) stage.markItem(null);
     const values = hole || piece ? [] : found?.values ?? [];
-    this.card = { title, part, item, also: [], piece, values, line: hole ? this.showing.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
+    this.card = { title, part, item, point, also: [], piece, values, line: hole ? this.showing.rows.find((row) => row.own === hole.of)?.line ?? line : line, place, gone: false };
     this.placing.showPieceHandle();
     return undefined;
+  },
+
+  // What is known of it once the study is another; a placed piece, and an item that was left out, say so themselves.
+  followCard() {
+    if (this.card && !this.card.piece && !this.card.gone) this.showCard(this.card.part, this.card.item, this.card.point);
   },
 
   // --- items left out of an array ---

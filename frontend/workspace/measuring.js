@@ -7,11 +7,22 @@ import { edit } from "./edit.js";
 
 const measures = new Newest();
 
+// The shapes of an item, which are called by what they are, and their places.
+function standing({ part, item }) {
+  const groups = window.ovolo.stage.parts.get(part)?.part.groups ?? [];
+  return groups.map(({ shape, items, matrices }) => {
+    const places = Array.from(items, (one, at) => (one === item ? matrices.subarray(16 * at, 16 * at + 16).join(" ") : ""));
+    return `${shape} ${places.filter(Boolean).join()}`;
+  }).join();
+}
+
 export const measuring = () => ({
   needs: ["study", "saving", "showing", "writing", "looking", "drawing"],
 
   on: false,
   picks: [],
+  pickedAs: "", // how what was picked is made and where it stands
+  isGone: false, // whether it is not that any more
   /** @type {import("../answers").MeasuredSaid | null} */
   measured: null,
 
@@ -26,6 +37,7 @@ export const measuring = () => ({
   clear() {
     measures.drop();
     this.picks = [];
+    this.isGone = false;
     this.measured = null;
     window.ovolo.stage.marks.measure([], null);
   },
@@ -38,8 +50,21 @@ export const measuring = () => ({
   async pickToMeasure(event) {
     const thing = window.ovolo.stage.picking.thingAt(event.clientX, event.clientY);
     if (!thing) return;
+    this.isGone = false;
     this.picks = this.picks.length === 1 ? [...this.picks, thing] : [thing];
+    this.pickedAs = this.asPicked();
     await this.measurePicks();
+  },
+
+  // Where what was picked is made otherwise now, or stands elsewhere, its figures are of what is gone.
+  follow() {
+    if (!this.picks.length || this.asPicked() === this.pickedAs) return;
+    this.clear();
+    this.isGone = true;
+  },
+
+  asPicked() {
+    return this.picks.map((pick) => (pick.part ? standing(pick) : `${this.study.revision} ${JSON.stringify(turning)}`)).join();
   },
 
   async measurePicks() {
@@ -56,6 +81,7 @@ export const measuring = () => ({
   },
 
   get measureSaid() {
+    if (this.isGone) return "What was picked has changed: pick it again.";
     if (!this.measured) return "Pick a corner, an edge or a place on a part; then a second one.";
     return this.picks.length === 1 ? "Pick a second one for a distance." : "";
   },

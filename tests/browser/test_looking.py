@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -161,6 +162,53 @@ def test_corners_are_measured_and_kept_as_a_dim_and_a_check(block: Study, drive:
     assert "\ncheck distance(" in text
     assert drive(lambda page: page.locator(".dim-said").count()) == 1
     assert drive(lambda page: page.locator("footer").inner_text()).endswith("no problems")
+
+
+def turned(drive: Driver, name: str, to: str) -> None:
+    """Where a value is typed: the picture is not left for it."""
+    drive(lambda page: page.locator(f"[data-input='{name}'] input").first.fill(to))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+
+
+def test_figures_of_what_has_changed_are_shown_no_longer(open_study: Opener, drive: Driver) -> None:
+    """A length that was measured, once its part is another; not where only something beside it changes."""
+    text = "input high = 40 mm from 10 mm to 90 mm\ninput wide = 20 mm from 10 mm to 90 mm\n"
+    open_study(
+        "Two",
+        f"{text}part a = box(200 mm, 100 mm, high)\npart b = box(wide, wide, wide).move(300 mm)",
+    )
+    press(drive, "Measure")
+    click_at(drive, [-100, -50, 0])
+    click_at(drive, [-100, -50, 40])
+    assert figures(drive)["distance"] == "40 mm"
+    turned(drive, "wide", "30")
+    assert figures(drive)["distance"] == "40 mm"
+    turned(drive, "high", "60")
+    drive(lambda page: expect(page.locator("#measure dd")).to_have_count(0))
+    drive(
+        lambda page: expect(page.locator("#measure")).to_contain_text("has changed: pick it again")
+    )
+    click_at(drive, [-100, -50, 60])
+    assert figures(drive)["z"] == "60 mm"
+
+
+def test_the_card_of_an_item_tells_its_values_as_they_are(
+    open_study: Opener, drive: Driver
+) -> None:
+    """Also where another person changes the study while it is open."""
+    study = open_study(
+        "Row", "gap = 100 mm\npart row_ = [box(40 mm, 40 mm, 40 mm).move(i * gap) for i in 0 .. 2]"
+    )
+    click_at(drive, [100, 0, 40])
+    drive(lambda page: expect(page.locator("#card")).to_contain_text(re.compile(r"i\s*1")))
+    study.refresh_from_db()
+    study.save_text(study.text.replace("0 .. 2", "4 .. 6"), study.head_id)
+    drive(
+        lambda page: page.evaluate("() => dispatchEvent(new Event('focus'))")
+    )  # it asks what is new
+    settled(drive)
+    drive(lambda page: expect(page.locator("#card")).to_contain_text(re.compile(r"i\s*5")))
 
 
 def test_edges_are_measured_by_length_and_radius(open_study: Opener, drive: Driver) -> None:

@@ -331,6 +331,26 @@ def test_a_value_is_aimed_at_and_what_is_found_is_taken(shelf: Study, drive: Dri
     assert head_text(shelf) == TEXT
 
 
+def test_what_was_found_is_not_taken_once_the_sheet_has_changed(
+    shelf: Study, drive: Driver
+) -> None:
+    open_line(drive, "area")
+    press(drive, "Aim and reach…")
+    drive(lambda page: page.locator("#aim-goal").fill("450000 mm^2"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    take = "Take it"
+    drive(lambda page: expect(page.get_by_role("button", name=take).first).to_be_visible())
+    drive(lambda page: page.locator("[data-input='width'] input").first.fill("800"))
+    drive(lambda page: page.keyboard.press("Enter"))
+    settled(drive)
+    drive(lambda page: expect(page.locator("#aim")).to_contain_text("The sheet has changed since."))
+    drive(lambda page: expect(page.get_by_role("button", name=take)).to_have_count(0))
+    press(drive, "Look again")
+    drive(lambda page: expect(page.get_by_text("The sheet has changed since.")).to_be_hidden())
+    press(drive, "Find")
+    drive(lambda page: expect(page.get_by_role("button", name=take).first).to_be_visible())
+
+
 def test_an_aim_that_cannot_be_reached_says_why(shelf: Study, drive: Driver) -> None:
     open_line(drive, "area")
     press(drive, "Aim and reach…")
