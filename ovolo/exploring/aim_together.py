@@ -15,6 +15,9 @@ from ovolo.exploring.aim_readings import Aim, Found, steps_around
 _TRIED = 17
 """At so many places of its range one input alone is tried."""
 
+_NEAREST = 2
+"""So many of the settings in which one input alone is moved are gone on from."""
+
 
 class Together(Evolving):
     """An aim with several inputs."""
@@ -30,9 +33,8 @@ class Together(Evolving):
         def change(shares: np.ndarray[Any, Any]) -> float:
             return float(np.sum((shares - self.start) ** 2))
 
-        alone = self._each_alone(goal)
-        starts = [self.shares(row) for row in alone]
-        candidates = self._descents(change, off, starts)
+        alone = sorted(self._each_alone(goal), key=lambda row: change(self.shares(row)))
+        candidates = self._descents(change, off, [self.shares(row) for row in alone[:_NEAREST]])
         if not candidates:
             candidates = [self.evolved(lambda u: abs(off(u)) + 0.01 * change(u))]
         settled = [self._settled(one, goal, change) for one in candidates]
@@ -52,9 +54,10 @@ class Together(Evolving):
 
     def _reason(self, found: Found) -> str:
         if found.exact:
-            return "no setting reaches it while every check holds"
+            return "no setting was found that reaches it while every check holds"
         stepped = any(axis.step > 0 or axis.choices for axis in self.moved)
-        return "no setting on the steps of these inputs gives it exactly" if stepped else "no setting of these inputs gives it"  # fmt: skip
+        steps = " on their steps" if stepped else ""
+        return f"no setting of these inputs{steps} was found that gives it exactly"
 
     def _descents(
         self,
