@@ -20,6 +20,10 @@ export const handover = () => ({
   handOverSaid: "",
   isOpen: false,
 
+  followParts() {
+    if (this.isOpen) this.sayHandOver();
+  },
+
   // The parts to choose from are there while they are looked at: there may be a thousand.
   toggled({ target }) {
     this.isOpen = target.open;

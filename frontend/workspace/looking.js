@@ -396,7 +396,7 @@ export const looking = () => ({
   },
 
   // What is known of it once the study is another; a placed piece, and an item that was left out, say so themselves.
-  followCard() {
+  followParts() {
     if (this.card && !this.card.piece && !this.card.gone) this.showCard(this.card.part, this.card.item, this.card.point);
   },
 

@@ -57,7 +57,7 @@ export const measuring = () => ({
   },
 
   // Where what was picked is made otherwise now, or stands elsewhere, its figures are of what is gone.
-  follow() {
+  followParts() {
     if (!this.picks.length || this.asPicked() === this.pickedAs) return;
     this.clear();
     this.isGone = true;

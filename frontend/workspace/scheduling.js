@@ -1,6 +1,5 @@
 // The schedule of pieces, in the drawer of parts: worked out when it is asked for, and again a moment
 // after the parts have changed.
-import { whenReplaced } from "../alpine.js";
 import { Newest } from "../newest.js";
 import { postForJson } from "../server.js";
 import { turning } from "./faceplate.js";
@@ -12,7 +11,7 @@ const schedules = new Newest();
 const cuts = new Newest();
 
 export const scheduling = () => ({
-  needs: ["study", "showing", "drawer"],
+  needs: ["study", "drawer"],
 
   /** @type {import("../answers").WholeScheduleSaid | null} */
   schedule: null,
@@ -20,8 +19,9 @@ export const scheduling = () => ({
   /** @type {import("../answers").SectionSaid[]} */
   barSections: [], // of the cut list, each with its bars
 
-  begin() {
-    whenReplaced(() => this.showing.parts, () => this.schedule && this.scheduleSoon());
+  // Their sizes may be others though the list of them is what it was.
+  followParts() {
+    if (this.schedule) this.scheduleSoon();
   },
 
   toggle() {

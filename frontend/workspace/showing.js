@@ -23,7 +23,7 @@ const PAUSE = 450; // milliseconds without a key
 let pausing = null;
 
 export const showing = () => ({
-  needs: ["study", "saving", "writing", "several", "faceplate", "looking", "drawing", "drawer", "bands", "announcing", "measuring"],
+  needs: ["study", "saving", "writing", "several", "faceplate", "looking", "drawing", "drawer", "bands", "announcing", "measuring", "scheduling", "handover"],
 
   typedAt: 0, // when a key was pressed last in the open line
   rows: [],
@@ -100,8 +100,7 @@ export const showing = () => ({
     this.faceplate.showInputs(scene.inputs);
     this.bands.drop();
     window.ovolo.stage.apply(scene, this.study.address);
-    this.measuring.follow();
-    this.looking.followCard();
+    for (const room of [this.measuring, this.looking, this.scheduling, this.handover]) room.followParts();
     this.looking.numberSoon();
     window.ovolo.stage.describe(pictureSaid(this.saving.title, scene));
     this.drawing.takeDrawing(scene);
