@@ -86,8 +86,8 @@ export const drawing = () => ({
 
   get sheetAddress() {
     const { format, ...layout } = this.sheet;
-    const said = Object.entries({ ...layout, revision: String(this.study.revision) }).filter(([, value]) => value);
-    return `${this.study.address}hand-over/sheet/${this.fileTitle}.${format}?${new URLSearchParams(said)}`;
+    const said = Object.entries(layout).filter(([, value]) => value);
+    return this.saving.asSeen(`${this.study.address}hand-over/sheet/${this.fileTitle}.${format}?${new URLSearchParams(said)}`);
   },
 
   get fileTitle() {

@@ -14,7 +14,7 @@ export function saveAs(blob, name) {
 }
 
 export const handover = () => ({
-  needs: ["study", "saving", "showing", "drawing"],
+  needs: ["saving", "showing", "drawing"],
 
   notTicked: [], // names of parts that are not handed over
   handOverSaid: "",
@@ -63,8 +63,7 @@ export const handover = () => ({
 
   // The address of what this window shows, with the parts that are ticked, where some are not.
   withTicked(address) {
-    const url = new URL(address);
-    url.searchParams.append("revision", String(this.study.revision));
+    const url = new URL(this.saving.asSeen(address));
     const ticked = this.showing.parts.filter((part) => this.isTicked(part));
     for (const { name } of ticked.length < this.showing.parts.length ? ticked : []) url.searchParams.append("part", name);
     return url.href;
@@ -78,7 +77,7 @@ export const handover = () => ({
   // What the browser fetches itself: once all that was changed is saved.
   async atRest({ currentTarget }) {
     await this.saving.rested();
-    location.assign(currentTarget.href);
+    location.assign(this.saving.asSeen(currentTarget.href));
   },
 
   async handOver(event) {

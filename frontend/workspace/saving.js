@@ -98,6 +98,14 @@ export const saving = () => ({
     this.showing.refresh();
   },
 
+  // The address of a file of what this window shows: of its revision, with what is turned here alone.
+  asSeen(address) {
+    const url = new URL(address, location.href);
+    url.searchParams.set("revision", String(this.study.revision));
+    if (Object.keys(turning).length) url.searchParams.set("set", JSON.stringify(turning));
+    return url.href;
+  },
+
   enqueue(action, body) {
     return this.inTurn(() => postForJson(this.study.address + action, { revision: this.study.revision, ...body }), { action, body });
   },

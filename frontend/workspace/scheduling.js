@@ -67,6 +67,6 @@ export const scheduling = () => ({
   },
 
   get scheduleAddress() {
-    return `${this.study.address}hand-over/schedule.csv?revision=${this.study.revision}`;
+    return `${this.study.address}hand-over/schedule.csv`;
   },
 });

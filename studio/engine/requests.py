@@ -22,14 +22,21 @@ from studio.engine.pool import Asker
 def body_of(request: HttpRequest) -> dict[str, Any]:
     """The JSON object a request carries. Raises Failure where there is none."""
     try:
-        said = (request.body or b"{}").decode()
-        body = json.loads(said, parse_int=_whole, parse_constant=_no_figure)
-        json.dumps(body, ensure_ascii=False).encode()  # refuses halves of characters
-    except (ValueError, RecursionError, OSError):  # no JSON, no UTF-8, or only half of it
+        return json_object(request.body.decode())
+    except (UnicodeDecodeError, OSError):  # no UTF-8, or only half of it
         raise Failure("the request cannot be read") from None
     except RequestDataTooBig:
         most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
         raise Failure(f"the request has more than {most:,} bytes") from None
+
+
+def json_object(said: str) -> dict[str, Any]:
+    """A JSON object that a request says; empty where it says nothing. Raises Failure where it is none."""
+    try:
+        body = json.loads(said or "{}", parse_int=_whole, parse_constant=_no_figure)
+        json.dumps(body, ensure_ascii=False).encode()  # refuses halves of characters
+    except (ValueError, RecursionError):
+        raise Failure("the request cannot be read") from None
     if not isinstance(body, dict):
         raise Failure("the request cannot be read")
     return body

@@ -60,6 +60,9 @@ if TYPE_CHECKING:
     from ovolo.exercises.exercise import SeenSaid
     from studio.engine.answers import FileSeenSaid, TurnedSaid, UserSaid
 
+TURNED = "as turned"
+"""What a drawing says of its inputs that are turned for it alone, and are as in no preset."""
+
 _MEMO = Memo()
 remembers(_MEMO.clear)
 Settings = Mapping[str, Any]
@@ -444,19 +447,21 @@ def _typed_outcome(text: str, asked: dict[str, Any], files: Files, seconds: floa
 
 
 def export(text: str, file_name: str, asked: dict[str, Any], files: Files) -> bytes:
-    """A file with parts of a sheet: `asked` gives their names (`parts`) and the `options` of the
-    format. Raises Failure."""
-    outcome = outcome_of(text, {}, _MEMO, time_limit=100.0, tables=_tables(files))
+    """A file with parts of a sheet: `asked` gives their names (`parts`), the `options` of the format, and
+    values of inputs (`set`). Raises Failure."""
+    _, given = _given(text, asked["set"], files)
+    outcome = outcome_of(text, given, _MEMO, time_limit=100.0, tables=_tables(files))
     return exported(outcome, file_name, asked["parts"], asked["options"])
 
 
 def export_sheet(text: str, file_name: str, said: dict[str, Any], files: Files) -> bytes:
     """A sheet of paper: `said` may give the view, the paper, whether it stands upright, the scale,
-    the preset, the author, the parts, and whether dims say what they state. Raises Failure."""
-    tables = _tables(files)
-    program = checked_program(text, tables)
+    the preset, the author, the parts, whether dims say what they state, and values of inputs (`set`), which
+    a preset changes. Raises Failure."""
+    program, given = _given(text, said.get("set") or {}, files)
     preset = str(said.get("preset") or "")
-    settings = preset_values(program, preset) if preset else {}
-    outcome = outcome_of(text, settings, _MEMO, time_limit=100.0, tables=tables)
-    layout = layout_said(outcome, {**said, "preset": preset or preset_shown(outcome)})
+    settings = {**given, **(preset_values(program, preset) if preset else {})}
+    outcome = outcome_of(text, settings, _MEMO, time_limit=100.0, tables=_tables(files))
+    shown = preset or preset_shown(outcome) or (TURNED if given else "")
+    layout = layout_said(outcome, {**said, "preset": shown})
     return exported_sheet(outcome, file_name, layout, [str(one) for one in said.get("parts", ())])

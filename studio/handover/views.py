@@ -12,12 +12,15 @@ from django.views.decorators.http import require_GET
 
 from ovolo.problems import Failure
 from studio.engine import pool, tasks
-from studio.engine.requests import job_of, number_said, whose
+from studio.engine.requests import job_of, json_object, number_said, whose
 from studio.handover.menu import may_take
 from studio.projects.access import entered, files_of, link_of, study_with
 from studio.projects.as_seen import text_as_seen
 from studio.projects.models import Study
 from studio.rights.right import Right
+
+_OF_THE_STUDY = ("part", "revision", "set")
+"""What a query says of the study: some of its parts, the revision that the window shows, and what is turned there."""
 
 
 @entered
@@ -26,7 +29,7 @@ def download(request: HttpRequest, study_id: int, file_name: str) -> HttpRespons
     """The file with the parts named in the query (`?part=treads`), or with all that it takes; what
     else the query says are options of its format (`?unit=in`)."""
     study = _takeable(request, study_id, file_name)
-    options = {name: said for name, said in request.GET.items() if name not in ("part", "revision")}
+    options = {name: said for name, said in request.GET.items() if name not in _OF_THE_STUDY}
     asked = {"parts": request.GET.getlist("part"), "options": options}
     return _file(request, study, file_name, tasks.export, asked)
 
@@ -73,11 +76,12 @@ def named_moments(study: Study) -> list[tuple[str, str, str]]:
 def _file(
     request: HttpRequest, study: Study, file_name: str, task: Callable[..., bytes], how: Any
 ) -> HttpResponse:
-    """What a worker makes, as a file, of the study as the window shows it (`?revision=`)."""
+    """What a worker makes, as a file, of the study as the window shows it (`?revision=`, `?set={"width": 40}`)."""
     try:
         text = text_as_seen(study, number_said(request.GET.get("revision", "")) or None)
+        turned = json_object(request.GET.get("set", ""))
         data = pool.run(
-            task, text, file_name, how, files_of(study, text),
+            task, text, file_name, {**how, "set": turned}, files_of(study, text),
             seconds=pool.HAND_OVER_KILL_AFTER, job=job_of(request), who=whose(request, study.pk, looks=True),
         )  # fmt: skip
     except pool.Busy as busy:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
+import trimesh
 from django.contrib.auth.models import User
 from django.test import Client
 from playwright.sync_api import Page, expect
@@ -135,6 +136,29 @@ def test_two_people_at_one_study(vane: Study, drive: Driver, mara: Any) -> None:
     mara(lambda page: expect(keep).to_be_hidden())
     press(drive, "Settle")
     drive(lambda page: expect(page.locator(".row-remarks")).to_have_count(0))
+
+
+def test_a_visitor_takes_what_was_turned(vane: Study, drive: Driver) -> None:
+    """Not the study as its maker left it, which is not what is seen."""
+    link = Link.objects.create(
+        project=vane.project, study=vane, by=vane.project.owner, formats=["stl"]
+    )
+    drive.visit(f"/links/{link.token}/")
+    settled(drive)
+
+    def height(page: Page) -> float:
+        page.locator("#hand-over summary").click()
+        with page.expect_download() as caught:
+            page.locator("#hand-over a[href$='parts.stl']").click()
+        mesh = trimesh.load_mesh(caught.value.path(), file_type="stl")
+        return float(mesh.bounds[1][2])
+
+    assert drive(height) == pytest.approx(300)
+    press(drive, "Small")
+    assert stage(drive)["fin"]["top"] == pytest.approx(120)
+    assert drive(height) == pytest.approx(120)
+    press(drive, "As in the study")
+    assert drive(height) == pytest.approx(300)
 
 
 def test_a_visitor_turns_inputs_and_changes_nothing(vane: Study, drive: Driver) -> None:

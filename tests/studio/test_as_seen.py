@@ -8,6 +8,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+import trimesh
 from django.http import HttpResponse
 from django.test import Client
 from django.urls import reverse
@@ -198,3 +199,24 @@ def test_who_may_only_look_sees_the_newest(client: Client, study: Study) -> None
     newest = client.get(address)
     assert newest.status_code == 200
     assert client.get(address, {"revision": shown}).content == newest.content
+
+
+def test_what_is_turned_for_oneself_is_what_leaves(client: Client, study: Study) -> None:
+    """By a link, where nothing of the study can be changed: files, the schedule and drawings on paper."""
+    link = Link.objects.create(project=study.project, study=study, by=study.project.owner, formats=["stl", "csv", "svg"])  # fmt: skip
+
+    def taken(name: str, **said: str) -> HttpResponse:
+        address = reverse("link-hand-over-sheet" if name == "p.svg" else "link-hand-over", args=[link.token, study.pk, name])  # fmt: skip
+        return client.get(address, said)  # type: ignore[return-value]
+
+    for name in ("parts.stl", "schedule.csv", "p.svg"):
+        own, turned = taken(name), taken(name, set='{"w": 400.0}')
+        assert (own.status_code, turned.status_code) == (200, 200)
+        assert own.content != turned.content
+    mesh = trimesh.load_mesh(io.BytesIO(taken("parts.stl", set='{"w": 400.0}').content), file_type="stl")  # fmt: skip
+    assert mesh.extents == pytest.approx([400, 200, 10])
+    assert "as turned" in taken("p.svg", set='{"w": 400.0}').content.decode()
+    assert "as written" in taken("p.svg").content.decode()
+    for bad in ("[", "3", '{"w": NaN}', '{"w": "\\ud800"}'):
+        assert taken("parts.stl", set=bad).status_code == 400
+    assert taken("parts.stl", set='{"w": "x", "gone": 3}').content == taken("parts.stl").content
