@@ -21,8 +21,8 @@ _UNEVEN = 0.382
 _EACH = 4
 """Places, at the least, from one passing or turn to the next: with fewer, as many may be seen by chance."""
 
-_STILL = 1e-6
-"""Of all that the value goes through: what changes by less stays as it is."""
+_STILL = 1e-3
+"""Of all that the value goes through: by less it may go up and down because it is measured on chords."""
 
 
 def scanned(axis: Axis, value: Value, side: Side) -> tuple[list[Any], bool]:
@@ -50,12 +50,20 @@ def _passings(places: Sequence[Any], side: Side) -> int:
 
 
 def _turns(places: Sequence[Any], value: Value) -> int:
-    """How often it rises after it fell, or falls after it rose."""
+    """How often it rises after it fell, or falls after it rose, by more than what counts as still."""
     values = [one for one in map(value, places) if one is not None]
-    still = _STILL * (max(values) - min(values)) if values else 0.0
-    changes = (after - before for before, after in itertools.pairwise(values))
-    rising = [change > 0 for change in changes if abs(change) > still]
-    return sum(one != other for one, other in itertools.pairwise(rising))
+    if not values:
+        return 0
+    low = high = values[0]
+    still = _STILL * (max(values) - min(values))
+    turns = way = 0
+    for one in values:
+        low, high = min(low, one), max(high, one)
+        if way <= 0 and one - low > still:
+            turns, way, high = turns - way, 1, one
+        elif way >= 0 and high - one > still:
+            turns, way, low = turns + way, -1, one
+    return turns
 
 
 def _closer(axis: Axis, places: Sequence[Any], share: float) -> list[Any]:
