@@ -9,7 +9,7 @@ from typing import Any
 
 from ovolo.exploring.aim_readings import Aim, Found, Readings
 from ovolo.exploring.aim_scan import scanned
-from ovolo.exploring.axes import Axis
+from ovolo.exploring.axes import Axis, parted
 from ovolo.exploring.probe import Probe
 
 MOST_TOLD = 60
@@ -74,7 +74,7 @@ class Along(Readings):
             found, reason = [self._found(value, note) for value, note in near], self._no_step()
         else:
             found, reason = self._nearest(known)
-        doubt = "" if whole else self._doubt(len(places))
+        doubt = "" if whole else self._doubt(len(places), "more" if solutions else "one")
         return Aim(self.said(self.goal), found, "; ".join(filter(None, (reason, doubt))))
 
     def _exact(self, stretches: list[Stretch]) -> tuple[list[Found], str]:
@@ -86,9 +86,9 @@ class Along(Readings):
             stretches = [one for one in stretches if one in nearest]
         return [self._of_stretch(one) for one in stretches], reason
 
-    def _doubt(self, places: int) -> str:
+    def _doubt(self, places: int, of_them: str) -> str:
         name = self.probe.line.name
-        return f"there may be more: `{name}` passes the goal more often than is seen at {places:,} places"
+        return f"there may be {of_them}: `{name}` goes up and down more often than is seen at {places:,} places"
 
     def _distance(self, stretch: Stretch) -> float:
         """How far the present setting is from a stretch."""
@@ -139,7 +139,8 @@ class Along(Readings):
     ) -> None:
         """What lies between two places at which the value lies on either side of the goal."""
         if self.axis.step > 0:
-            ends = self._neighbours(low, high)
+            side_of_low = self.side(low)
+            ends = parted(self.axis, low, high, lambda place: self.side(place) == side_of_low)
             exact = [one for one in ends if self.side(one) == 0]
             solutions += exact[:1]
             beside = {-1: "the step below", 1: "the step above"}
@@ -151,16 +152,6 @@ class Along(Readings):
         elif root is not None:
             before, after = (self.said(self.value(one) or 0.0) for one in (low, high))
             near.append((root, f"it jumps from {before} to {after} here"))
-
-    def _neighbours(self, low: float, high: float) -> tuple[float, float]:
-        """Two steps next to each other between which the value passes the goal."""
-        before = self.side(low)
-        while high - low > 1.5 * self.axis.step:
-            middle = self.axis.nearest((low + high) / 2)
-            if not low < middle < high or self.side(middle) is None:
-                break
-            low, high = (middle, high) if self.side(middle) == before else (low, middle)
-        return low, high
 
     def _root(self, low: float, high: float) -> float | None:
         from scipy.optimize import brentq
@@ -262,13 +253,7 @@ class Along(Readings):
             return inner
         if self.axis.step <= 0 and inner == at and not self._alike(at + _BESIDE * (outer - at), at):
             return at
-        narrow = 1e-12 * (self.axis.high - self.axis.low)
-        while abs(outer - inner) > narrow:
-            middle = self.axis.nearest((inner + outer) / 2)
-            if middle in (inner, outer):
-                break
-            inner, outer = (middle, outer) if self._alike(middle, at) else (inner, middle)
-        return inner
+        return parted(self.axis, inner, outer, lambda place: self._alike(place, at))[0]
 
     def _alike(self, place: float, at: float) -> bool:
         """Whether the value at a place is what it is at a solution; between steps, but for rounding."""

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from ovolo.exploring.aim_evolving import Evolving
 from ovolo.exploring.aim_readings import Aim, Found, steps_around
+from ovolo.exploring.axes import parted
 
 _TRIED = 17
 """At so many places of its range one input alone is tried."""
@@ -130,15 +131,13 @@ class Together(Evolving):
 
     def _passed(self, row: tuple[Any, ...], at: int, high: float, goal: float) -> tuple[float, ...]:
         """The two places, next to each other, between which one input passes the goal, halved until they are."""
-        axis, low = self.moved[at], float(row[at])
         below = (self.read(row).value or 0.0) < goal
-        for _ in range(60):
-            middle = axis.nearest((low + high) / 2)
-            reached = self.read((*row[:at], middle, *row[at + 1 :])).value
-            if reached is None or not low < middle < high:
-                break
-            low, high = (middle, high) if (reached < goal) == below else (low, middle)
-        return low, high
+
+        def before(place: float) -> bool:
+            reached = self.read((*row[:at], place, *row[at + 1 :])).value
+            return reached is not None and (reached < goal) == below
+
+        return parted(self.moved[at], float(row[at]), high, before)
 
     def _nearer(self, row: tuple[Any, ...], goal: float) -> tuple[Any, ...]:
         """A setting that reaches the goal, each figure moved back towards where it stands while that stays so: where the
@@ -162,12 +161,7 @@ class Together(Evolving):
         little = axis.nearest(far + (axis.step or 1e-4 * abs(near - far)) * (1 if near > far else -1))  # fmt: skip
         if little == far or not self._serves(moved(little), goal):
             return row
-        for _ in range(40):
-            middle = axis.nearest((near + far) / 2)
-            if middle in (near, far):
-                break
-            near, far = (near, middle) if self._serves(moved(middle), goal) else (middle, far)
-        return moved(far)
+        return moved(parted(axis, far, near, lambda to: self._serves(moved(to), goal))[0])
 
     def _serves(self, row: tuple[Any, ...], goal: float) -> bool:
         """Whether a setting reaches the goal and all checks hold."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from msgspec import Struct
@@ -141,6 +141,19 @@ class Axis(Struct, frozen=True):
     @property
     def dimension(self) -> Dimension:
         return self.kind.dimension if isinstance(self.kind, Quantity) else NUMBER
+
+
+def parted(
+    axis: Axis, inner: float, outer: float, holds: Callable[[float], bool], times: int = 60
+) -> tuple[float, float]:
+    """Two values of an input, next to each other or halved so many times, of which something holds at the first and not
+    at the second, as it does at `inner` and not at `outer`."""
+    for _ in range(times):
+        middle = axis.nearest((inner + outer) / 2)
+        if middle in (inner, outer):
+            break
+        inner, outer = (middle, outer) if holds(middle) else (inner, middle)
+    return inner, outer
 
 
 def axes_of(program: Program, settings: Mapping[str, Any]) -> dict[str, Axis]:

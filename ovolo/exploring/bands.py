@@ -10,7 +10,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from ovolo.exploring.axes import Axis, axes_of, axis_of, plain
+from ovolo.exploring.axes import Axis, axes_of, axis_of, parted, plain
 from ovolo.fields import fields_told
 from ovolo.meaning.program import Program
 from ovolo.outcome.outcome import Outcome
@@ -105,16 +105,8 @@ class _Trying:
         at = places.index(fails) + way
         if not 0 <= at < len(places):
             return fails
-        holds = places[at]
-        for _ in range(CLOSER):
-            middle = self.axis.nearest((fails + holds) / 2)
-            if middle in (fails, holds):
-                break
-            if _cause(self.why(middle)) == _cause(why):
-                fails = middle
-            else:
-                holds = middle
-        return fails
+        alike = parted(self.axis, fails, places[at], lambda one: _cause(self.why(one)) == _cause(why), CLOSER)  # fmt: skip
+        return alike[0]
 
 
 def _cause(why: str) -> str:

@@ -13,7 +13,7 @@ from ovolo.meaning.program import Program, ProgramLine
 from ovolo.outcome.outcome import check_message
 from ovolo.problems import Failure, meant
 from ovolo.quantities.dimension import usual_size
-from ovolo.quantities.kinds import Quantity
+from ovolo.quantities.kinds import GEOMETRY, Quantity, innermost
 from ovolo.running.evaluate import LineOutcome, Memo, evaluate_only
 from ovolo.sheet import tree
 
@@ -61,6 +61,14 @@ class Probe:
         return Probe(self.program, self.line.name or "", self.present, checks=False)
 
     @property
+    def is_of_figures(self) -> bool:
+        """Whether nothing is made, and no function called, on the way to the value: then it is quickly read."""
+        checked = [line.checked for line in self.program.upstream([self.line])]
+        values = [one.value for one in checked if one is not None and one.value is not None]
+        nodes = [node for value in values for node in checked_tree.descendants(value)]
+        return not any(_takes_time(node) for node in nodes)
+
+    @property
     def kind(self) -> Quantity:
         assert isinstance(self.line.kind, Quantity)
         return self.line.kind
@@ -92,6 +100,11 @@ def figure_line(program: Program, name: str) -> ProgramLine:
     if not isinstance(line.kind, Quantity):
         raise Failure(f"`{name}` is {line.kind.said}, and has no figure to aim at")
     return line
+
+
+def _takes_time(node: checked_tree.Typed) -> bool:
+    called = isinstance(node, checked_tree.FunctionCall | checked_tree.Applied)
+    return called or innermost(node.kind) in GEOMETRY
 
 
 def _condition(line: ProgramLine) -> str:

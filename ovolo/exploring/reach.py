@@ -16,6 +16,12 @@ from ovolo.quantities.show import show_quantity
 PLACES = 33
 """At so many places of its range each input is tried, or at all of its values where it has fewer."""
 
+_MOST_PLACES = 500
+"""At so many where the value is one of figures, which are quickly read."""
+
+_MOST = 6_000
+"""So often such a value is read, for all inputs together."""
+
 _CLOSER = 9
 """At so many steps, each time, between the two beside the best of them."""
 
@@ -55,12 +61,17 @@ def reach_of(program: Program, name: str, present: Mapping[str, Any] | None = No
     probe = Probe(program, name, present, checks=False)
     axes = axes_of(program, present)
     here = probe.at({}).value
+    moving = [
+        axis.name
+        for axis in axes.values()
+        if axis.name != name
+        and any(one.name == name for one in program.downstream(frozenset([axis.name])))
+    ]
+    count = _MOST // max(len(moving), 1) if probe.is_of_figures else PLACES
+    count = min(max(count, PLACES), _MOST_PLACES)
     bars, still = [], []
     for axis in axes.values():
-        moves = axis.name != name and any(
-            one.name == name for one in program.downstream(frozenset([axis.name]))
-        )
-        bar = _bar(probe, axis) if moves else None
+        bar = _bar(probe, axis, count) if axis.name in moving else None
         if bar is None or bar.most - bar.least <= 1e-12 * max(abs(bar.most), abs(bar.least)):
             still += [axis.name] if axis.name != name else []
         else:
@@ -74,8 +85,8 @@ def _said(probe: Probe, value: float) -> str:
     return str(show_quantity(value, probe.kind.dimension, probe.program.units))
 
 
-def _bar(probe: Probe, axis: Axis) -> Bar | None:
-    places = axis.evenly(PLACES)
+def _bar(probe: Probe, axis: Axis, count: int) -> Bar | None:
+    places = axis.evenly(count)
     if axis.present not in places:
         places.append(axis.present)
     if not axis.choices:

@@ -23,8 +23,9 @@ from ovolo.sheet.reader import MOST_CHARACTERS
 from ovolo.writing.starting import starting_point, starting_points
 from studio.accounts.names import plain_name
 from studio.accounts.throttle import throttled
-from studio.engine.requests import number_said
+from studio.engine.requests import failures_told, number_said
 from studio.projects.access import project_with, projects_of, rights_to, study_in_bin, study_with
+from studio.projects.as_seen import text_as_seen
 from studio.projects.copies import EMPTY, brought_back, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
@@ -198,10 +199,12 @@ def copy(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @login_required
 @require_GET
+@failures_told
 def give_out(request: HttpRequest, study_id: int) -> HttpResponse:
-    """The text of a study as an .ovo file."""
+    """The text of a study, or of the revision that a window shows (`?revision=`), as an .ovo file."""
     study = study_with(request, study_id, Right.HAND_OVER)
-    response = HttpResponse(study.text, content_type="text/plain; charset=utf-8")
+    text = text_as_seen(study, number_said(request.GET.get("revision", "")) or None)
+    response = HttpResponse(text, content_type="text/plain; charset=utf-8")
     name = f"{slugify(study.title) or 'study'}.ovo"
     response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
     return response

@@ -72,6 +72,21 @@ def test_all_solutions_in_the_range_are_found() -> None:
     assert [math.degrees(one) for one in touched] == pytest.approx([90, 450], abs=1e-3)
 
 
+@pytest.mark.parametrize("by", [1e-3, 1.0, 1e4])
+@pytest.mark.parametrize("along", [0.0, -73.0, 1e3])
+def test_solutions_move_and_grow_with_the_range(along: float, by: float) -> None:
+    """Of a sine that turns back, and a stretch behind a rounding: the same, wherever the range begins and however large
+    it is."""
+    low, high = along * by, (along + 12.3) * by
+    text = f"input a = {low!r} from {low!r} to {high!r}\nx = a / {by!r} - ({along!r})\ns = sin(x)\nn = floor(x)"
+    found = [one / by - along for one in roots(aim(text, "s", 0.9, "a"), "a")]
+    first = math.asin(0.9)
+    want = [first, math.pi - first, first + 2 * math.pi, 3 * math.pi - first]
+    assert found == pytest.approx(want, abs=1e-9)
+    (stretch,) = roots(aim(text, "n", 4.0, "a"), "a")
+    assert stretch / by - along == pytest.approx(4.5, abs=1e-6)
+
+
 def test_both_solutions_are_found_beside_a_turn_that_was_not_tried() -> None:
     """Nearer to each other than the places at which a range without steps is tried; also at an end of the range."""
     for at in (3.3331, -9.9998, 9.9997):
@@ -90,7 +105,9 @@ def test_where_it_rises_again_and_again_no_solution_is_left_out(teeth: int) -> N
 def test_what_may_have_been_missed_is_said() -> None:
     """Some 16,000 solutions, and on steps 1,351: more than there are places."""
     found = aim("input a = 3 from 0 to 50\ns = sin(a * 1000)", "s", 0.5, "a")
-    assert len(found.found) == 60 and "there may be more: `s` passes the goal more often" in found.reason  # fmt: skip
+    assert len(found.found) == 60 and "there may be more: `s` goes up and down" in found.reason
+    none = aim("input a = 3 from 0 to 50\ns = sin(a * 1000)", "s", 2.0, "a")
+    assert none.found[0].note == "the nearest" and "there may be one" in none.reason
     stepped = aim("input n = 3 from 0 to 50000 step 1\ns = mod(n, 37)", "s", 36.0, "n")
     assert all(one.settings["n"] % 37 == 36 for one in stepped.found)
     assert "there may be more" in stepped.reason
@@ -298,3 +315,12 @@ def test_a_reach_goes_to_where_the_value_turns_back() -> None:
     text = "input n = 3 from 0 to 5000 step 1\ns = 60 - (n - 777)^2"
     (bar,) = reach_of(checked_program(text), "s").bars
     assert (bar.most, bar.at_most, bar.least) == (60, 777, 60 - (5000 - 777) ** 2)
+
+
+def test_a_reach_of_figures_looks_at_every_step() -> None:
+    """Of the pitch of the stair, which jumps with each riser: its least is far from where few steps would look."""
+    (_, height) = reach_of(checked_program(demo("spiral-stair")), "pitch").bars
+    heights = range(2400, 4201, 5)
+    angles = {one: math.atan2(one / math.ceil(one / 190), 240) for one in heights}
+    assert (height.least, height.most) == pytest.approx((min(angles.values()), max(angles.values())))  # fmt: skip
+    assert height.at_least == min(heights, key=angles.__getitem__)

@@ -168,6 +168,7 @@ def test_all_that_a_window_asks_for_is_of_what_it_shows(signed_in: Client, study
 
     def told(revision: int | None) -> dict[str, bytes]:
         files = {
+            "sheet.ovo": {},
             "hand-over/parts.stl": {},
             "hand-over/schedule.csv": {},
             "hand-over/sheet/p.svg": {"view": "front"},
@@ -188,6 +189,8 @@ def test_all_that_a_window_asks_for_is_of_what_it_shows(signed_in: Client, study
     assert told(shown) == before
     now = told(None)
     assert not [name for name in before if now[name] == before[name]]
+    for gone in ("sheet.ovo", "hand-over/parts.stl"):
+        assert signed_in.get(f"{home}{gone}", {"revision": "999999"}).status_code == 400
 
 
 def test_who_may_only_look_sees_the_newest(client: Client, study: Study) -> None:
