@@ -77,7 +77,14 @@ export const handover = () => ({
   // What the browser fetches itself: once all that was changed is saved.
   async atRest({ currentTarget }) {
     await this.saving.rested();
-    location.assign(this.saving.asSeen(currentTarget.href));
+    window.open(this.saving.asSeen(currentTarget.href), currentTarget.target || "_self", currentTarget.rel);
+  },
+
+  // A copy is of what is shown, and not of what was there before the last change.
+  async copyAtRest({ target: form }) {
+    await this.saving.rested();
+    for (const [name, value] of this.saving.shown()) form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
+    form.submit();
   },
 
   async handOver(event) {

@@ -13,9 +13,16 @@ const LONGEST_PAUSE = 5000;
 const SOON = 50;
 
 const steps = new InTurn(); // of undo and redo: whether there is one more is known after the one before
+const turns = new InTurn(); // of who turns inputs for themselves: each begins from what the one before it gave
 const waiting = []; // changes not yet accepted, the oldest first
 let sending = false;
 let away = false; // whether the server did not answer when it was asked last
+
+// Whether a click leads this window to another page.
+function isFollowed(event, link) {
+  const isPlain = !event.button && !event.ctrlKey && !event.metaKey && !event.shiftKey && !event.altKey;
+  return isPlain && link && !link.target && !link.hasAttribute("download") && !link.getAttribute("href").startsWith("#");
+}
 
 export const saving = () => ({
   needs: ["study", "together", "showing", "writing", "text", "faceplate", "picturing"],
@@ -39,6 +46,7 @@ export const saving = () => ({
     addEventListener("beforeunload", (event) => {
       if (waiting.length) event.preventDefault();
     });
+    addEventListener("click", (event) => this.leaveAtRest(event));
   },
 
   /** @param {import("../answers").StateSaid} state */
@@ -71,12 +79,20 @@ export const saving = () => ({
   },
 
   // What is turned is turned here alone; anything else the server refuses, and says so.
-  async turnAlone(body) {
+  turnAlone(body) {
+    return watched(() => turns.run(() => this.turnAloneNow(body)));
+  },
+
+  async turnAloneNow(body) {
+    const present = { ...turning };
     try {
       /** @type {import("../answers").TurnedSaid} */
-      const { set } = await watched(() => postForJson(`${this.study.address}turned`, { ...body, present: { ...turning } }));
-      for (const name of Object.keys(turning)) delete turning[name];
-      Object.assign(turning, set);
+      const { set } = await postForJson(`${this.study.address}turned`, { ...body, present });
+      for (const name of Object.keys({ ...turning, ...set })) {
+        if (turning[name] !== present[name]) continue; // a hand has turned it further meanwhile
+        if (name in set) turning[name] = set[name];
+        else delete turning[name];
+      }
       this.sayTurned();
       this.complain();
       this.showing.refresh();
@@ -93,16 +109,23 @@ export const saving = () => ({
 
   // All inputs as they are in the study.
   turnBack() {
-    for (const name of Object.keys(turning)) delete turning[name];
-    this.sayTurned();
-    this.showing.refresh();
+    return watched(() => turns.run(async () => {
+      for (const name of Object.keys(turning)) delete turning[name];
+      this.sayTurned();
+      this.showing.refresh();
+    }));
   },
 
-  // The address of a file of what this window shows: of its revision, with what is turned here alone.
+  // What this window shows: its revision, with what is turned here alone.
+  shown() {
+    const turned = Object.keys(turning).length ? [["set", JSON.stringify(turning)]] : [];
+    return [["revision", String(this.study.revision)], ...turned];
+  },
+
+  // The address of a file, or of a copy, of that.
   asSeen(address) {
     const url = new URL(address, location.href);
-    url.searchParams.set("revision", String(this.study.revision));
-    if (Object.keys(turning).length) url.searchParams.set("set", JSON.stringify(turning));
+    for (const [name, said] of this.shown()) url.searchParams.set(name, said);
     return url.href;
   },
 
@@ -122,9 +145,19 @@ export const saving = () => ({
     });
   },
 
-  // Once all that was changed so far is saved, or refused: what leaves is what was seen. Without a server nothing leaves.
+  // Once all that was changed so far is saved, or turned, or refused: what leaves is what was seen. Without a server nothing leaves.
   async rested() {
+    await turns.run(async () => null);
     while (waiting.length && !away) await new Promise((wake) => setTimeout(wake, SOON));
+  },
+
+  // Who follows a link right after a change need not be asked about it: the link is followed once it is saved.
+  async leaveAtRest(event) {
+    const link = event.target instanceof Element ? event.target.closest("a[href]") : null;
+    if (!waiting.length || away || event.defaultPrevented || !isFollowed(event, link)) return;
+    event.preventDefault();
+    await this.rested();
+    location.assign(link.href);
   },
 
   async sendWaiting() {

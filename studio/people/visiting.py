@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ovolo.problems import Failure
 from ovolo.sheet.names import studies_used
-from studio.engine.requests import number_said
+from studio.engine.requests import json_object, number_said
 from studio.projects.access import (
     by_link,
     link_of,
@@ -21,6 +21,7 @@ from studio.projects.access import (
     rights_to,
     study_with,
 )
+from studio.projects.as_seen import text_as_turned
 from studio.projects.copies import taken_along
 from studio.projects.models import Picture, Study
 from studio.rights.models import Link
@@ -63,10 +64,21 @@ def embedded(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 @require_GET
 def choose_project(request: HttpRequest, study_id: int, token: str = "") -> HttpResponse:
-    """Into which project of one's own a copy is taken."""
+    """Into which project of one's own a copy is taken, of what the window shows that led here (`?revision=`, `?set={…}`)."""
     study = _copied(request, study_id, token)
+    try:
+        turned = json_object(request.GET.get("set", ""))
+    except Failure as failure:
+        messages.error(request, failure.said)
+        return redirect("projects")
     own = [one for one in projects_of(request) if Right.MAKE in rights_to(one, request)]
-    context = {"study": study, "projects": own, "uses": studies_used(study.text).values()}
+    context = {
+        "study": study,
+        "projects": own,
+        "uses": studies_used(study.text).values(),
+        "turned": turned,
+        "shown": {name: request.GET[name] for name in ("revision", "set") if name in request.GET},
+    }
     return render(request, "people/copy.html", context)
 
 
@@ -77,7 +89,8 @@ def take_copy(request: HttpRequest, study_id: int, token: str = "") -> HttpRespo
     study = _copied(request, study_id, token)
     number = number_said(request.POST.get("project", ""))
     try:
-        copy = taken_along(study, project_with(request, number, Right.MAKE))
+        project = project_with(request, number, Right.MAKE)
+        copy = taken_along(study, text_as_turned(request, study, request.POST), project)
     except Failure as failure:
         messages.error(request, failure.said)
         return redirect("projects")

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import hashlib
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 
 from ovolo.formats.attached import Files
 from ovolo.problems import Failure
-from studio.engine.requests import Changed
+from studio.engine import tasks
+from studio.engine.requests import Changed, json_object, number_said, worked
 from studio.projects.access import files_of
 from studio.projects.models import Revision, Study
 from studio.rights.right import Right
@@ -35,6 +36,18 @@ def text_as_seen(study: Study, revision: int | None) -> str:
     if revision is None or revision == study.head_id or Right.READ not in study.rights:
         return study.text
     return revision_of(study, revision).text
+
+
+def text_as_turned(request: HttpRequest, study: Study, said: QueryDict) -> str:
+    """The text of the revision that a window shows (`revision`), with the inputs that are turned in that window alone at
+    their values there (`set`). Raises Failure."""
+    text = text_as_seen(study, number_said(said.get("revision", "")) or None)
+    values = json_object(said.get("set", ""))
+    if not values:
+        return text
+    edit, files = {"edit": "take", "values": values}, files_of(study, text)
+    new: str = worked(request, tasks.edited, text, edit, files, study=study.pk)[0]
+    return new
 
 
 def files_as_seen(request: HttpRequest, study: Study, *more: str) -> Files:

@@ -74,21 +74,20 @@ def brought_back(study: Study) -> None:
 
 
 @transaction.atomic
-def taken_along(study: Study, project: Project) -> Study:
-    """A copy of a study in another project, with copies of all that it uses; titles that are taken there
+def taken_along(study: Study, text: str, project: Project) -> Study:
+    """A copy of a study, with this text, in another project, with copies of all that it uses; titles that are taken there
     get a number, and the sheets follow them."""
     copies: dict[int, Study] = {}
     begun: set[str] = set()
 
-    def copy_of(one: Study) -> Study:
+    def copy_of(one: Study, text: str) -> Study:
         begun.add(
             one.title
         )  # where studies use each other in a circle, the first is not copied again
-        text = one.text
         beside = one.project.studies.select_related("head", "project")
         for used in beside.filter(title__in=set(studies_used(text).values())):
             if used.pk in copies or used.title not in begun:
-                copy = copies.get(used.pk) or copy_of(used)
+                copy = copies.get(used.pk) or copy_of(used, used.text)
                 text = with_title_followed(text, used.title, copy.title)
         made = new_study(project, text, f"copied from {one.title}", one.title)
         made.attachments.bulk_create(
@@ -97,4 +96,4 @@ def taken_along(study: Study, project: Project) -> Study:
         copies[one.pk] = made
         return made
 
-    return copy_of(study)
+    return copy_of(study, text)

@@ -25,7 +25,7 @@ from studio.accounts.names import plain_name
 from studio.accounts.throttle import throttled
 from studio.engine.requests import failures_told, number_said
 from studio.projects.access import project_with, projects_of, rights_to, study_in_bin, study_with
-from studio.projects.as_seen import text_as_seen
+from studio.projects.as_seen import text_as_seen, text_as_turned
 from studio.projects.copies import EMPTY, brought_back, copied, free_title, new_study
 from studio.projects.demo import demo_files, demo_sheets
 from studio.projects.models import Attachment, Project, Study
@@ -187,10 +187,11 @@ def _sheet_in(upload: object) -> tuple[str, str]:
 @login_required
 @require_POST
 def copy(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Another study of the same text and files."""
+    """Another study of the same text and files, as the window shows it (`revision`, `set`)."""
     study = study_with(request, study_id, Right.MAKE)
     try:
-        made = copied(study, study.text, f"copied from {study.title}")
+        text = text_as_turned(request, study, request.POST)
+        made = copied(study, text, f"copied from {study.title}")
     except Failure as failure:
         messages.error(request, failure.said)
         return redirect("projects")

@@ -9,7 +9,7 @@ import pytest
 import trimesh
 from django.contrib.auth.models import User
 from django.test import Client
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Dialog, Page, expect
 
 from studio.projects.models import Study
 from studio.rights.models import Invitation, Link, Member
@@ -159,6 +159,73 @@ def test_a_visitor_takes_what_was_turned(vane: Study, drive: Driver) -> None:
     assert drive(height) == pytest.approx(120)
     press(drive, "As in the study")
     assert drive(height) == pytest.approx(300)
+
+
+def test_a_visitor_copies_what_was_turned(vane: Study, drive: Driver) -> None:
+    link = Link.objects.create(project=vane.project, study=vane, by=vane.project.owner, copies=True)
+    drive.visit(f"/links/{link.token}/")
+    settled(drive)
+
+    def turn_both_at_once(page: Page) -> None:
+        """The second before the first is answered."""
+        page.get_by_role("slider", name="Chord").press("ArrowRight")
+        page.get_by_role("radio", name="swept").click()
+
+    drive(turn_both_at_once)
+    settled(drive)
+    assert stage(drive)["fin"]["top"] == pytest.approx(310)
+    drive(lambda page: page.get_by_role("link", name="Take a copy").click())
+    drive(lambda page: expect(page.get_by_text("As you turned it: chord, form.")).to_be_visible())
+    press(drive, "Take it")
+    settled(drive)
+    copy = vane.project.studies.latest("pk")
+    assert copy.pk != vane.pk and "chord = 310 mm" in copy.text and 'form = "swept"' in copy.text
+    assert "chord = 300 mm" in head_text(vane)
+
+
+def _answer_edits_late(page: Page) -> None:
+    page.evaluate(
+        """() => {
+          const { fetch } = window;
+          window.fetch = async (...asked) => {
+            if (String(asked[0]).endsWith("/edit")) await new Promise((done) => setTimeout(done, 800));
+            return fetch(...asked);
+          };
+        }"""
+    )
+
+
+def test_a_link_is_followed_once_all_is_saved(vane: Study, drive: Driver) -> None:
+    """And nobody is asked whether to leave."""
+    asked: list[str] = []
+
+    def stay(dialog: Dialog) -> None:
+        asked.append(dialog.type)
+        dialog.dismiss()
+
+    def change_and_leave(page: Page) -> None:
+        page.on("dialog", stay)
+        _answer_edits_late(page)
+        page.get_by_role("slider", name="Chord").press("ArrowRight")
+        page.get_by_role("link", name="Benches").click()
+        page.wait_for_url("**/print")
+        page.remove_listener("dialog", stay)
+
+    drive(change_and_leave)
+    assert "chord = 310 mm" in head_text(vane) and asked == []
+
+
+def test_a_copy_has_the_change_that_is_on_its_way(vane: Study, drive: Driver) -> None:
+    def change_and_copy(page: Page) -> None:
+        _answer_edits_late(page)
+        page.get_by_role("slider", name="Chord").press("ArrowRight")
+        page.locator("summary", has_text="Study").click()
+        page.get_by_role("button", name="Copy it", exact=True).click()
+        page.wait_for_url(lambda url: f"/studies/{vane.pk}/" not in url)
+
+    drive(change_and_copy)
+    assert "chord = 310 mm" in head_text(vane)
+    assert "chord = 310 mm" in vane.project.studies.latest("pk").text
 
 
 def test_a_visitor_turns_inputs_and_changes_nothing(vane: Study, drive: Driver) -> None:

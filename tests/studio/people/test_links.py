@@ -104,3 +104,30 @@ def test_a_copy_is_taken_with_what_it_uses(signed_in: Client, study: Study) -> N
     assert "reach = 40 mm" in project.studies.get(title="Bracket 2").text
     assert copy.head is not None and copy.head.author == mara
     assert study.project.studies.count() == 2
+
+
+def test_a_copy_is_of_what_was_turned(signed_in: Client, study: Study) -> None:
+    """And by who may read the study of the revision that the window shows."""
+    shown = study.head_id
+    study.save_text(study.text.replace('"Width"', '"Its width"'), shown)
+    turned = {"set": '{"w": 120}'}
+    page = signed_in.get(reverse("choose-project", args=[study.pk]), {**turned, "revision": shown})
+    assert "As you turned it: w." in page.content.decode()
+    for address, of in (("take-copy", '"Width"'), ("copy", '"Width"'), ("link-take-copy", '"Its width"')):  # fmt: skip
+        link = [made(signed_in, study, copies="on").token] if address.startswith("link") else []
+        said = {"project": study.project_id, **turned, "revision": shown}
+        signed_in.post(reverse(address, args=[*link, study.pk]), said)
+        copy = study.project.studies.latest("pk")
+        assert copy.pk != study.pk and "w = 120 mm" in copy.text and of in copy.text, address
+        assert "w = 300 mm" in study.text
+        copy.delete()
+
+
+@pytest.mark.parametrize("turned", ['{"w": "red"}', '{"nothing": 3}', "[3]", "{", '{"w": 1e999}'])  # fmt: skip
+def test_a_copy_of_what_cannot_be_is_refused(signed_in: Client, study: Study, turned: str) -> None:
+    said = {"project": study.project_id, "set": turned}
+    for address in ("take-copy", "copy"):
+        answer = signed_in.post(reverse(address, args=[study.pk]), said, follow=True)
+        assert answer.status_code == 200 and list(answer.context["messages"]), address
+    assert signed_in.get(reverse("choose-project", args=[study.pk]), said).status_code in (200, 302)
+    assert study.project.studies.count() == 1
