@@ -32,7 +32,7 @@ export const aiming = () => ({
 
   // How far the inputs move it, as the study is now; true where it is told.
   async reachNow() {
-    const at = this.study.revision;
+    const at = this.saving.moment;
     const reach = await this.askToAim("reach", { name: this.aim.name, set: { ...turning } });
     if (reach) Object.assign(this.aim, { reach, at, found: null });
     return Boolean(reach);
@@ -40,7 +40,7 @@ export const aiming = () => ({
 
   // Whether the study has changed since: what was found then may give something else now.
   get isOld() {
-    return Boolean(this.aim?.reach) && this.aim.at !== this.study.revision;
+    return Boolean(this.aim?.reach) && this.aim.at !== this.saving.moment;
   },
 
   endAim() {

@@ -12,21 +12,22 @@ export const proving = () => ({
 
   /** @type {import("../answers").Proof | null} */
   proof: null,
-  provedAt: null, // the revision that was proved
+  provedAt: null, // what was proved
 
   async prove() {
     if (!(await this.writing.keepDraft())) return;
-    const revision = this.study.revision;
+    const { revision } = this.study;
+    const at = this.saving.moment;
     try {
       const proof = await watched(() => proofs.of(() => postLong(`${this.study.address}proof`, { revision, set: { ...turning } })));
-      if (proof) Object.assign(this, { proof, provedAt: revision });
+      if (proof) Object.assign(this, { proof, provedAt: at });
     } catch (error) {
       this.saving.fail(error);
     }
   },
 
   get proofIsOld() {
-    return this.proof !== null && this.provedAt !== this.study.revision;
+    return this.proof !== null && this.provedAt !== this.saving.moment;
   },
 
   /** @param {import("../answers").Verdict} verdict */

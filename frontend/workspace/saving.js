@@ -39,7 +39,7 @@ export const saving = () => ({
   undoSaid: "",
   redoSaid: "",
   files: [],
-  turnedAlone: false, // whether inputs are at other values here than in the study
+  turnedHere: "{}", // the inputs that are at other values for this visitor alone than in the study, as text
 
   begin(state) {
     this.takeState(state);
@@ -104,7 +104,16 @@ export const saving = () => ({
   },
 
   sayTurned() {
-    this.turnedAlone = !may("edit") && Object.keys(turning).length > 0;
+    if (!may("edit")) this.turnedHere = JSON.stringify(turning);
+  },
+
+  get turnedAlone() {
+    return this.turnedHere !== "{}";
+  },
+
+  // One for one state of what is shown here: what was worked out of another may be old.
+  get moment() {
+    return `${this.study.revision} ${this.turnedHere}`;
   },
 
   // All inputs as they are in the study.

@@ -75,6 +75,19 @@ def mara(vane: Study, drive: Driver) -> Iterator[Any]:
     other.close()
 
 
+def _a_proof_is_of_what_is_shown(viewer: Any) -> None:
+    """Who turns inputs for themselves is told when a proof is of other values."""
+    old = "What is shown has changed since."
+    press(viewer, "Proof")
+    press(viewer, "Try and prove")
+    viewer(lambda page: expect(page.get_by_role("button", name="Again")).to_be_visible())
+    viewer(lambda page: expect(page.get_by_text(old)).to_be_hidden())
+    viewer(lambda page: page.get_by_role("slider", name="Chord").press("ArrowRight"))
+    viewer(lambda page: expect(page.get_by_text(old)).to_be_visible())
+    press(viewer, "Again")
+    viewer(lambda page: expect(page.get_by_text(old)).to_be_hidden())
+
+
 def test_two_people_at_one_study(vane: Study, drive: Driver, mara: Any) -> None:
     """Different lines go together, also where one was offline; the same line asks; a remark is answered."""
     open_line(mara, "third")
@@ -134,6 +147,7 @@ def test_two_people_at_one_study(vane: Study, drive: Driver, mara: Any) -> None:
     mara(lambda page: expect(keep).to_be_visible())
     ask_for_news(mara)
     mara(lambda page: expect(keep).to_be_hidden())
+    _a_proof_is_of_what_is_shown(mara)
     press(drive, "Settle")
     drive(lambda page: expect(page.locator(".row-remarks")).to_have_count(0))
 
