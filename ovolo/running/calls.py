@@ -7,6 +7,8 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import Any
 
+import numpy as np
+
 from ovolo.meaning import checked_tree
 from ovolo.problems import Failure, FailureOfFigures, OneByOne
 from ovolo.quantities.dimension import NUMBER, Dimension
@@ -149,6 +151,7 @@ def _function_call(node: checked_tree.FunctionCall, together: Together) -> Code:
 
     def run(frame: Frame) -> Any:
         check_time()
+        frame[None].steps += 1
         inner = {**captured(frame), None: frame[None]}
         for name, argument in runs:
             inner[name] = argument(frame)
@@ -218,6 +221,7 @@ class _Handed:
 
     def __call__(self, *values: Any) -> Any:
         check_time()
+        self.around[None].steps += 1
         node = self.body.node
         inner = {**self.around, **dict(zip(self.body.parameters, values, strict=True))}
         try:
@@ -231,4 +235,5 @@ class _Handed:
     def at_once(self, *values: Any) -> Any:
         """The results for arrays of values. Raises OneByOne where that is not the same."""
         check_time()
+        self.around[None].steps += max(map(np.size, values), default=1)
         return self.body.many({**self.around, **dict(zip(self.body.parameters, values, strict=True))})  # fmt: skip

@@ -69,6 +69,9 @@ class Run(Struct):
     units: DisplayUnits
     gaps: list[Gap]
     left_out: int = 0
+    steps: int = 0
+    """Items of loops gone through, and functions called."""
+
     soft: list[Failure] = field(default_factory=list)
     """What stands against the line although it has a value."""
 

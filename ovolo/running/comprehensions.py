@@ -112,6 +112,7 @@ def _whole_comprehension(node: checked_tree.ForEach, source: Closure) -> Closure
         for stage in stages:
             inner = stage(inner)
         count = len(inner[first])
+        frame[None].steps += count
         check_time()
         if not count:
             return [] if width is None else np.empty((0, *width[0]), dtype=width[1])
@@ -236,6 +237,7 @@ def _item_comprehension(node: checked_tree.ForEach) -> Callable[[Frame], list[An
         results: list[Any] = []
         the_run: Run = frame[None]
         for inner in frames(frame):
+            the_run.steps += 1
             check_time()
             index = len(results)
             if index >= MOST_ITEMS:

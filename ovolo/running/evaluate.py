@@ -35,10 +35,10 @@ from ovolo.quantities.show import DisplayUnits
 from ovolo.remembering import Remembered
 from ovolo.running.code import Frame, until
 from ovolo.running.compile import Run, compiled
-from ovolo.running.doubts import is_figure, share_in_doubt
+from ovolo.running.doubts import in_doubt
 from ovolo.running.limits import limits_passed
 from ovolo.running.under_way import go_on
-from ovolo.running.values import Gap, LimitReached, fingerprint
+from ovolo.running.values import Gap, InDoubt, LimitReached, fingerprint
 from ovolo.running.weight import weight_of
 from ovolo.sheet.statements.registry import type_of
 from ovolo.words.measures_taken import Doubt, Taken, measuring
@@ -64,15 +64,19 @@ class LineResult(Struct, eq=False, dict=True):
     gaps: tuple[Gap, ...] = ()
     left_out: int = 0
     key: object = ""
-    within: float | None = None
-    """By what share the measures in it, or in what it needs, may be wrong; None where nothing was
-    measured."""
+    doubt: InDoubt = InDoubt(None)
+    """By how much it may be wrong, by the measures in it and in what it needs."""
 
     soft: tuple[Failure, ...] = ()
     """What stands against the line although it has a value: a used study beyond its limits."""
 
     checks: tuple[UsedCheck, ...] = ()
     """The checks of the studies that it uses."""
+
+    @property
+    def within(self) -> float | None:
+        """By what share it may be wrong; None where nothing was measured."""
+        return self.doubt.share
 
     @cached_property
     def print(self) -> object:
@@ -301,7 +305,8 @@ class _Evaluation:
                 _file(line),
             )
         given = self.settings.get(line.name or "")
-        prints = [self.state.results[need].print for need in line.needs]
+        needs = [self.state.results[need] for need in line.needs]
+        prints = [(one.print, one.doubt) if one.within else one.print for one in needs]
         return (
             line.fixed_key,
             self.state.tolerance,
@@ -320,20 +325,15 @@ class _Evaluation:
             with measuring() as taken:
                 result = self._run_until(line, checked, run, key)
             if result.failure is None:
-                result.within = self._share_in_doubt(line, checked, run, result.value, taken)
+                result.doubt = self._in_doubt(line, checked, run, result.value, taken)
         return result
 
-    def _share_in_doubt(
+    def _in_doubt(
         self, line: ProgramLine, checked: Checked, run: Run, value: Any, taken: Sequence[Taken]
-    ) -> float | None:
-        needs = {
-            need: (
-                found.value if is_figure(self.program.by_name[need].kind) else None,
-                found.within,
-            )
-            for need in line.needs
-            if (found := self.state.results[need]).within is not None
-        }
+    ) -> InDoubt:
+        results = {need: self.state.results[need] for need in self._read_by(line)}
+        needs = {need: (one.value, one.doubt) for need, one in results.items() if one.within is not None}  # fmt: skip
+        steps = run.steps
 
         def again(values: Mapping[str, Any], doubt: Doubt | None) -> Any:
             assert checked.value is not None
@@ -342,12 +342,28 @@ class _Evaluation:
                 return _closure(checked, "value", checked.value)({None: once_more})
 
         try:
-            return share_in_doubt(checked.value, value, taken, needs, again)
+            return in_doubt(checked.value, value, taken, needs, steps, again)
         except Exception as error:  # the value stands, and what it is made from is known
             if not isinstance(error, LimitReached):
                 unforeseen(error, f"how far line {line.statement.line} may be wrong")
-            shares = [one.share for one in taken] + [share for _, share in needs.values()]
-            return max(shares, default=None)
+            shares = [one.share for one in taken] + [
+                doubt.share or 0 for _, doubt in needs.values()
+            ]
+            return InDoubt(max(shares, default=None))
+
+    def _read_by(self, line: ProgramLine) -> list[str]:
+        """The values that a line reads, itself and in the functions that it calls."""
+        found: dict[str, None] = {}
+        waiting = list(line.needs)
+        while waiting:
+            name = waiting.pop()
+            if name in found:
+                continue
+            found[name] = None
+            needed = self.program.by_name[name]
+            if isinstance(needed.kind, FunctionKind):
+                waiting += needed.needs
+        return list(found)
 
     def _run_until(self, line: ProgramLine, checked: Checked, run: Run, key: object) -> LineResult:
         frame = {None: run}

@@ -138,6 +138,11 @@ def _use(
         [piece for usual, found in pieces_of_parts if not usual for piece in found],
         fields,
         key,
+        {
+            one.line.name: one.result.doubt
+            for one in lines
+            if one.line.name and one.result is not None
+        },
     )
     results = [one.result for one in lines if one.result is not None]
     return Use(

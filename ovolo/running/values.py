@@ -7,7 +7,8 @@ solid are `Copies`; any other list, and any list with gaps, is a Python list.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from functools import partial
+from typing import Any, NamedTuple
 
 import numpy as np
 from msgspec import Struct
@@ -22,6 +23,8 @@ from ovolo.geometry.underlay import Underlay
 from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.quantities.table import Table
+from ovolo.running.figures import with_one_off
+from ovolo.words.measures_taken import take
 
 
 class Gap(Struct, frozen=True):
@@ -58,15 +61,34 @@ class LimitReached(Failure):
     """A limit of time or size: ends the line, not only the item at hand."""
 
 
+class InDoubt(NamedTuple):
+    """By what share a value may be wrong (None where nothing was measured), and each of its figures by how much, where
+    that is known."""
+
+    share: float | None
+    off: tuple[float, ...] | None = None
+
+
+_MOST_OFF = 50
+"""Figures of one value that are looked at as if each were off."""
+
+
 class Yielded(Gathered):
     """What a study yields: its pieces, and what it names (or what stands against it)."""
 
     def __init__(
-        self, items: list[Any], others: list[Any], fields: dict[str, Any], key: object
+        self,
+        items: list[Any],
+        others: list[Any],
+        fields: dict[str, Any],
+        key: object,
+        doubts: dict[str, InDoubt],
     ) -> None:
         super().__init__(items, others)
         self.fields = fields
         self.key = key
+        self.doubts = doubts
+        """By how much those may be wrong that are measured, or reckoned from measures."""
 
     @property
     def fingerprint(self) -> str:
@@ -76,7 +98,26 @@ class Yielded(Gathered):
         found = self.fields[name]
         if isinstance(found, Failure):
             raise Failure(found.message, found.hint)
+        doubt = self.doubts.get(name)
+        return found if doubt is None else self._taken(name, found, doubt)
+
+    def _taken(self, name: str, found: Any, doubt: InDoubt) -> Any:
+        """A value as it was reckoned there; each of its figures may be off by itself."""
+        share, off = doubt
+        if share is None:
+            return found
+        if not share or off is None or len(off) > _MOST_OFF:
+            return take(("yielded", self, name), lambda: (found, share, None))
+        for number, by in enumerate(off):
+            away = take(("yielded", self, name, number), partial(_off_by, share if by else 0.0, by))
+            if away:
+                found = with_one_off(found, number, away)
         return found
+
+
+def _off_by(share: float, missed: float) -> tuple[float, float, float]:
+    """How far a figure is from what was reckoned: not at all, but for what may be missed."""
+    return 0.0, share, missed
 
 
 def as_list(items: list[Any], kind: Kind | None) -> Any:

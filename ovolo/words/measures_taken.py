@@ -12,7 +12,7 @@ from msgspec import Struct
 
 class Taken(Struct, frozen=True, eq=False):
     """A measure that was taken: which and of what, the figure or the places found, by what share these may be wrong (places by a
-    share of the size of all; 0 where they are exact), and by how much."""
+    share of the size of all; 0 where they are exact), and by how much (None where it is no figure that could be)."""
 
     of: tuple[object, ...]
     found: Any
@@ -72,7 +72,7 @@ def take(of: tuple[object, ...], measure: Callable[[], tuple[Any, float, Any]]) 
     if before is None or not _same(before.of, of):
         before = Taken(of, *measure())
     taken.append(before)
-    if doubt is None or doubt.number != number:
+    if doubt is None or doubt.number != number or before.missed is None:
         return before.found
     return before.found + doubt.way * before.missed
 

@@ -343,7 +343,11 @@ def test_what_was_found_is_not_taken_once_the_sheet_has_changed(
     drive(lambda page: page.locator("[data-input='width'] input").first.fill("800"))
     drive(lambda page: page.keyboard.press("Enter"))
     settled(drive)
-    drive(lambda page: expect(page.locator("#aim")).to_contain_text("What is shown has changed since."))
+    drive(
+        lambda page: expect(page.locator("#aim")).to_contain_text(
+            "What is shown has changed since."
+        )
+    )
     drive(lambda page: expect(page.get_by_role("button", name=take)).to_have_count(0))
     press(drive, "Look again")
     drive(lambda page: expect(page.get_by_text("What is shown has changed since.")).to_be_hidden())

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import pytest
 
+from ovolo.formats.attached import Sheet, read_files
+from ovolo.meaning.attachments import study_key
 from ovolo.outcome.outcome import Outcome, outcome_of
+from ovolo.running.evaluate import Memo
 
 SOLIDS = """
 block = box(40 mm, 40 mm, 40 mm)
@@ -23,6 +26,14 @@ RECKONED = {
     "an extent": ["v = bounds(b).high.z - bounds(b).low.z - 19 mm"],
     "a gap": ["v = clearance(a, b.move(45 mm, 0 mm, 0 mm)) - 22 mm"],
     "of a list": ["both = [volume(a), -volume(b)]", "v = sum(both)"],
+    "of a function that reads it": ["va = volume(a)", "vb = volume(b)", "f(k) = va - k * vb", "g(k) = f(k)", "v = g(1)"],
+    "of a function that measures": ["left(one) = volume(one) - 6000 mm^3", "v = left(a)"],
+    "in a loop": ["va = volume(a)", "vb = volume(b)", "v = sum([va - k * vb for k in 1 .. 3])"],
+    "of a function in a loop": ["va = volume(a)", "f(k) = volume(b) * k - va", "v = sum([f(k) for k in 1 .. 3])"],
+    "where a function is handed over": ["va = volume(a) / 1 mm^3", "v = integrate(x -> x - va, 0, 13000)"],
+    "of a place that has a name": ["ca = centroid(a)", "v = ca.z - 8.4 mm"],
+    "of a place that is reckoned": ["ca = centroid(a) - (0 mm, 0 mm, 8.4 mm)", "v = ca.z"],
+    "of bounds that have a name": ["bb = bounds(b)", "v = bb.high.z - bb.low.z - 19 mm"],
     "what is chosen": ["va = volume(a)", "v = if va > 1 mm^3 then va - 6000 mm^3 else 0 mm^3"],
 }  # fmt: skip
 
@@ -84,9 +95,56 @@ def test_a_value_stands_whatever_goes_wrong_with_how_far_it_is_off(
     def fails(*given: object) -> None:
         raise TypeError("not foreseen")
 
-    monkeypatch.setattr("ovolo.running.evaluate.share_in_doubt", fails)
+    monkeypatch.setattr("ovolo.running.evaluate.in_doubt", fails)
     outcome = found(["v = volume(a) - volume(b)", "w = 1 + 1"], 0.5)
     assert outcome.lines[-2].value and outcome.lines[-1].value == 2
+
+
+MEASURED = """
+va = volume(a)
+vb = volume(b)
+left = va - vb
+both = [va, -vb]
+ca = centroid(a)
+bb = bounds(b)
+exact = volume(box(1 mm, 1 mm, 1 mm))
+part body = a
+"""
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "{}va", "{}left", "{}va - {}vb", "sum({}both)", "{}both[0] + {}both[1]", "{}ca.z - 8.4 mm", "{}bb.high.z - {}bb.low.z - 19 mm",
+        "sum([{}left * k for k in 1 .. 3])", "{}exact",
+    ],
+)  # fmt: skip
+def test_what_a_used_study_has_reckoned_is_as_far_off_as_it_is_there(line: str) -> None:
+    other = f'study "Other"\n{SOLIDS}{MEASURED}'
+    tables = read_files({study_key("Other"): Sheet("Other", other, {})})
+    for before in ("other().", "o."):
+        text = f'tolerance 0.5 mm\nuse other from "Other"\no = other()\nv = {line.replace("{}", before)}'
+        used, own = outcome_of(text, tables=tables), found([MEASURED, f"v = {line.replace('{}', '')}"], 0.5)  # fmt: skip
+        assert not used.problems, [problem.message for problem in used.problems]
+        assert used.lines[-1].value == pytest.approx(own.lines[-1].value)
+        assert within(used) == pytest.approx(within(own))
+        assert (within(used) > 0) == (line != "{}exact")
+
+
+def test_what_would_take_too_many_steps_tells_the_largest_share() -> None:
+    """A sum of 30,000 items is not gone through again, and is told no less than what it comes from."""
+    outcome = found(["va = volume(a)", "v = sum([va - k * 1 mm^3 for k in 1 .. 30000])"], 0.5)
+    assert within(outcome) == within(found(["v = volume(a)"], 0.5))
+
+
+def test_what_is_as_far_off_as_before_is_not_taken_for_what_is_not() -> None:
+    """The figure of a line is the same, and it is measured no longer."""
+    memo = Memo()
+    measured = outcome_of(f"tolerance 0.5 mm{SOLIDS}va = volume(a)\nv = 2 * va", memo=memo)
+    said = f"va = {float(measured.lines[-2].value)!r} mm^3"
+    written = outcome_of(f"tolerance 0.5 mm{SOLIDS}{said}\nv = 2 * va", memo=memo)
+    assert written.lines[-1].value == measured.lines[-1].value and within(measured) > 0
+    assert written.lines[-1].result is not None and written.lines[-1].result.within is None
 
 
 def test_what_is_exact_stays_so() -> None:
