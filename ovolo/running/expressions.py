@@ -49,7 +49,7 @@ from ovolo.running.values import (
     check_count,
     refuse_gaps,
 )
-from ovolo.words.measures_taken import Inexact
+from ovolo.words.measures_taken import Inexact, InexactPlace
 from ovolo.words.rounding import snapped
 
 
@@ -346,7 +346,7 @@ def _field(node: checked_tree.Field, together: Together) -> Code:
 
     def read(frame: Frame) -> Any:
         found = owner(frame)[name]
-        return found.taken() if isinstance(found, Inexact) else found
+        return found.taken() if isinstance(found, Inexact | InexactPlace) else found
 
     return Code(read)
 

@@ -24,7 +24,7 @@ from ovolo.problems import Failure, Span
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.quantities.table import Table
 from ovolo.running.figures import with_one_off
-from ovolo.words.measures_taken import take
+from ovolo.words.measures_taken import none_but, take
 
 
 class Gap(Struct, frozen=True):
@@ -109,15 +109,12 @@ class Yielded(Gathered):
         if not share or off is None or len(off) > _MOST_OFF:
             return take(("yielded", self, name), lambda: (found, share, None))
         for number, by in enumerate(off):
-            away = take(("yielded", self, name, number), partial(_off_by, share if by else 0.0, by))
+            away = take(
+                ("yielded", self, name, number), partial(none_but, share if by else 0.0, by)
+            )
             if away:
                 found = with_one_off(found, number, away)
         return found
-
-
-def _off_by(share: float, missed: float) -> tuple[float, float, float]:
-    """How far a figure is from what was reckoned: not at all, but for what may be missed."""
-    return 0.0, share, missed
 
 
 def as_list(items: list[Any], kind: Kind | None) -> Any:

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
+from functools import partial
 from typing import Any, NamedTuple
 
+import numpy as np
 from msgspec import Struct
+from numpy.typing import NDArray
 
 
 class Taken(Struct, frozen=True, eq=False):
@@ -45,6 +48,34 @@ class Inexact(float):
     def taken(self) -> float:
         share = self.missed / max(abs(self), self.missed)
         return float(take(("figure", self), lambda: (float(self), share, self.missed)))
+
+
+class InexactPlace(np.ndarray[tuple[int, ...], np.dtype[np.float64]]):
+    """A place, or a direction, of a record of which each coordinate may be off by `missed`, by a share of what is so far `across`; taken likewise."""
+
+    missed: float = 0.0
+    across: float = 1.0
+
+    @classmethod
+    def of(cls, place: NDArray[np.float64], missed: float, across: float) -> InexactPlace:
+        found = place.view(cls)
+        found.missed, found.across = missed, across
+        return found
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return InexactPlace.of, (np.array(self), self.missed, self.across)
+
+    def taken(self) -> NDArray[np.float64]:
+        plain, share = self.view(np.ndarray), self.missed / max(self.across, self.missed)
+        away = [
+            take(("place", self, axis), partial(none_but, share, self.missed)) for axis in range(3)
+        ]
+        return plain + away if any(away) else plain
+
+
+def none_but(share: float, missed: float) -> tuple[float, float, float]:
+    """How far a figure is from what was reckoned: not at all, but for what may be missed."""
+    return 0.0, share, missed
 
 
 _now: ContextVar[tuple[list[Taken], Doubt | None] | None] = ContextVar("what was measured", default=None)  # fmt: skip

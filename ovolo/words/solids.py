@@ -25,9 +25,9 @@ from ovolo.geometry.solids.sweeping import pipe as piped
 from ovolo.geometry.solids.sweeping import sweep as swept
 from ovolo.geometry.surfaces import surface
 from ovolo.geometry.surfaces.surface import Surface
-from ovolo.geometry.types import Point
+from ovolo.geometry.types import Point, Points
 from ovolo.problems import Failure, OneByOne
-from ovolo.words.measures_taken import Inexact
+from ovolo.words.measures_taken import Inexact, InexactPlace
 from ovolo.words.measuring import pieces
 from ovolo.words.registry import word
 
@@ -392,6 +392,10 @@ def _measured(found: float, missed: float) -> float:
     return Inexact(found, missed) if missed > SAME_SHARE * found else found
 
 
+def _placed(found: Points, missed: float, size: float) -> Points:
+    return InexactPlace.of(found, missed, size) if missed > SAME_SHARE * size else found
+
+
 @word(
     f"solid -> list {_EDGE}",
     example="sum([e.length for e in edges(box(4 cm, 3 cm, 2 cm))])", gives="36 cm",
@@ -403,9 +407,12 @@ def edges(what: Solid) -> list[dict[str, Any]]:
 
     what: the solid
     """
+    size = float(np.ptp(what.bounds(), axis=0).max()) if not what.is_empty else 0.0
     return [
         {
             **_told(edge),
+            "at": _placed(edge.middle, edge.middle_missed, size),
+            "along": _placed(edge.along, edge.along_missed, 1.0),
             "length": _measured(edge.length, edge.missed),
             "angle": _measured(edge.angle, edge.angle_missed),
         }

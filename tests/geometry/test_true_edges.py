@@ -224,6 +224,58 @@ def test_the_share_is_the_same_wherever_it_stands_and_however_large_it_is(
         assert there == pytest.approx(told, rel=0.1)
 
 
+def off(name: str, *lines: str) -> tuple[Points, Points]:
+    """The figures of a line, and by how much each is told to be off."""
+    outcome = run(*lines, f"told = {name}")
+    result = outcome.lines[-1].result
+    assert result is not None and not outcome.problems
+    return np.array(result.value), np.array(result.doubt.off or np.zeros(3))
+
+
+@pytest.mark.parametrize("r", [7.0, 20.0, 31.0, 77.0])
+def test_the_middle_of_an_arc_lies_on_the_arc(r: float) -> None:
+    """Of a quarter, and not on the chord that happens to be there."""
+    at = f"[e.at for e in edges(cylinder({r} mm, 9 mm) & box({r} mm, {r} mm, 9 mm).move({r / 2} mm, {r / 2} mm)) if e.length > {r} mm and e.at.z == 0 mm][0]"
+    found = value(at)
+    assert found == pytest.approx([r * math.sqrt(0.5), r * math.sqrt(0.5), 0])
+
+
+@pytest.mark.parametrize("placed", ["", ".scale(10)", ".turn(33°, about = (1, 2, 3)).move(300 mm)"])
+@pytest.mark.parametrize("tolerance", [0.3, 0.02])
+@pytest.mark.parametrize(("x", "y", "z"), [(3.0, 8.0, -5.0), (-9.0, 11.0, 2.0), (6.5, -4.0, 9.0)])
+def test_an_edge_that_ends_in_a_ball_tells_where_and_how_long_it_is(
+    x: float, y: float, z: float, tolerance: float, placed: str
+) -> None:
+    """A corner of a box in a ball of 20 mm: three straight edges, each from the corner to √(400 - …)."""
+    size = 10.0 if placed == ".scale(10)" else 1.0
+    solid = f"s = (sphere(20 mm) & box(99 mm, 99 mm, 99 mm).move({x + 49.5} mm, {y + 49.5} mm, {z} mm)){placed}"  # fmt: skip
+    ends = [(math.sqrt(400 - y * y - z * z), x), (math.sqrt(400 - x * x - z * z), y), (math.sqrt(400 - x * x - y * y), z)]  # fmt: skip
+    straight = "l = [e for e in edges(s) if e.straight]"
+    lines = f"tolerance {tolerance} mm", solid, straight
+    lengths = [off(f"l[{at}].length", *lines) for at in range(3)]
+    for wanted in (size * (end - begin) for end, begin in ends):
+        found, away = min(lengths, key=lambda one: abs(float(one[0]) - wanted))
+        assert abs(found - wanted) <= away + 1e-9 and 0 < away < 4 * size * tolerance
+    if not placed:
+        middles = [off(f"[l[{at}].at.x, l[{at}].at.y, l[{at}].at.z]", *lines) for at in range(3)]
+        for axis, (end, begin) in enumerate(ends):
+            place = np.array([x, y, z])
+            place[axis] = (end + begin) / 2
+            found, away = min(middles, key=lambda one: float(np.abs(one[0] - place).max()))
+            assert np.all(np.abs(found - place) <= away + 1e-9) and away.max() > 0
+
+
+def test_places_and_ways_of_edges_tell_how_far_they_may_be_off() -> None:
+    """A bore beside the middle of a bar: its rims are known by their chords, at two tolerances."""
+    bored = "s = cylinder(20 mm, 90 mm) - cylinder(9 mm, 99 mm).turn(90°, about = x).move(7 mm, 50 mm, 45 mm)"
+    for figure in ("at", "along"):
+        one = f"l[0].{figure}"
+        lines = bored, "l = [e for e in edges(s) if e.at.y > 1 mm]"
+        coarse, away = off(f"[{one}.x, {one}.y, {one}.z]", "tolerance 0.3 mm", *lines)
+        fine, rest = off(f"[{one}.x, {one}.y, {one}.z]", "tolerance 0.01 mm", *lines)
+        assert np.all(np.abs(coarse - fine) <= away + rest) and 0 < rest.max() < away.max() < 2
+
+
 def test_an_edge_that_fades_is_in_doubt_wholly() -> None:
     """Where a round foot goes over into a square top, corners begin somewhere: how far down depends on the chords."""
     assert share_told("[e.length for e in edges(loft([disc(20 mm), rect(20 mm, 20 mm).move(z = 20 mm)]) - box(20 mm, 20 mm, 20 mm).move(10 mm, z = 6 mm))]") == 1  # fmt: skip
@@ -238,6 +290,8 @@ def test_an_edge_that_is_kept_elsewhere_tells_what_it_told() -> None:
     assert isinstance(edges, list)
     for one, again in zip(edges, pickle.loads(pickle.dumps(edges)), strict=True):
         assert again["angle"] == one["angle"] and again["angle"].missed == one["angle"].missed > 0
+        assert np.all(again["at"] == one["at"]) and again["at"].missed == one["at"].missed
+        assert isinstance(again["at"], type(one["at"])) and again["at"].across == one["at"].across
 
 
 def test_a_condition_on_edges_puts_no_doubt_into_what_is_made() -> None:

@@ -83,9 +83,17 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
             between = (self.points[:-1] + self.points[1:]) / 2
             centre: Points = self.lengths @ between / self.lengths.sum()
             return centre
-        where = np.concatenate([[0.0], np.cumsum(self.lengths)])
-        half = where[-1] / 2
-        return np.array([np.interp(half, where, self.points[:, k]) for k in range(3)])
+        return self._measured.place(self.length / 2)
+
+    @property
+    def middle_missed(self) -> float:
+        """By how much (mm) that may be off: as it may lie beside its place, and its ends be off along it."""
+        return self._beside + self.missed / 2
+
+    @property
+    def _beside(self) -> float:
+        bends = not self.of.is_flat[self.of.sides[self.pieces]].all()
+        return self.aside if bends and not self._measured.is_known else 0.0
 
     @property
     def along(self) -> Points:
@@ -94,9 +102,21 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
             out = self.points[:-1] - self.middle
             normal = np.sum(cross_product(out, np.roll(out, -1, axis=0)), axis=0)
         else:
-            normal = self.points[-1] - self.points[0]
+            normal = self._way
         unit: Points = normal / (np.linalg.norm(normal) or 1.0)
         return unit
+
+    @property
+    def along_missed(self) -> float:
+        """By how much (radians) that may be off: as each of its ends may be."""
+        across = self.length / math.pi if self.closed else float(np.linalg.norm(self._way))
+        return min((2 * self._beside + self.missed) / (across or 1.0), 2.0)
+
+    @property
+    def _way(self) -> Points:
+        """From its start to its end."""
+        found: Points = self._measured.place(self.length) - self._measured.place(0.0)
+        return found
 
     @cached_property
     def lengths(self) -> Points:
@@ -298,7 +318,7 @@ class Edges:
         others = [one for one in self._meeting[corner] if one != piece]
         alike = float(dot_product(self.left[piece], self.right[piece]))
         own, there = self.sides[piece], self.sides[others].ravel()
-        bends = not self._is_flat[own].all()
+        bends = not self.is_flat[own].all()
         if bends and (not others or alike > math.cos(_FADING)):
             return math.inf
         third = ~np.isin(there, own)
@@ -310,7 +330,7 @@ class Edges:
         if bends:
             sine = max(math.sqrt(max(1 - alike**2, 0.0)), _FLATTEST)
             beside = math.sqrt(1 - least**2) / sine
-        missed = beside + (not self._is_flat[there[third]].all())
+        missed = beside + (not self.is_flat[there[third]].all())
         return 2 * self.true.misses * float(missed) / least
 
     @cached_property
@@ -323,7 +343,7 @@ class Edges:
         return found
 
     @cached_property
-    def _is_flat(self) -> NDArray[np.bool_]:
+    def is_flat(self) -> NDArray[np.bool_]:
         """Of each group of triangles whether all of it looks one way."""
         _, first = np.unique(self.group, return_index=True)
         alike = dot_product(self.normals, self.normals[first[self.group]]) > 1 - SAME_SHARE

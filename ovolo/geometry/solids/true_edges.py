@@ -415,6 +415,34 @@ class Stretch(Struct, frozen=True, eq=False):
     length: float
     missed: float = 0.0
     loose: tuple[bool, bool] = (False, False)
+    on: Curve | None = None
+    """The curve, where it is known."""
+
+    begin: float = 0.0
+    """How far along the curve (mm) it begins."""
+
+    way: int = 1
+    """1 where it goes on as the curve does, -1 where it goes back."""
+
+    parts: tuple[Stretch, ...] = ()
+    """What it is made of, where it goes on from one curve to another."""
+
+    @property
+    def is_known(self) -> bool:
+        return all(one.is_known for one in self.parts) if self.parts else self.on is not None
+
+    def place(self, length: float) -> Points:
+        """Where it is (3,) at a length (mm) from its beginning."""
+        for one in self.parts:
+            if length <= one.length or one is self.parts[-1]:
+                return one.place(min(length, one.length))
+            length -= one.length
+        if self.on is not None:
+            at = self.begin + self.way * length
+            return self.on.point_at(at % self.on.length if self.on.closed else at)
+        marks = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(self.corners, axis=0), axis=1))])  # fmt: skip
+        at = length / self.length * marks[-1]
+        return np.array([np.interp(at, marks, self.corners[:, axis]) for axis in range(3)])
 
     def ending(self, before: float, after: float) -> Stretch:
         """The same, where an edge ends that may be off along it by so much (mm) there; what is known to end does not."""
@@ -426,22 +454,26 @@ def stretch(curve: Curve, corners: Points) -> Stretch:
     """The part of a curve that is drawn by corners (n, 3) in order."""
     near = 4 * _FLOAT32 * max(float(np.abs(corners).max()), 1.0)
     ends = corners[[0, -1]]
-    for whole in (np.array([curve.start, curve.end]), np.array([curve.end, curve.start])):
+    for way in (1, -1):
+        whole = np.array([curve.start, curve.end])[::way]
         if not curve.closed and np.abs(ends - whole).max() <= near:
-            return Stretch(np.concatenate([whole[:1], corners[1:-1], whole[1:]]), curve.length)
+            placed = np.concatenate([whole[:1], corners[1:-1], whole[1:]])
+            begin = 0.0 if way == 1 else curve.length
+            return Stretch(placed, curve.length, on=curve, begin=begin, way=way)
     between = corners[len(corners) // 2] if len(corners) > 2 else corners.mean(axis=0)
     spots = [closest(curve, place) for place in (corners[0], between, corners[-1])]
     first, _, last = (curve.pieces[at].at(t) for at, t in spots)
     placed = np.concatenate([first[None], corners[1:-1], last[None]])
-    if np.linalg.norm(first - last) < SAME_PLACE and len(corners) > 2:
-        return Stretch(placed, curve.length)
     begin, middle, end = (_reached(curve, at, t) for at, t in spots)
-    length = abs(end - begin)
+    if np.linalg.norm(first - last) < SAME_PLACE and len(corners) > 2:
+        return Stretch(placed, curve.length, on=curve, begin=begin)
+    length, way = abs(end - begin), 1 if begin < end else -1
     if curve.closed and not min(begin, end) <= middle <= max(begin, end):
-        length = curve.length - length
+        length, way = curve.length - length, -way
     off = np.linalg.norm(placed[[0, -1]] - ends, axis=1)
-    loose = off > near
-    return Stretch(placed, length, float(off[loose].sum()), (bool(loose[0]), bool(loose[1])))
+    missed = float(off[off > near].sum())
+    loose = [curve.closed or min(at, curve.length - at) > near for at in (begin, end)]
+    return Stretch(placed, length, missed, (loose[0], loose[1]), curve, begin, way)
 
 
 def _reached(curve: Curve, at: int, t: float) -> float:
@@ -500,7 +532,8 @@ def length_along(
         parts.append(by_itself(some, aside) if on is None else stretch(on, some))
         at += count
     length, missed = sum(one.length for one in parts), sum(one.missed for one in parts)
-    return Stretch(corners, length, missed, (parts[0].loose[0], parts[-1].loose[1])).ending(*ends)
+    loose = parts[0].loose[0], parts[-1].loose[1]
+    return Stretch(corners, length, missed, loose, parts=tuple(parts)).ending(*ends)
 
 
 def by_itself(corners: Points, aside: float) -> Stretch:
