@@ -85,7 +85,7 @@ def _of_one(thing: Edge | Points) -> list[Measured]:
         ]  # fmt: skip
     found = [Measured("length", thing.length, missed=thing.missed)]
     if thing.straight:
-        found += _components(thing.corners[0], thing.corners[-1])
+        found += _components(thing.corners[0], thing.corners[-1], thing.missed + 2 * thing.aside)
     return found
 
 
@@ -114,13 +114,21 @@ def _between(
     edges."""
     ends = _nearest(a, b)
     gap = float(np.linalg.norm(ends[1] - ends[0]))
-    aside = sum(one.aside for one in (a, b) if isinstance(one, Edge))
+    aside = sum(_off(one, end) for one, end in zip((a, b), ends, strict=True) if isinstance(one, Edge))  # fmt: skip
     found = [Measured("distance", gap, missed=aside), *_components(*ends, aside)]
     if isinstance(a, Edge) and isinstance(b, Edge) and a.straight and b.straight:
         one, other = (edge.corners[-1] - edge.corners[0] for edge in (a, b))
+        turned = sum(math.atan2(edge.missed + 2 * edge.aside, float(np.linalg.norm(way))) for edge, way in ((a, one), (b, other)))  # fmt: skip
         turn = math.atan2(float(np.linalg.norm(cross_product(one, other))), abs(float(one @ other)))
-        found.insert(1, Measured("angle", turn, ANGLE))
+        found.insert(1, Measured("angle", turn, ANGLE, turned))
     return found, ends
+
+
+def _off(edge: Edge, at: Points) -> float:
+    """How far (mm) a place of an edge may be from where it truly is: beside it, and along it where the edge ends there."""
+    ends = () if edge.closed or edge.centre is not None else (edge.corners[0], edge.corners[-1])
+    is_end = any(np.abs(at - end).max() < SAME_PLACE for end in ends)
+    return edge.aside + (edge.missed if is_end else 0.0)
 
 
 def _nearest(a: Edge | Points, b: Edge | Points) -> tuple[Points, Points]:

@@ -328,3 +328,32 @@ def test_the_distance_of_a_curve_is_its_own_and_not_that_of_its_chords() -> None
         lambda t: math.dist((60 * math.cos(t), 30 * math.sin(t)), (50, 40)), (0.2, 0.8)
     )
     assert found["distance"] == pytest.approx(least.fun, abs=1e-9)
+
+
+@pytest.mark.parametrize("tolerance", [0.3, 0.03])
+def test_what_ends_at_a_ball_is_measured_as_far_off_as_it_may_be(tolerance: float) -> None:
+    """A corner of a box in a ball of 20 mm: along each axis, between two of its edges, and to a point."""
+    x, y, z = 3.0, 8.0, -5.0
+    outcome = run(
+        f"tolerance {tolerance} mm",
+        f"part p = sphere(20 mm) & box(99 mm, 99 mm, 99 mm).move({x + 49.5} mm, {y + 49.5} mm, {z} mm)",
+    )
+    count = len(drawn_edges(outcome.parts["p"], 0).edges)
+    straight = [at for at in range(count) if edge_of(outcome.parts["p"], 0, at).straight]
+    wanted = {
+        "along x": math.sqrt(400 - y * y - z * z) - x,
+        "along y": math.sqrt(400 - x * x - z * z) - y,
+        "along z": math.sqrt(400 - x * x - y * y) - z,
+    }
+    seen = set()
+    for at in straight:
+        pick = {"part": "p", "item": 0, "edge": at}
+        along = max(measured(outcome, [pick]).found[1:4], key=lambda one: one.value)
+        assert abs(along.value - wanted[along.name]) <= along.missed < 4 * tolerance
+        seen.add(along.name)
+        beyond = {"point": [x + 200, y, z]}
+        distance = measured(outcome, [pick, beyond]).found[0]
+        nearest = wanted["along x"] if along.name == "along x" else 0.0
+        assert abs(distance.value - (200 - nearest)) <= distance.missed + 1e-9
+        assert distance.missed > 0 or along.name != "along x"
+    assert seen == set(wanted)
