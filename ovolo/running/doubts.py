@@ -93,7 +93,7 @@ def _is_run_again(node: Typed, taken: Sequence[Taken], off: Off) -> bool:
         return False
     all_of_it = list(_with_bodies(node))
     repeats = any(isinstance(one, _REPEATING) for one in all_of_it)
-    return not ((off or repeats) and any(_makes(one) for one in all_of_it))
+    return not ((off or repeats) and any(_makes(one, off) for one in all_of_it))
 
 
 def _with_bodies(node: Typed) -> Iterator[Typed]:
@@ -111,11 +111,16 @@ def _with_bodies(node: Typed) -> Iterator[Typed]:
             waiting.append(one.body)
 
 
-def _makes(node: Typed) -> bool:
-    """Whether geometry is made here, and not only named or chosen."""
-    if isinstance(node, checked_tree.StudyCall):
-        return True
-    return isinstance(node, _MAKING) and innermost(node.kind) in GEOMETRY
+def _makes(node: Typed, off: Off) -> bool:
+    """Whether geometry is made here that may be another each time: of what is off, of an item or of an argument."""
+    is_study = isinstance(node, checked_tree.StudyCall)
+    if not is_study and not (isinstance(node, _MAKING) and innermost(node.kind) in GEOMETRY):
+        return False
+    return any(
+        isinstance(one, checked_tree.LocalName)
+        or (isinstance(one, checked_tree.Line) and one.name in off)
+        for one in _with_bodies(node)
+    )
 
 
 def _cases(taken: Sequence[Taken], off: Off) -> Iterator[list[tuple[Mapping[str, Any], Doubt]]]:

@@ -28,6 +28,7 @@ RECKONED = {
     "of a list": ["both = [volume(a), -volume(b)]", "v = sum(both)"],
     "of a function that reads it": ["va = volume(a)", "vb = volume(b)", "f(k) = va - k * vb", "g(k) = f(k)", "v = g(1)"],
     "of a function that measures": ["left(one) = volume(one) - 6000 mm^3", "v = left(a)"],
+    "of a function that makes what does not change": ["va = volume(a)", "f(k) = va - k * volume(b.move(1 mm))", "v = f(1)"],
     "in a loop": ["va = volume(a)", "vb = volume(b)", "v = sum([va - k * vb for k in 1 .. 3])"],
     "of a function in a loop": ["va = volume(a)", "f(k) = volume(b) * k - va", "v = sum([f(k) for k in 1 .. 3])"],
     "where a function is handed over": ["va = volume(a) / 1 mm^3", "v = integrate(x -> x - va, 0, 13000)"],
