@@ -29,10 +29,13 @@ def when_ready(server: object) -> None:
 
 
 def post_worker_init(worker: object) -> None:
-    """The processes that sheets are evaluated in begin at once, and not with the first visitor."""
+    """The processes that sheets are evaluated in begin at once, and all pages are there, and not with the first visitor."""
+    from django.urls import get_resolver
+
     from studio.engine.pool import begin
 
     begin()
+    get_resolver().url_patterns  # noqa: B018  # which imports what they lead to
 
 
 def worker_exit(server: object, worker: object) -> None:
