@@ -441,6 +441,10 @@ export interface FileSaid {
   size: number;
 }
 
+export interface StandingSaid {
+  shown: string;
+}
+
 export interface StateSaid {
   title: string;
   text: string;

@@ -6,10 +6,11 @@ import { settingUp } from "./benches/setting-up.js";
 import { sheetSeen } from "./benches/sheet-seen.js";
 import { foldMenus } from "./menus.js";
 import { working } from "./benches/working.js";
+import { newer } from "./newer.js";
 import { component } from "./rooms.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const ROOMS = { settingUp, working, making: cutting, sheetSeen };
+const ROOMS = { newer, settingUp, working, making: cutting, sheetSeen };
 
 Alpine.data("bench", component(ROOMS, ({ settingUp }) => {
   tellSettled();

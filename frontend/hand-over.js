@@ -3,10 +3,11 @@ import "./dropped.js";
 import Alpine from "./alpine.js";
 import { choosing } from "./handover/choosing.js";
 import { taking } from "./handover/taking.js";
+import { newer } from "./newer.js";
 import { component } from "./rooms.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const ROOMS = { choosing, taking };
+const ROOMS = { newer, choosing, taking };
 
 Alpine.data("package", component(ROOMS, ({ taking }) => {
   tellSettled();

@@ -6,10 +6,11 @@ import { picturing } from "./benches/picturing.js";
 import { settingUp } from "./benches/setting-up.js";
 import { simulating } from "./benches/simulating.js";
 import { working } from "./benches/working.js";
+import { newer } from "./newer.js";
 import { component } from "./rooms.js";
 import { tellSettled } from "./workspace/settled.js";
 
-const ROOMS = { settingUp, working, making: printing, picturing, simulating };
+const ROOMS = { newer, settingUp, working, making: printing, picturing, simulating };
 
 Alpine.data("bench", component(ROOMS, ({ settingUp }) => {
   tellSettled();

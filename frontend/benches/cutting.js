@@ -11,7 +11,7 @@ export const cut = { plan: null, measured: new Map() };
 const ALL_SHEETS = { pdf: "labels", csv: "cut list" };
 
 export const cutting = () => ({
-  needs: ["settingUp", "working", "sheetSeen"],
+  needs: ["newer", "settingUp", "working", "sheetSeen"],
 
   said: "",
   count: 0,
@@ -34,6 +34,7 @@ export const cutting = () => ({
     this.said = "nesting";
     const run = this.working.beginRun();
     const asked = this.settingUp.asked;
+    const state = this.newer.now();
     /** @type {import("../answers").CutLaidSaid} */
     let laid;
     try {
@@ -46,7 +47,9 @@ export const cutting = () => ({
       this.working.endRun(run);
       return false;
     }
+    const shown = await state;
     if (this.working.run !== run) return true;
+    this.newer.shows(shown);
     this.settingUp.laidWith = asked;
     this.working.endRun(run);
     const { plan } = laid;

@@ -13,7 +13,7 @@ export const laid = { print: null, figures: [], outlines: [], found: [], lines: 
 const layers = new NewestWins(tellSettled);
 
 export const printing = () => ({
-  needs: ["settingUp", "working", "picturing", "simulating"],
+  needs: ["newer", "settingUp", "working", "picturing", "simulating"],
 
   done: 0,
   count: 0,
@@ -41,6 +41,7 @@ export const printing = () => ({
     this.settingUp.complain();
     const run = this.working.beginRun();
     const asked = this.settingUp.asked;
+    const state = this.newer.now();
     /** @type {import("../answers").PrintLaidSaid} */
     let answer;
     try {
@@ -51,7 +52,9 @@ export const printing = () => ({
       this.working.endRun(run);
       return false;
     }
+    const shown = await state;
     if (this.working.run !== run) return true;
+    this.newer.shows(shown);
     this.settingUp.laidWith = asked;
     const { print } = answer;
     this.settingUp.takeSetUp(answer, print);

@@ -14,7 +14,7 @@ function sizeSaid(bytes) {
 }
 
 export const taking = () => ({
-  needs: ["choosing"],
+  needs: ["newer", "choosing"],
 
   address: "",
   title: "",
@@ -75,10 +75,12 @@ export const taking = () => ({
     this.working += 1;
     this.said = "working it out";
     this.refusedAgain = null;
+    const state = this.newer.now();
     try {
-      const seen = await found.of(() => postLong(`${this.address}/look`, { order: this.choosing.order }, 120));
-      if (!seen) return;
-      const { manifest, pictures } = seen;
+      const answer = await found.of(async () => [await postLong(`${this.address}/look`, { order: this.choosing.order }, 120), await state]);
+      if (!answer) return;
+      const [{ manifest, pictures }, shown] = answer;
+      this.newer.shows(shown);
       this.complain();
       this.files = manifest.files.map((one) => ({ name: one.name, preset: one.preset || "as it is", size: sizeSaid(one.bytes), digest: one.sha256.slice(0, 12) }));
       this.warnings = manifest.warnings;

@@ -17,7 +17,7 @@ let darkroom = null;
 const changes = new InTurn();
 
 export const looking = () => ({
-  needs: ["study", "planning", "trying", "plotting"],
+  needs: ["study", "newer", "planning", "trying", "plotting"],
 
   sortedBy: "number",
   falling: false,
@@ -171,6 +171,7 @@ export const looking = () => ({
         /** @type {import("../answers").StateSaid} */
         const state = await changes.run(() => postForJson(`${this.study.address}edit`, { revision: this.study.revision, ...edit(one) }));
         this.study.revision = state.revision;
+        if (!this.newer.isNewer) this.newer.shows(await this.newer.now()); // it was changed here
         return true;
       } catch (error) {
         this.trying.complain(error);

@@ -11,7 +11,7 @@ const AT_ONCE = 2; // pieces under way together
 export const results = { plan: null, set: {}, revision: null, trials: [] };
 
 export const trying = () => ({
-  needs: ["study", "planning", "looking"],
+  needs: ["study", "newer", "planning", "looking"],
 
   total: 0,
   done: 0,
@@ -66,11 +66,14 @@ export const trying = () => ({
     Object.assign(results, { plan: JSON.parse(JSON.stringify(plan)), set: JSON.parse(JSON.stringify(set)), trials: [] });
     Object.assign(this, { done: 0, total: 0, began: performance.now() });
     this.looking.forgetLooks();
+    const state = this.newer.now();
     try {
       /** @type {import("../answers").PlanMadeSaid} */
       const { count, revision } = await postForJson(`${this.study.address}variations/plan`, { plan, set });
+      const shown = await state;
       if (this.running !== run) return false;
       this.total = count;
+      this.newer.shows(shown);
       results.revision = revision; // also what comes later is of this one, whoever changes the study meanwhile
       await this.tryAll(run, { plan, set, parts, revision }, count);
     } catch (error) {

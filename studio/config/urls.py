@@ -100,6 +100,7 @@ urlpatterns = [
     path(_STUDY + "exercise/leave", learning.leave, name="leave-exercise"),
     path(_STUDY, workspace.study_page, name="workspace"),
     path(_STUDY + "state", workspace.state, name="state"),
+    path(_STUDY + "standing", workspace.standing, name="standing"),
     path(_STUDY + "evaluate", workspace.evaluate, name="evaluate"),
     path(_STUDY + "turned", workspace.turned, name="turned"),
     path(_STUDY + "moves", workspace.moves, name="moves"),

@@ -17,6 +17,12 @@ class FileSaid(TypedDict):
     size: int
 
 
+class StandingSaid(TypedDict):
+    """What tells the state of a study, and of what it rests on, from others."""
+
+    shown: str
+
+
 class StateSaid(TypedDict):
     """Where a study stands. `used`: the newest revisions of the studies on which it rests, by their titles;
     `shown`: of which text a picture of it would be, `pictured`: whether there is one."""

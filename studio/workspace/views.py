@@ -28,6 +28,7 @@ from studio.learning.views import is_guided
 from studio.projects.access import entered, files_of, link_of, study_with
 from studio.projects.as_seen import text_as_seen
 from studio.projects.models import Study
+from studio.projects.pictures import state_shown
 from studio.rights.right import Right
 from studio.workspace.state import state_of
 
@@ -73,6 +74,14 @@ def lines_of(request: HttpRequest, text: str) -> dict[str, Any]:
 def state(request: HttpRequest, study_id: int) -> HttpResponse:
     """Where the study stands: for a window that wants to know whether another changed it."""
     return JsonResponse(state_of(study_with(request, study_id, Right.VIEW)))
+
+
+@entered
+@require_GET
+def standing(request: HttpRequest, study_id: int) -> HttpResponse:
+    """In which state the study is, with what it rests on: for a page that wants to know whether it is another by now."""
+    told: answers.StandingSaid = {"shown": state_shown(study_with(request, study_id, Right.VIEW))}
+    return JsonResponse(told)
 
 
 @entered

@@ -362,6 +362,37 @@ def widened(study: Study, before: str, after: str) -> None:
     study.save_text(study.text.replace(before, after), study.head_id)
 
 
+@pytest.mark.parametrize(
+    ("page", "begin", "anew"),
+    [("print", "", "Lay it out anew"), ("cut", "", "Lay it out anew"), ("package", "", "Look anew"), ("variations", "Work it out", "Work it out anew")],
+)  # fmt: skip
+def test_what_another_changes_is_told_before_one_asks(
+    drive: Driver, open_study: Opener, page: str, begin: str, anew: str
+) -> None:
+    shelf = open_study("Shelf", "input w = 40 mm from 20 mm to 80 mm step 10 mm\npart p = box(w, 30 mm, 4 mm)")  # fmt: skip
+    drive.visit(f"/studies/{shelf.pk}/{page}")
+    settled(drive)
+    if begin:
+        drive(lambda page: page.get_by_role("button", name=begin, exact=True).click())
+        settled(drive)
+    notice = "The study has changed since this was worked out."
+
+    def look(page: Page) -> None:
+        with page.expect_response("**/standing"):
+            page.evaluate("() => { window.dispatchEvent(new Event('focus')); }")
+
+    drive(look)
+    drive(lambda page: expect(page.get_by_text(notice)).to_be_hidden())
+    widened(shelf, "30 mm", "35 mm")
+    drive(look)
+    drive(lambda page: expect(page.get_by_text(notice)).to_be_visible())
+    drive(lambda page: page.get_by_role("button", name=anew).click())
+    drive(lambda page: expect(page.get_by_text(notice)).to_be_hidden())
+    settled(drive)
+    drive(look)
+    drive(lambda page: expect(page.get_by_text(notice)).to_be_hidden())
+
+
 def test_what_another_changes_is_laid_out_anew_before_it_leaves(
     drive: Driver, bracket: Study
 ) -> None:

@@ -110,6 +110,7 @@ const ASKED_OTHERWISE = {
   "workspace/together.js": "news are dropped where something was saved meanwhile",
   "workspace/words.js": "it is compared with what was asked last",
   "workspace/remarks.js": "one after another",
+  "newer.js": "it is compared with what is shown by then",
   "variations/comparing.js": "what may be compared, once",
   "workspace/asking.js": "asks for others",
 };

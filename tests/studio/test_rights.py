@@ -26,7 +26,7 @@ from studio.rights.models import Invitation, Link, Member
 from studio.rights.right import Right
 
 NEEDED = {
-    Right.VIEW: "workspace state picture leave-project",
+    Right.VIEW: "workspace state standing picture leave-project",
     Right.TURN: "evaluate turned moves item numbers outline schedule bars measure variations plan trials small-picture "
     "trial-table comparable compare aim reach bands proof print-bench print-lay print-layers print-layer print-run "
     "cut-bench cut-lay cut-run",
