@@ -10,7 +10,6 @@ from ovolo.geometry.underlay import Underlay
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Attached, OtherStudy, Tables, study_key
 from ovolo.meaning.checker import check, check_as
-from ovolo.meaning.graph import needed_names
 from ovolo.meaning.operator_kinds import ROUNDED_EDGE
 from ovolo.meaning.program import Checked, Program
 from ovolo.meaning.scope import Definition, Scope, function_kind, unknown_name
@@ -105,7 +104,7 @@ class LineChecker:
         assert content.parameters is not None
         parameters = [parameter.name for parameter in content.parameters]
         _refuse_parameters_in_defaults(content.parameters, parameters)
-        for name in sorted(needed_names(content)):
+        for name in sorted({name for name, _ in references(content)}):
             if name not in WORDS and self.scope.lines(name) is None:
                 inner = self.scope.within(dict.fromkeys(parameters, YES_NO))
                 failure = unknown_name(name, inner, list(WORDS))

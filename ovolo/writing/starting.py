@@ -16,10 +16,10 @@ from msgspec import Struct
 
 from ovolo.problems import Failure, meant
 from ovolo.sheet import tree
-from ovolo.sheet.edits import renamed
 from ovolo.sheet.names import references
 from ovolo.sheet.placing import free_name
 from ovolo.sheet.reader import read_sheet, title_of
+from ovolo.writing.renaming import renamed
 
 FOLDER = Path(__file__).parent / "starting_points"
 _OF_THE_WHOLE = (tree.Study, tree.Units, tree.Tolerance, tree.Preset)

@@ -31,6 +31,7 @@ from ovolo.sheet.edits import statement_named
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
+from ovolo.writing.renaming import renamed
 from ovolo.writing.starting import piece_for, starting_point
 from studio.engine import tasks, wire
 
@@ -290,7 +291,7 @@ def _swap(text: str, asked: wire.SwapStudy) -> Edited:
 
 def _rename(text: str, asked: wire.Rename) -> Edited:
     new = asked.new.strip()
-    return edits.renamed(text, asked.name, new), f"renamed {asked.name} to {new}"
+    return renamed(text, asked.name, new), f"renamed {asked.name} to {new}"
 
 
 def _to_formula(text: str, asked: wire.Named) -> Edited:

@@ -37,6 +37,18 @@ def test_turning_the_seed_runs_what_depends_on_it() -> None:
     assert "`seed` of this study is a length" in problem("seed = 1 mm", text[1]).message
 
 
+@pytest.mark.parametrize("call", ["random(4)", "noise((1 m, 2 m), 1 m)", "shuffled([1, 2, 3])[0]"])
+def test_without_a_seed_it_is_0_wherever_chance_is_called(call: str) -> None:
+    """In a line, in a function, in a function of that, in a loop and in a function that is handed over."""
+    wanted = value(call, "input seed = 0")
+    assert value(call) == wanted
+    assert value("f(1)", f"f(x) = {call} + 0 * x") == wanted
+    assert value("g(1)", f"f(x) = {call}", "g(x) = f(x)") == wanted
+    assert value("[f(i) for i in 0 .. 2]", f"f(x) = {call} + 0 * x") == [wanted] * 3
+    assert value("integrate(f, 0, 1)", f"f(x) = {call} + 0 * x") == pytest.approx(wanted)
+    assert "nothing here is called `seed`" in problem(f"f(x) = {call} + seed").message
+
+
 def test_shuffled_keeps_all_and_pick_takes_one() -> None:
     assert sorted(value("shuffled([1, 2, 3, 4, 5, 6])")) == [1, 2, 3, 4, 5, 6]
     assert value("shuffled(0 .. 20)") != value("shuffled(0 .. 20, 1)")
