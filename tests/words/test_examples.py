@@ -27,6 +27,24 @@ def test_the_example_gives_what_it_says(word: Word) -> None:
 
 
 @pytest.mark.parametrize("word", WORDS.values(), ids=lambda word: word.name)
+def test_the_example_gives_the_same_in_functions_loops_and_blocks(word: Word) -> None:
+    inner = ["f(one):", f"  local = {word.example}", "  local", "g(one) = f(one)"]
+    lines = [
+        "[g(one) for one in 1 .. 2][1]",
+        "if 1 > 2 then g(1) else g(2)",
+        f"[{word.example}][0]",
+    ]
+    above = [word.above] if word.above else []
+    given = [f"v{at} = {line}" for at, line in enumerate(lines)]
+    outcome = outcome_of(
+        "\n".join([*above, *inner, *given, f"gives = {word.gives}"]), tables=TABLES
+    )
+    assert not outcome.problems, [str(problem) for problem in outcome.problems]
+    *found, gives = outcome.lines[-4:]
+    assert all(equal(one.value, gives.value) for one in found)
+
+
+@pytest.mark.parametrize("word", WORDS.values(), ids=lambda word: word.name)
 def test_the_example_uses_the_word(word: Word) -> None:
     assert word.name in word.example
 
