@@ -106,6 +106,11 @@ class Note(Struct, frozen=True):
         }  # fmt: skip
 
 
+def count_said(count: float) -> str:
+    """A number of things, in groups of three figures where these tell anything."""
+    return f"{count:,.0f}" if abs(count) < 1e15 else f"{count:g}"
+
+
 class Failure(Exception):
     """Raised wherever something cannot be done; whoever knows the place adds it.
 

@@ -386,19 +386,23 @@ class _Evaluation:
             )
         except RecursionError:
             return LineResult(failure=Failure("this is nested too deeply", "name a piece of it"))
-        except ArithmeticError:
-            return LineResult(
-                failure=Failure(
-                    "a figure in this line is too large, or too small, to be worked with",
-                    "lengths are at home between 1e-6 mm and 1e12 mm",
-                )
-            )
         except Exception as error:  # the net: it costs this line alone
+            if isinstance(error, ArithmeticError) or str(error) in _BEYOND_MEASURE:
+                return LineResult(
+                    failure=Failure(
+                        "a figure in this line is too large, or too small, to be worked with",
+                        "lengths are at home between 1e-6 mm and 1e12 mm",
+                    )
+                )
             return LineResult(failure=unforeseen(error, f"line {line.statement.line}"))
         return LineResult(
             value, terms, None, tuple(run.gaps), run.left_out, key,
             soft=tuple(run.soft), checks=tuple(dict.fromkeys(run.checks)),
         )  # fmt: skip
+
+
+_BEYOND_MEASURE = ("Maximum allowed size exceeded", "Values exceed permitted range")
+"""What NumPy and the kernel say of figures that are too large for them."""
 
 
 class _UnderWay(Struct, frozen=True):

@@ -20,7 +20,7 @@ from ovolo.geometry.digest import digest
 from ovolo.geometry.solids.solid import Copies, Solid
 from ovolo.geometry.thing import Thing
 from ovolo.geometry.underlay import Underlay
-from ovolo.problems import Failure, Span
+from ovolo.problems import Failure, Span, count_said
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.quantities.table import Table
 from ovolo.running.figures import with_one_off
@@ -163,7 +163,7 @@ def refuse_gaps(value: Any, said: str) -> None:
 def check_count(count: float) -> None:
     if count > MOST_ITEMS:
         raise LimitReached(
-            f"this list would have {count:,.0f} items; at most {MOST_ITEMS:,} are made",
+            f"this list would have {count_said(count)} items; at most {MOST_ITEMS:,} are made",
             "make it shorter or coarser",
         )
 

@@ -20,6 +20,7 @@ from ovolo.geometry.surfaces.surface import Surface
 from ovolo.geometry.types import Point, Points
 from ovolo.problems import Failure, OneByOne
 from ovolo.words.corner_choice import CORNER, Condition, chosen_corners, wanted_corners
+from ovolo.words.places import count_of
 from ovolo.words.registry import word
 
 Values = Any
@@ -374,6 +375,7 @@ def divide(c: Curve, n: int) -> Point:
     """
     if n < 1:
         raise Failure(f"a curve is not divided into {n} lengths", "1 or more")
+    count_of(n, "a division")
     shares = np.linspace(0.0, c.length, n + 1)[: n if c.closed else None]
     return np.array([c.point_at(float(share)) for share in shares])
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ovolo.geometry.arrays.setting_out import MOST_ITEMS
 from ovolo.geometry.placement import scaled
 from ovolo.geometry.solids.solid import Solid
-from ovolo.problems import Failure
+from ovolo.problems import Failure, count_said
 from ovolo.words.placing import placed
 
 Values = NDArray[np.float64]
@@ -46,7 +46,7 @@ def count_of(n: float, what: str) -> int:
     if n < 0:
         raise Failure(f"{what} of {n:g} items cannot be made", "0 or more")
     if n > MOST_ITEMS:
-        raise Failure(f"{what} would have {n:,.0f} items; at most {MOST_ITEMS:,} are made")
+        raise Failure(f"{what} would have {count_said(n)} items; at most {MOST_ITEMS:,} are made")
     return int(n)
 
 

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import contextlib
+import random
+import re
 import time
 import warnings
+from collections.abc import Callable
 
 import pytest
 from hypothesis import given, settings
@@ -44,8 +47,25 @@ HOSTILE = (
     'a = written(1e308 m, "um", 15)', "a = [1, 2][1e308]", "a = [1, 2][-1e308 .. 3]", "a = round(1e308, 1e-308)",
     "tolerance 1e-9 mm\npart p = sphere(1 m)", "units ft-in\na = 1e308 mm\nb = 1e15 mm",
     "part p = rect(1 m, 1 m) hatch 45°, 1e-9 mm", "part p = rect(1 m, 1 m) colour by [1e308]",
-    "part p = box(1 mm, 1 mm, 1 mm) material 1e308 kg/m^3",
+    "part p = box(1 mm, 1 mm, 1 mm) material 1e308 kg/m^3", "part p = wrap(box(10 cm, 4 cm, 1e12 m), 50 cm)",
 )  # fmt: skip
+
+
+BEYOND = {
+    "divide(circle(1 m), 1e300)": "1e+300 items; at most 200,000",
+    "divide(circle(1 m), 1e9)": "1,000,000,000 items",
+    "helix(1e303 mm, 1 mm, 3)": "would have 1.35e+78 pieces",
+    "spline([(1e100 mm, 0 m), (1 m, 0 mm), (2 m, 0 m)])": "too near for a spline",
+    "scatter(disc(5 mm), rect(0 mm, 0 mm), 100 mm)": "no room in this region, for it is empty",
+    "cut_at(box(4 cm, 1e100 mm, 1e16 mm), x)": "too large, or too small",
+    "wrap(box(10 cm, 4 cm, 1e9 mm), 50 cm)": "divide an edge into about 5e+04 parts",
+    "twist(box(1 mm, 1 mm, 1 km), 1e6°)": "divide an edge into",
+}
+
+_LENGTH = re.compile(r"\b\d+(?:\.\d+)? (?:mm|cm|m)\b")
+_NUMBER = re.compile(r"(?<![\w.])\d+(?![\w.°%])(?! (?:mm|cm|m|kg)\b)")
+_LENGTHS = "1e300 m", "1e12 m", "1e-300 m", "1e100 mm", "1e9 m", "1e-9 mm", "0 mm", "-1e20 m", "3000 m"  # fmt: skip
+_NUMBERS = "1e9", "1e300", "0", "-5", "40000"
 
 
 def shown(text: str) -> None:
@@ -56,6 +76,27 @@ def shown(text: str) -> None:
     with warnings.catch_warnings(), contextlib.suppress(Failure):
         warnings.simplefilter("ignore")
         tasks.drawing_of(outcome, {"room": [400, 300]})
+
+
+@pytest.mark.parametrize(("formula", "said"), BEYOND.items())
+def test_what_is_beyond_all_measure_is_said_in_words(formula: str, said: str) -> None:
+    outcome = outcome_of(f"a = {formula}")
+    assert said in outcome.problems[0].message
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_words_with_figures_of_any_size_say_what_is_wrong(seed: int) -> None:
+    """Each word's example, with half of its lengths and a third of its numbers others."""
+    chance = random.Random(seed)
+
+    def other(some: tuple[str, ...], share: float) -> Callable[[re.Match[str]], str]:
+        return lambda found: chance.choice(some) if chance.random() < share else found[0]
+
+    for word in WORDS.values():
+        formula = _NUMBER.sub(other(_NUMBERS, 0.3), _LENGTH.sub(other(_LENGTHS, 0.5), word.example))
+        above = f"{word.above}\n" if word.above else ""
+        for one in outcome_of(f"{above}a = {formula}", time_limit=2.0).problems:
+            assert "not foreseen" not in one.message, formula
 
 
 @pytest.mark.parametrize("text", HOSTILE, ids=[text[:60] for text in HOSTILE])

@@ -31,6 +31,8 @@ def scattered(
     `chance` gives numbers from 0 to 1 for whole numbers. Raises Failure where `most` of them find
     no room."""
     wanted = MOST_SCATTERED if most is None else most
+    if region.is_empty:
+        raise Failure("there is no room in this region, for it is empty", "guard it with `if`")
     taken = _Taken(region, least)
     low_x, low_y, high_x, high_y = region.flat.bounds
     low, size = np.array([low_x, low_y]), np.array([high_x - low_x, high_y - low_y])

@@ -127,6 +127,11 @@ def spline(points: Points, begin: Points | None, end: Points | None) -> Curve:
     if len(kept) < 3 and begin is None and end is None:
         return polyline(points)
     knots = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(kept, axis=0), axis=1))])
+    if np.any(np.diff(knots) <= 0):
+        raise Failure(
+            f"some points that follow each other are too near for a spline of {knots[-1]:.3g} mm",
+            "leave one of them out",
+        )
     closed = len(kept) > 3 and np.linalg.norm(kept[0] - kept[-1]) < SMALLEST
     if closed and begin is None and end is None:
         kept = np.concatenate([kept[:-1], kept[:1]])
@@ -270,7 +275,13 @@ def helix(radius: float, pitch: Callable[[float], float], turns: float) -> Curve
     # A cubic with the right ends and slopes misses a circle of angle a by r a⁴ / 384, its length
     # by a⁴ / 720 of it.
     angle = min((384 * _ACCURACY / radius) ** 0.25, (720 * _LENGTH_ACCURACY) ** 0.25)
-    count = max(math.ceil(2 * math.pi * turns / angle), 1)
+    pieces = 2 * math.pi * turns / angle
+    if not pieces <= _MOST_PIECES:
+        raise Failure(
+            f"a helix of {turns:g} turns of radius {radius:g} mm would have {pieces:.3g} pieces",
+            f"at most {_MOST_PIECES:,} are made: fewer turns, or a smaller radius",
+        )
+    count = max(math.ceil(pieces), 1)
 
     def at(t: Points) -> Points:
         turned = 2 * math.pi * t
@@ -283,6 +294,8 @@ def helix(radius: float, pitch: Callable[[float], float], turns: float) -> Curve
 
     return _from_spline(np.linspace(0.0, turns, count + 1), at, slope)
 
+
+_MOST_PIECES = 200_000
 
 _ACCURACY = 1e-7
 """By how many mm a helix may be missed."""

@@ -39,6 +39,12 @@ class Mesh(Struct, frozen=True, eq=False):
         middle: Floats = (volumes @ (a + b + c)) / (4 * volumes.sum())
         return middle
 
+    def longest_edge(self) -> float:
+        """In mm; 0 of an empty mesh."""
+        corners = self.corners[self.triangles]
+        sides = corners - np.roll(corners, 1, axis=1)
+        return float(np.sqrt((sides**2).sum(axis=2).max(initial=0.0)))
+
     def area(self) -> float:
         return float(np.linalg.norm(self.area_vectors(), axis=1).sum() / 2)
 

@@ -27,6 +27,9 @@ from ovolo.problems import Failure
 
 _MOST_TRIANGLES = 1_000_000
 
+_MOST_PARTS = 10_000
+"""Into so many an edge is divided: the kernel, which divides one within the other, is lost beyond some 40,000."""
+
 
 def hull(solids: Sequence[Solid], points: Points) -> Solid:
     """The least convex solid round solids and points (n, 3)."""
@@ -270,6 +273,9 @@ def warped(
     than `longest` (mm); its `volume` (mm³), where there is a formula for it."""
     mesh = solid.mesh
     span = float(np.ptp(mesh.corners, axis=0).max())
+    parts = mesh.longest_edge() / max(longest, SAME_SHARE)
+    if parts > _MOST_PARTS:
+        raise Failure(f"{what} would divide an edge into about {parts:,.4g} parts", f"at most {_MOST_PARTS:,}: make it shorter, or bend it less")  # fmt: skip
     estimate = len(mesh.triangles) + mesh.area() / max(longest, SAME_SHARE) ** 2 * 4
     if estimate > _MOST_TRIANGLES:
         raise Failure(f"{what} would need about {estimate:,.0f} triangles", "make it smaller or bend it less")  # fmt: skip
