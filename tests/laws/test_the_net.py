@@ -60,6 +60,7 @@ BEYOND = {
     "cut_at(box(4 cm, 1e100 mm, 1e16 mm), x)": "too large, or too small",
     "wrap(box(10 cm, 4 cm, 1e9 mm), 50 cm)": "divide an edge into about 5e+04 parts",
     "twist(box(1 mm, 1 mm, 1 km), 1e6°)": "divide an edge into",
+    "shell(extrude(star(5000, 1 m, 0.01 mm), 3 mm), 31 mm)": "leave no sound hollow in this solid",
 }
 
 _LENGTH = re.compile(r"\b\d+(?:\.\d+)? (?:mm|cm|m)\b")

@@ -227,6 +227,9 @@ def _inside(solid: Solid, thickness: float, ways: tuple[float, ...]) -> manifold
         level = high if way > 0 else low
         distances[(normals[:, 2] * way > 1 - SAME_SHARE) & (np.abs(levels - level) < SAME_PLACE)] = max(thickness, 1.0)  # fmt: skip
     moved = _moved_planes(mesh, normals, sizes, distances)
+    reached = np.einsum("mki,mi->mk", (moved - mesh.corners)[mesh.triangles], normals)
+    if np.any(np.abs(reached - distances[:, None])[sizes > 0] > thickness / 2):
+        return None  # faces that look against each other and meet: no place lies on both
     found = Mesh(moved, mesh.triangles)
     turned = dot_product(found.area_vectors(), normals)
     if np.any(turned < -SAME_SHARE * np.maximum(sizes, 1.0)) or found.volume() <= 0:
