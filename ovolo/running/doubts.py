@@ -1,15 +1,16 @@
 """By how much a figure may be wrong that is reckoned from measures which may be.
 
 The line is run again as if one of these were off by as much as it may be, one way and the other; what that changes is
-added up. So a small difference of two large figures tells how little of it is left to trust, and a sum tells no more than
+added up, or is what all change together. So a small difference of two large figures tells how little of it is left to trust, and a sum tells no more than
 its parts. Where that would make geometry anew, or take very many steps, the largest share of what it is reckoned from is
 told.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -26,6 +27,9 @@ _MOST = 400
 
 _MOST_STEPS = 20_000
 """Items of loops and calls of functions that are gone through once more for all of them."""
+
+_MOST_TOGETHER = 8
+"""So many times all figures are looked at as if they were off together, each its way."""
 
 _REPEATING = (checked_tree.ForEach, checked_tree.FunctionCall, checked_tree.Applied)
 _MAKING = (checked_tree.WordCall, checked_tree.Operation, checked_tree.Opposite)
@@ -56,20 +60,13 @@ def in_doubt(
         return InDoubt(largest, _missed(taken[0], figures))  # the measure itself
     off = {name: (was, doubt.off) for name, (was, doubt) in needs.items() if doubt.share}
     cases = list(_cases(taken, off)) if _is_run_again(node, taken, off) else []
-    repeats = steps * len(_WAYS) * len(cases)
-    if not cases or len(cases) > _MOST or repeats > _MOST_STEPS:
+    if not cases or len(cases) > _MOST or (len(cases) + _MOST_TOGETHER) * 2 * steps > _MOST_STEPS:
         return InDoubt(largest, tuple(largest * abs(one) for one in figures))
-    away = [0.0] * len(figures)
-    for case in cases:
-        changed = [_changed(figures, values, doubt, again) for values, doubt in case]
-        away = [so_far + max(each) for so_far, *each in zip(away, *changed, strict=True)]
+    away = _away(figures, cases, _Runs(taken, off, again))
     if not _is_figure(node.kind):  # of places it is told as a share of a size
         return InDoubt(largest, tuple(away))
     shares = [by / max(abs(one), by) for one, by in zip(figures, away, strict=True) if by]
     return InDoubt(max(shares, default=largest), tuple(away))
-
-
-_WAYS = (1, -1)
 
 
 def _missed(taken: Taken, figures: list[float]) -> tuple[float, ...] | None:
@@ -123,28 +120,76 @@ def _makes(node: Typed, off: Off) -> bool:
     )
 
 
-def _cases(taken: Sequence[Taken], off: Off) -> Iterator[list[tuple[Mapping[str, Any], Doubt]]]:
-    """What is off, one after the other, each both ways."""
-    for at, one in enumerate(taken):
-        if one.share:
-            yield [({}, Doubt(taken, at, way)) for way in _WAYS]
-    exact = Doubt(taken, -1, 1)
-    for name, (was, figures) in off.items():
-        for at, by in enumerate(figures or ()):
-            if by:
-                yield [({name: with_one_off(was, at, way * by)}, exact) for way in _WAYS]
+Case = tuple[str, int]
+"""One figure that is off: of a line its name and the number of its figure, or of what is measured here "" and its number."""
 
 
-def _changed(
-    figures: list[float], values: Mapping[str, Any], doubt: Doubt, again: Again
-) -> list[float]:
-    """By how much figures change where something is off; all of them by themselves where there would be none."""
-    try:
-        found = figures_of(again(values, doubt))
-    except LimitReached:
-        raise
-    except (Failure, ArithmeticError):
-        found = None
-    if found is None or len(found) != len(figures):
+def _cases(taken: Sequence[Taken], off: Off) -> Iterator[Case]:
+    yield from (("", at) for at, one in enumerate(taken) if one.share)
+    for name, (_, figures) in off.items():
+        yield from ((name, at) for at, by in enumerate(figures or ()) if by)
+
+
+class _Runs(NamedTuple):
+    """The line run again, some of what it is reckoned from being off."""
+
+    taken: Sequence[Taken]
+    off: Off
+    again: Again
+
+    def changed(self, figures: list[float], ways: Mapping[Case, int]) -> list[float] | None:
+        """What is added to each figure where each of some cases is off, one way (1) or the other (-1); None where there
+        would be none, or others."""
+        values: dict[str, Any] = {}
+        for (name, at), way in ways.items():
+            if name:
+                was, by = self.off[name]
+                assert by is not None
+                values[name] = with_one_off(values.get(name, was), at, way * by[at])
+        doubt = Doubt(self.taken, {at: way for (name, at), way in ways.items() if not name})
+        try:
+            found = figures_of(self.again(values, doubt))
+        except LimitReached:
+            raise
+        except (Failure, ArithmeticError):
+            found = None
+        if found is None or len(found) != len(figures):
+            return None
+        return [one - was for one, was in zip(found, figures, strict=True)]
+
+
+def _away(figures: list[float], cases: Sequence[Case], runs: _Runs) -> list[float]:
+    """By how much each figure may be off: what each case changes, added up; or, where a figure goes one way with each, what
+    all change together, which is less for the least of some and the like."""
+    changes = [[runs.changed(figures, {case: way}) for way in (1, -1)] for case in cases]
+    if any(one is None for both in changes for one in both):
         return [abs(one) for one in figures]
-    return [abs(one - was) for one, was in zip(found, figures, strict=True)]
+    away = [0.0] * len(figures)
+    together: dict[tuple[int, ...], list[float]] = {}
+    for figure in range(len(figures)):
+        pairs = [(up[figure], down[figure]) for up, down in changes if up and down]
+        away[figure] = sum(max(abs(up), abs(down)) for up, down in pairs)
+        if sum(bool(up or down) for up, down in pairs) < 2 or any(up * down > 0 for up, down in pairs):  # fmt: skip
+            continue
+        ways = tuple(int(np.sign(up - down)) for up, down in pairs)
+        if ways not in together and len(together) < _MOST_TOGETHER:
+            together[ways] = _all_off(figures, cases, ways, runs)
+        if ways in together:
+            away[figure] = min(away[figure], together[ways][figure])
+    return away
+
+
+def _all_off(
+    figures: list[float], cases: Sequence[Case], ways: Sequence[int], runs: _Runs
+) -> list[float]:
+    """By how much figures change where all cases are off, each its way, or the other."""
+    found = [
+        runs.changed(
+            figures, {case: turn * way for case, way in zip(cases, ways, strict=True) if way}
+        )
+        for turn in (1, -1)
+    ]
+    return [
+        max((math.inf if one is None else abs(one[at])) for one in found)
+        for at in range(len(figures))
+    ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
 from functools import partial
@@ -24,12 +24,11 @@ class Taken(Struct, frozen=True, eq=False):
 
 
 class Doubt(NamedTuple):
-    """One of the measures that were taken in a line, by its number, is looked at as if it were off, one way (1) or the
-    other (-1)."""
+    """Some of the measures that were taken in a line, by their numbers, are looked at as if they were off, each one way (1)
+    or the other (-1)."""
 
     taken: Sequence[Taken]
-    number: int
-    way: int
+    ways: Mapping[int, int]
 
 
 class Inexact(float):
@@ -103,9 +102,10 @@ def take(of: tuple[object, ...], measure: Callable[[], tuple[Any, float, Any]]) 
     if before is None or not _same(before.of, of):
         before = Taken(of, *measure())
     taken.append(before)
-    if doubt is None or doubt.number != number or before.missed is None:
+    way = doubt.ways.get(number) if doubt is not None else None
+    if way is None or before.missed is None:
         return before.found
-    return before.found + doubt.way * before.missed
+    return before.found + way * before.missed
 
 
 def _same(one: tuple[object, ...], other: tuple[object, ...]) -> bool:

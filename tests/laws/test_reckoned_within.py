@@ -101,6 +101,20 @@ def test_a_value_stands_whatever_goes_wrong_with_how_far_it_is_off(
     assert outcome.lines[-2].value and outcome.lines[-1].value == 2
 
 
+@pytest.mark.parametrize("word", ["min", "max"])
+def test_the_least_of_many_is_no_further_off_than_each(word: str) -> None:
+    """Of ten that are alike, measured or named; and nothing is lost where what is off may add up either way."""
+    each = within(found(["v = volume(b)"], 0.5))
+    assert within(found([f"v = {word}([volume(b) for k in 1 .. 10])"], 0.5)) == pytest.approx(each)
+    names = [f"v{at} = volume(b.move({at} mm))" for at in range(10)]
+    listed = ", ".join(f"v{at}" for at in range(10))
+    assert within(found([*names, f"v = {word}([{listed}])"], 0.5)) == pytest.approx(each, rel=0.01)
+    apart = found(["va = volume(b)", "vb = volume(c)", "v = abs(va - vb) + 0.01 * va"], 0.5)
+    away = apart.lines[-2].result, apart.lines[-3].result
+    missed = sum(one.doubt.off[0] for one in away if one is not None and one.doubt.off)
+    assert within(apart) * apart.lines[-1].value >= 0.9 * missed
+
+
 MEASURED = """
 va = volume(a)
 vb = volume(b)
