@@ -1,9 +1,9 @@
 """By how much a figure may be wrong that is reckoned from measures which may be.
 
 The line is run again as if one of these were off by as much as it may be, one way and the other; what that changes is
-added up, or is what all change together. So a small difference of two large figures tells how little of it is left to trust, and a sum tells no more than
-its parts. Where that would make geometry anew, or take very many steps, the largest share of what it is reckoned from is
-told.
+added up, or is what all change together. So a small difference of two large figures tells how little of it is left to
+trust, and a sum tells no more than its parts. Where that would make geometry anew, or take very many steps, the largest
+share of what it is reckoned from is told.
 """
 
 from __future__ import annotations

@@ -439,7 +439,8 @@ class Stretch(Struct, frozen=True, eq=False):
             length -= one.length
         if self.on is not None:
             at = self.begin + self.way * length
-            return self.on.point_at(at % self.on.length if self.on.closed else at)
+            whole = self.on.length
+            return self.on.point_at(at % whole if self.on.closed else min(max(at, 0.0), whole))
         marks = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(self.corners, axis=0), axis=1))])  # fmt: skip
         at = length / self.length * marks[-1]
         return np.array([np.interp(at, marks, self.corners[:, axis]) for axis in range(3)])
