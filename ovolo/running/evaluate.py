@@ -333,6 +333,8 @@ class _Evaluation:
     ) -> InDoubt:
         results = {need: self.state.results[need] for need in self._read_by(line)}
         needs = {need: (one.value, one.doubt) for need, one in results.items() if one.within is not None}  # fmt: skip
+        if not taken and not needs:
+            return _UNMEASURED
         steps = run.steps
 
         def again(values: Mapping[str, Any], doubt: Doubt | None) -> Any:
@@ -400,6 +402,8 @@ class _Evaluation:
             soft=tuple(run.soft), checks=tuple(dict.fromkeys(run.checks)),
         )  # fmt: skip
 
+
+_UNMEASURED = InDoubt(None)
 
 _BEYOND_MEASURE = ("Maximum allowed size exceeded", "Values exceed permitted range")
 """What NumPy and the kernel say of figures that are too large for them."""
