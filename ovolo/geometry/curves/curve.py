@@ -594,6 +594,13 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
             math.fsum(run.lengths) if isinstance(run, Cubics) else run.length for run in self.runs
         )
 
+    @cached_property
+    def ends(self) -> Points:
+        """At which length from the start (mm) each piece ends, (n,)."""
+        each = [run.lengths if isinstance(run, Cubics) else [run.length] for run in self.runs]
+        found: Points = np.cumsum(np.concatenate(each))
+        return found
+
     def bounds(self) -> Points:
         """The least and greatest corner, (2, 3)."""
         return self._bounds
@@ -674,11 +681,12 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
                 f"there is nothing at {length:.6g} mm on a curve {self.length:.6g} mm long",
                 "from 0 mm to its length, or a share from 0 to 1",
             )
-        for at, piece in enumerate(self.pieces):
-            if length <= piece.length or at == len(self.pieces) - 1:
-                return at, piece.parameter_at(length)
-            length -= piece.length
-        raise AssertionError
+        at = min(int(np.searchsorted(self.ends, length)), len(self.pieces) - 1)
+        return at, self.pieces[at].parameter_at(length - self.length_before(at))
+
+    def length_before(self, at: int) -> float:
+        """The length (mm) of all pieces before one, by its number."""
+        return float(self.ends[at - 1]) if at else 0.0
 
     def point_at(self, length: float) -> Points:
         at, t = self.locate(length)

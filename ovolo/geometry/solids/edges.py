@@ -115,8 +115,8 @@ class Edge(Struct, frozen=True, eq=False, dict=True):
     @property
     def _way(self) -> Points:
         """From its start to its end."""
-        found: Points = self._measured.place(self.length) - self._measured.place(0.0)
-        return found
+        start, end = self._measured.ends
+        return end - start
 
     @cached_property
     def lengths(self) -> Points:

@@ -428,6 +428,11 @@ class Stretch(Struct, frozen=True, eq=False):
     """What it is made of, where it goes on from one curve to another."""
 
     @property
+    def ends(self) -> tuple[Points, Points]:
+        first, last = (self.parts[0], self.parts[-1]) if self.parts else (self, self)
+        return first.corners[0], last.corners[-1]
+
+    @property
     def is_known(self) -> bool:
         return all(one.is_known for one in self.parts) if self.parts else self.on is not None
 
@@ -479,8 +484,7 @@ def stretch(curve: Curve, corners: Points) -> Stretch:
 
 def _reached(curve: Curve, at: int, t: float) -> float:
     """The length of a curve up to a place of one of its pieces."""
-    before = [run.lengths if isinstance(run, Cubics) else [run.length] for run in curve.runs]
-    return float(np.concatenate(before)[:at].sum()) + curve.pieces[at].length_to(t)
+    return curve.length_before(at) + curve.pieces[at].length_to(t)
 
 
 def standing_for(under: Sequence[Curve | None], closed: bool) -> list[Curve | None]:
