@@ -76,13 +76,13 @@ export const handover = () => ({
 
   // What the browser fetches itself: once all that was changed is saved.
   async atRest({ currentTarget }) {
-    await this.saving.rested();
+    if (!(await this.saving.rested())) return;
     window.open(this.saving.asSeen(currentTarget.href), currentTarget.target || "_self", currentTarget.rel);
   },
 
   // A copy is of what is shown, and not of what was there before the last change.
   async copyAtRest({ target: form }) {
-    await this.saving.rested();
+    if (!(await this.saving.rested())) return;
     for (const [name, value] of this.saving.shown()) form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
     form.submit();
   },

@@ -154,10 +154,13 @@ export const saving = () => ({
     });
   },
 
-  // Once all that was changed so far is saved, or turned, or refused: what leaves is what was seen. Without a server nothing leaves.
+  // Once all that was changed so far is saved, or turned, or refused: what leaves is what was seen. Without a server nothing
+  // leaves. False where what was on its way was not saved: then it is said why.
   async rested() {
+    const waited = waiting.length > 0;
     await turns.run(async () => null);
     while (waiting.length && !away) await new Promise((wake) => setTimeout(wake, SOON));
+    return !waited || (!waiting.length && this.status !== "Not saved");
   },
 
   // Who follows a link right after a change need not be asked about it: the link is followed once it is saved.
@@ -165,8 +168,7 @@ export const saving = () => ({
     const link = event.target instanceof Element ? event.target.closest("a[href]") : null;
     if (!waiting.length || away || event.defaultPrevented || !isFollowed(event, link)) return;
     event.preventDefault();
-    await this.rested();
-    location.assign(link.href);
+    if (await this.rested()) location.assign(link.href);
   },
 
   async sendWaiting() {

@@ -229,6 +229,23 @@ def test_a_link_is_followed_once_all_is_saved(vane: Study, drive: Driver) -> Non
     assert "chord = 310 mm" in head_text(vane) and asked == []
 
 
+def test_a_link_is_not_followed_where_the_change_before_it_was_refused(
+    vane: Study, drive: Driver
+) -> None:
+    def change_and_leave(page: Page) -> None:
+        _answer_edits_late(page)
+        page.locator("[data-input='chord'] input").first.fill("12 kg")
+        page.keyboard.press("Enter")
+        page.get_by_role("link", name="Benches").click()
+        expect(page.get_by_role("alert")).to_contain_text("12 kg is a mass")
+        page.wait_for_timeout(300)
+        assert page.url.endswith(f"/studies/{vane.pk}/") or f"/studies/{vane.pk}/?" in page.url
+
+    drive(change_and_leave)
+    drive(lambda page: page.get_by_role("link", name="Benches").click())
+    drive(lambda page: page.wait_for_url("**/print"))
+
+
 def test_a_copy_has_the_change_that_is_on_its_way(vane: Study, drive: Driver) -> None:
     def change_and_copy(page: Page) -> None:
         _answer_edits_late(page)
