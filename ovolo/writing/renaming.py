@@ -1,4 +1,4 @@
-"""A line renamed so that all values stay: also those of chance, which take the study's `seed` where they are given none."""
+"""A line renamed so that all values stay, and what needs a line: chance takes the study's `seed` where it is given none."""
 
 from __future__ import annotations
 
@@ -20,6 +20,19 @@ def renamed(text: str, old: str, new: str) -> str:
     if new == _SEED:
         _refuse_other_chance(text)
     return after
+
+
+def needed_by(text: str, name: str) -> list[tree.Statement]:
+    """The statements that use what a line is called, named there or, as a seed, not."""
+    found = edits.needed_by(text, name)
+    if name != _SEED:
+        return found
+    lines = {one.line for one in found}
+    return [
+        one
+        for one in read_sheet(text).statements
+        if one.line in lines or any(_by_default(one.content))
+    ]
 
 
 def _by_default(content: tree.Content) -> Iterator[tree.Call]:

@@ -31,7 +31,7 @@ from ovolo.sheet.edits import statement_named
 from ovolo.sheet.literals import typed_literal
 from ovolo.sheet.names import references
 from ovolo.sheet.reader import read_statement
-from ovolo.writing.renaming import renamed
+from ovolo.writing.renaming import needed_by, renamed
 from ovolo.writing.starting import piece_for, starting_point
 from studio.engine import tasks, wire
 
@@ -260,7 +260,7 @@ def _delete(text: str, asked: wire.Delete) -> Edited:
     names = edits.names_between(text, asked.line, asked.last)
     taken = range(asked.line, (asked.last or asked.line) + 1)
     for name in [] if asked.all_the_same else names:
-        needing = [one for one in edits.needed_by(text, name) if one.line not in taken]
+        needing = [one for one in needed_by(text, name) if one.line not in taken]
         if needing:
             said = ", ".join(f"{one.name or 'line'} (line {one.line})" for one in needing)
             count = "1 line needs" if len(needing) == 1 else f"{len(needing)} lines need"

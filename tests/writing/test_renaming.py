@@ -4,7 +4,8 @@ import pytest
 
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
-from ovolo.writing.renaming import renamed
+from ovolo.writing.renaming import needed_by, renamed
+from studio.engine.editing import edited
 from tests.sheets import demo, demo_tables
 
 SHEET = """input seed = 7 from 0 to 99 step 1
@@ -54,6 +55,22 @@ def test_what_has_chance_without_a_seed_gets_none_by_a_new_name() -> None:
     assert renamed("input grain = 3\na = random(4, seed = grain)", "grain", "seed").endswith("seed = seed)")  # fmt: skip
     with pytest.raises(Failure, match="already the name of line 1"):
         renamed(SHEET, "grain", "seed")
+
+
+def test_a_seed_is_needed_by_all_that_takes_it_unsaid() -> None:
+    assert [one.name for one in needed_by(SHEET, "seed")] == [
+        "a",
+        "b",
+        "c",
+        "d",
+        "e",
+        "f",
+        "g",
+        None,
+    ]
+    assert [one.name for one in needed_by(SHEET, "grain")] == ["b"]
+    with pytest.raises(Failure, match="1 line needs `seed`: a"):
+        edited("input seed = 7\na = random(4)\nb = 3", {"edit": "delete", "line": 1}, {})
 
 
 def test_all_else_is_renamed_as_ever() -> None:
