@@ -194,6 +194,21 @@ def descendants(node: Typed) -> Iterator[Typed]:
         yield from descendants(child)
 
 
+def with_bodies(node: Typed) -> Iterator[Typed]:
+    """All nodes within a node, itself first, and within the functions that it calls; each once."""
+    seen: set[int] = set()
+    waiting = [node]
+    while waiting:
+        one = waiting.pop()
+        if id(one) in seen:
+            continue
+        seen.add(id(one))
+        yield one
+        waiting += children(one)
+        if isinstance(one, FunctionCall | Applied):
+            waiting.append(one.body)
+
+
 def children(node: Typed) -> Iterator[Typed]:
     """The nodes right within a node; the body of a function elsewhere is none."""
     for name in node.__struct_fields__:

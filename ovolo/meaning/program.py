@@ -150,10 +150,8 @@ class Program(Struct, eq=False, dict=True):
 def _seeds_in(node: checked_tree.Typed) -> set[str]:
     """The names of lines from which the seeds of a formula are made."""
     found: set[str] = set()
-    for one in checked_tree.descendants(node):
-        if isinstance(one, checked_tree.FunctionCall | checked_tree.Applied):
-            found |= _seeds_in(one.body)
-        elif isinstance(one, checked_tree.WordCall) and one.word.seeded:
+    for one in checked_tree.with_bodies(node):
+        if isinstance(one, checked_tree.WordCall) and one.word.seeded:
             seed = dict(one.named).get("seed")
             inner = checked_tree.descendants(seed) if seed is not None else ()
             found |= {part.name for part in inner if isinstance(part, checked_tree.Line)}

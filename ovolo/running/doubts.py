@@ -88,24 +88,9 @@ def _is_run_again(node: Typed, taken: Sequence[Taken], off: Off) -> bool:
         return False
     if any(by is None for _, by in off.values()):
         return False
-    all_of_it = list(_with_bodies(node))
+    all_of_it = list(checked_tree.with_bodies(node))
     repeats = any(isinstance(one, _REPEATING) for one in all_of_it)
     return not ((off or repeats) and any(_makes(one, off) for one in all_of_it))
-
-
-def _with_bodies(node: Typed) -> Iterator[Typed]:
-    """All nodes within a node, and within the functions that it calls; each once."""
-    seen: set[int] = set()
-    waiting = [node]
-    while waiting:
-        one = waiting.pop()
-        if id(one) in seen:
-            continue
-        seen.add(id(one))
-        yield one
-        waiting += checked_tree.children(one)
-        if isinstance(one, checked_tree.FunctionCall | checked_tree.Applied):
-            waiting.append(one.body)
 
 
 def _makes(node: Typed, off: Off) -> bool:
@@ -116,7 +101,7 @@ def _makes(node: Typed, off: Off) -> bool:
     return any(
         isinstance(one, checked_tree.LocalName)
         or (isinstance(one, checked_tree.Line) and one.name in off)
-        for one in _with_bodies(node)
+        for one in checked_tree.with_bodies(node)
     )
 
 

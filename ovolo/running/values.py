@@ -7,7 +7,6 @@ solid are `Copies`; any other list, and any list with gaps, is a Python list.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import partial
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -24,7 +23,7 @@ from ovolo.problems import Failure, Span, count_said
 from ovolo.quantities.kinds import SOLID, YES_NO, Kind, ListOf, PointKind, Quantity
 from ovolo.quantities.table import Table
 from ovolo.running.figures import with_one_off
-from ovolo.words.measures_taken import none_but, take
+from ovolo.words.measures_taken import each_away, take
 
 
 class Gap(Struct, frozen=True):
@@ -108,10 +107,7 @@ class Yielded(Gathered):
             return found
         if not share or off is None or len(off) > _MOST_OFF:
             return take(("yielded", self, name), lambda: (found, share, None))
-        for number, by in enumerate(off):
-            away = take(
-                ("yielded", self, name, number), partial(none_but, share if by else 0.0, by)
-            )
+        for number, away in enumerate(each_away(("yielded", self, name), share, off)):
             if away:
                 found = with_one_off(found, number, away)
         return found

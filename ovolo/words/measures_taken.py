@@ -66,14 +66,19 @@ class InexactPlace(np.ndarray[tuple[int, ...], np.dtype[np.float64]]):
 
     def taken(self) -> NDArray[np.float64]:
         plain, share = self.view(np.ndarray), self.missed / max(self.across, self.missed)
-        away = [
-            take(("place", self, axis), partial(none_but, share, self.missed)) for axis in range(3)
-        ]
+        away = each_away(("place", self), share, [self.missed] * 3)
         return plain + away if any(away) else plain
 
 
-def none_but(share: float, missed: float) -> tuple[float, float, float]:
-    """How far a figure is from what was reckoned: not at all, but for what may be missed."""
+def each_away(of: tuple[object, ...], share: float, off: Sequence[float]) -> list[float]:
+    """How far each figure of a value is from what was reckoned, of which each may be `off` by so much by itself: not at
+    all, unless that is looked at."""
+    return [
+        take((*of, at), partial(_none_but, share if by else 0.0, by)) for at, by in enumerate(off)
+    ]
+
+
+def _none_but(share: float, missed: float) -> tuple[float, float, float]:
     return 0.0, share, missed
 
 

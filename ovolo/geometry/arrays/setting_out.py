@@ -149,19 +149,15 @@ def on_curve(curve: Curve, lengths: Values) -> tuple[Values, Values]:
             f"there is nothing at {lengths[over[0]]:.6g} mm on a curve {curve.length:.6g} mm long"
         )
     places, ways = np.empty((len(lengths), 3)), np.empty((len(lengths), 3))
-    each = [
-        run.lengths if isinstance(run, Cubics) else np.array([run.length]) for run in curve.runs
-    ]
-    sizes = np.concatenate(each)
-    ends = np.cumsum(sizes)
-    which = np.minimum(np.searchsorted(ends, lengths), len(ends) - 1)
-    within = lengths - (ends - sizes)[which]
+    which = np.minimum(np.searchsorted(curve.ends, lengths), len(curve.ends) - 1)
+    within = lengths - np.concatenate([[0.0], curve.ends])[which]
     first = 0
-    for run, own in zip(curve.runs, each, strict=True):
-        here = (which >= first) & (which < first + len(own))
+    for run in curve.runs:
+        count = len(run.poles) if isinstance(run, Cubics) else 1
+        here = (which >= first) & (which < first + count)
         if np.any(here):
             places[here], ways[here] = _on_run(run, which[here] - first, within[here])
-        first += len(own)
+        first += count
     return places, ways
 
 

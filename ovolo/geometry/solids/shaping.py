@@ -170,6 +170,9 @@ def plane_frame(normal: Points, at: Points) -> Matrix:
 
 # --- shells ---
 
+_UNMOVED = 0.95
+"""What lacks so much of its thickness somewhere is no wall."""
+
 OPEN = {"none": (), "top": (1.0,), "bottom": (-1.0,), "both": (1.0, -1.0)}
 
 
@@ -228,8 +231,8 @@ def _inside(solid: Solid, thickness: float, ways: tuple[float, ...]) -> manifold
         distances[(normals[:, 2] * way > 1 - SAME_SHARE) & (np.abs(levels - level) < SAME_PLACE)] = max(thickness, 1.0)  # fmt: skip
     moved = _moved_planes(mesh, normals, sizes, distances)
     reached = np.einsum("mki,mi->mk", (moved - mesh.corners)[mesh.triangles], normals)
-    if np.any(np.abs(reached - distances[:, None])[sizes > 0] > thickness / 2):
-        return None  # faces that look against each other and meet: no place lies on both
+    if np.any((reached - distances[:, None])[sizes > 0] > _UNMOVED * thickness):
+        return None  # there is no wall at all: faces that look against each other meet there
     found = Mesh(moved, mesh.triangles)
     turned = dot_product(found.area_vectors(), normals)
     if np.any(turned < -SAME_SHARE * np.maximum(sizes, 1.0)) or found.volume() <= 0:
