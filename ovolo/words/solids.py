@@ -11,8 +11,8 @@ import numpy as np
 from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_SHARE
+from ovolo.geometry.solids import hollowing, shaping
 from ovolo.geometry.solids import primitives as kernel
-from ovolo.geometry.solids import shaping
 from ovolo.geometry.solids.edge_profile import Finish
 from ovolo.geometry.solids.edges import Edge, edges_of
 from ovolo.geometry.solids.extrude_to import extruded_up_to
@@ -217,7 +217,7 @@ def shell(what: Solid, t: float, open_: str = "top") -> Solid:
     t: the thickness of its walls, taken inwards
     open: which level faces are open: top, bottom, both, or none
     """
-    return shaping.shell(what, t, open_)
+    return hollowing.shell(what, t, open_)
 
 
 @word(

@@ -144,18 +144,3 @@ def test_the_sum_of_many_is_that_of_all_at_once(apart: float) -> None:
     assert solid.common(bodies[:1]).volume() == bodies[0].volume()
     shared = [manifold3d.Manifold.cube((20, 20, 20)).translate((k, 0, 0)) for k in range(15)]
     assert solid.common(shared).volume() == pytest.approx(6 * 20 * 20)
-
-
-@pytest.mark.parametrize("size", [0.1, 1.0, 10.0])
-@pytest.mark.parametrize("placed", ["", ".turn(50°, about = (1, 2, 3))"])
-def test_a_corner_of_many_planes_does_not_hinder_a_shell(size: float, placed: str) -> None:
-    """Once moved, they need not meet in one place; where two look against each other there would be no wall at all."""
-    corners = [(-8.3, -3.8, 24.9), (-20.3, 19.1, -28.1), (-26.3, -6.4, -7.8), (3.2, 19.2, -22), (-7.2, 8.3, 14.7)]  # fmt: skip
-    said = ", ".join(f"({size * x} mm, {size * y} mm, {size * z} mm)" for x, y, z in corners)
-    body = f"body = convex_hull([{said}]){placed}"
-    share = value(f'volume(shell(body, {2.48 * size} mm, "none")) / volume(body)', body)
-    assert 0.3 < share < 0.9
-    spikes = f"spikes = extrude(star(500, {1000 * size} mm, {size} mm), {3 * size} mm){placed}"
-    assert (
-        "no sound hollow" in problem(spikes, f'hollow = shell(spikes, {size} mm, "none")').message
-    )

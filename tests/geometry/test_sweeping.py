@@ -151,24 +151,6 @@ def test_an_apex_on_the_axis_is_closed_and_crossing_it_is_refused() -> None:
         revolution(triangle, math.radians(400))
 
 
-@given(st.floats(0.3, 6), st.sampled_from(["top", "bottom", "both", "none"]))
-def test_shells_of_a_box(t: float, open_: str) -> None:
-    box = primitives.box(40.0, 30.0, 20.0)
-    assert isinstance(box, Solid)
-    inner = {"top": 20 - t, "bottom": 20 - t, "both": 20.0, "none": 20 - 2 * t}[open_]
-    made = shaping.shell(box, t, open_)
-    assert made.shape.closed
-    assert made.volume == pytest.approx(24_000 - (40 - 2 * t) * (30 - 2 * t) * inner, rel=1e-9)
-
-
-def test_a_shell_too_thick_names_what_fits() -> None:
-    box = primitives.box(40.0, 30.0, 20.0)
-    assert isinstance(box, Solid)
-    with pytest.raises(Failure) as caught:
-        shaping.shell(box, 16)
-    assert caught.value.hint == "14.98 mm fits", "at 15 mm nothing is left between"
-
-
 def test_wrapping_twisting_and_bending_keep_the_middle_surface() -> None:
     plate = primitives.extrusion(region.rectangle(60, 10), 2)
     assert isinstance(plate, Solid)

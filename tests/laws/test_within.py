@@ -207,6 +207,7 @@ CUT = {
     "a bar that is bent": "bend(box(32 mm, 6 mm, 5 mm), 16 mm)",
     "edges that are rounded": "round_edges(box(25 mm, 10 mm, 10 mm), 2.5 mm)",
     "a cup": "shell(cylinder(15 mm, 30 mm), 2 mm)",
+    "a hollow ball with an arm": 'shell(sphere(12 mm) + box(32 mm, 6 mm, 6 mm), 1.5 mm, "none")',
     "a cone that is tapered": "taper(cylinder(15 mm, 8 mm), 60 %)",
 }  # fmt: skip
 

@@ -7,7 +7,8 @@ from __future__ import annotations
 import numpy as np
 
 from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.types import Points
+from ovolo.geometry.same import LEAST, SAME_SHARE
+from ovolo.geometry.types import Floats, Points
 from ovolo.geometry.vectors import dot_product
 
 
@@ -27,3 +28,25 @@ def convex_hull(points: Points) -> Mesh | None:
     inwards = dot_product(mesh.area_vectors(), found.equations[:, :3]) < 0
     mesh.triangles[inwards] = mesh.triangles[inwards][:, ::-1]
     return mesh
+
+
+def convex_planes(mesh: Mesh) -> tuple[Points, Floats] | None:
+    """The planes round a closed convex mesh, each once: their normals (k, 3), of length 1 and outwards, and how far
+    from the origin they lie (k,), in mm. None of a mesh that is not convex."""
+    from scipy.spatial import ConvexHull, QhullError
+
+    middle = mesh.corners.mean(axis=0)
+    near = Mesh(
+        mesh.corners - middle, mesh.triangles
+    )  # far from the origin, volumes lose their last digits
+    try:
+        found = ConvexHull(near.corners)
+    except (QhullError, ValueError):
+        return None
+    if found.volume - near.volume() > SAME_SHARE * found.volume:
+        return None
+    normals, levels = found.equations[:, :3], -found.equations[:, 3]
+    size = max(float(np.abs(near.corners).max()), LEAST)
+    rounded = np.column_stack([normals, levels / size]).round(8)
+    _, first = np.unique(rounded, axis=0, return_index=True)
+    return normals[first], levels[first] + normals[first] @ middle

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.hull import convex_hull
-from ovolo.geometry.meshes.mesh import Mesh, corner_angles
+from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.regions.region import Region, clean, within_odd
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
@@ -22,7 +22,7 @@ from ovolo.geometry.solids.primitives import box
 from ovolo.geometry.solids.solid import Solid, in_space, manifold_of, nothing, shape_made
 from ovolo.geometry.tolerance import CHORD_SHARE, fewest_chords, tolerance_for
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product, dot_product
+from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure
 
 _MOST_TRIANGLES = 1_000_000
@@ -166,102 +166,6 @@ def plane_frame(normal: Points, at: Points) -> Matrix:
     frame = IDENTITY.copy()
     frame[:3, 0], frame[:3, 1], frame[:3, 2], frame[:3, 3] = x, cross_product(z, x), z, at
     return frame
-
-
-# --- shells ---
-
-_UNMOVED = 0.95
-"""What lacks so much of its thickness somewhere is no wall."""
-
-OPEN = {"none": (), "top": (1.0,), "bottom": (-1.0,), "both": (1.0, -1.0)}
-
-
-def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
-    """A solid hollowed to walls of a thickness (mm) within its surface, open at its level top or
-    bottom faces. Every plane of its surface is moved inwards; raises Failure where the inside so
-    made is not sound, with the thickness that is."""
-    if not thickness > SAME_PLACE:
-        raise Failure(f"the thickness is {thickness:g} mm", "it must be more than 0")
-    if open_ not in OPEN:
-        raise Failure(f'there is no way to open a shell called "{open_}"', f"one of {', '.join(OPEN)}")  # fmt: skip
-
-    def make() -> manifold3d.Manifold:
-        outer = in_space(solid)
-        inner = _inside(solid, thickness, OPEN[open_])
-        if inner is None:
-            fits = _thickest(solid, thickness, OPEN[open_])
-            raise Failure(
-                f"walls of {thickness:.6g} mm leave no sound hollow in this solid",
-                f"{fits:.4g} mm fits" if fits else "its faces cannot be moved inwards at all",
-            )
-        return outer - inner
-
-    key = digest("shell", solid.key, thickness, open_)
-    shape = solid.shape
-    return Solid(
-        shape_made(key, make, "this shell", flat=shape.flat, chords=shape.chords, made_of=[solid])
-    )
-
-
-def _thickest(solid: Solid, thickness: float, ways: tuple[float, ...]) -> float:
-    low, high = 0.0, thickness
-    for _ in range(20):
-        middle = (low + high) / 2
-        low, high = (middle, high) if _inside(solid, middle, ways) is not None else (low, middle)
-    # What is said is what was tried: the value as it is written, a little less where that must be.
-    for share in (1.0, 0.999, 0.99, 0.9, 0.5):
-        said = float(f"{math.floor(low * share * 1e4) / 1e4:.4g}")
-        if said > 0 and _inside(solid, said, ways) is not None:
-            return said
-    return 0.0
-
-
-def _inside(solid: Solid, thickness: float, ways: tuple[float, ...]) -> manifold3d.Manifold | None:
-    """The hollow: the solid with its planes moved inwards, and those that are open moved out.
-    None where that turns a face round or empties it."""
-    mesh = solid.mesh
-    vectors = mesh.area_vectors()
-    sizes = np.linalg.norm(vectors, axis=1)
-    normals = vectors / np.where(sizes > 0, sizes, 1.0)[:, None]
-    distances = np.full(len(normals), -thickness)
-    low, high = mesh.corners[:, 2].min(), mesh.corners[:, 2].max()
-    levels = mesh.corners[mesh.triangles][:, :, 2].mean(axis=1)
-    for way in ways:
-        level = high if way > 0 else low
-        distances[(normals[:, 2] * way > 1 - SAME_SHARE) & (np.abs(levels - level) < SAME_PLACE)] = max(thickness, 1.0)  # fmt: skip
-    moved = _moved_planes(mesh, normals, sizes, distances)
-    reached = np.einsum("mki,mi->mk", (moved - mesh.corners)[mesh.triangles], normals)
-    if np.any((reached - distances[:, None])[sizes > 0] > _UNMOVED * thickness):
-        return None  # there is no wall at all: faces that look against each other meet there
-    found = Mesh(moved, mesh.triangles)
-    turned = dot_product(found.area_vectors(), normals)
-    if np.any(turned < -SAME_SHARE * np.maximum(sizes, 1.0)) or found.volume() <= 0:
-        return None
-    made = manifold_of(found)
-    if made.status() != manifold3d.Error.NoError or made.is_empty():
-        return None
-    closed = made if not ways else made ^ in_space(solid)
-    if closed.is_empty() or (not ways and (made - in_space(solid)).volume() > 1e-6 * made.volume()):
-        return None
-    return made
-
-
-def _moved_planes(mesh: Mesh, normals: Points, sizes: Points, distances: Points) -> Points:
-    """Corners (n, 3) after each triangle's plane has moved along its normal: where the planes
-    round a corner meet, or come nearest to meeting (least squares)."""
-    count = len(mesh.corners)
-    corner = mesh.triangles.reshape(-1)
-    weights = np.repeat(sizes > 0, 3) * corner_angles(mesh)
-    n = np.repeat(normals, 3, axis=0)
-    d = np.repeat(distances, 3)
-    square = np.zeros((count, 3, 3))
-    np.add.at(square, corner, weights[:, None, None] * n[:, :, None] * n[:, None, :])
-    wanted = np.zeros((count, 3))
-    np.add.at(wanted, corner, (weights * d)[:, None] * n)
-    # Where all planes are one, or two, the corner moves along them no farther than it must.
-    inverse = np.linalg.pinv(square, rcond=1e-6, hermitian=True)
-    moved: Points = mesh.corners + np.einsum("nij,nj->ni", inverse, wanted)
-    return moved
 
 
 # --- bending ---
