@@ -242,5 +242,10 @@ def warnings_of(outcome: Outcome, parts: Sequence[Part]) -> list[str]:
                 "`tolerance` makes it closer"
             )
     for check in outcome.failed_checks:
-        found.append(f"a check fails: {check.message}")
+        found.append(f"a check fails: {check.message or check.text}")
+    for check in outcome.checks:
+        if not check.sure:
+            found.append(
+                f"the figures of a check may be off by more than they are apart: {check.message or check.text}"
+            )
     return found

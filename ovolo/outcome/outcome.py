@@ -54,13 +54,15 @@ SHOW_LIMIT = 3.0
 
 
 class Check(Struct, frozen=True):
-    """A check: `passed` is None where it could not be tried; `measured` says its numbers."""
+    """A check: `passed` is None where it could not be tried; `measured` says its numbers; it is not `sure` where these
+    may be off by more than they are apart."""
 
     text: str
     message: str
     passed: bool | None
     line: int
     measured: str
+    sure: bool = True
 
 
 class Outcome(Struct, frozen=True, dict=True):
@@ -398,6 +400,7 @@ def _check(line: LineOutcome, units: DisplayUnits) -> Check:
         bool(line.value) if line.has_value else None,
         line.line.statement.line,
         _measured(line, units),
+        line.result is None or line.result.is_sure,
     )
 
 

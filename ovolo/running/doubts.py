@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from itertools import pairwise, product
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -19,6 +20,7 @@ from ovolo.meaning.checked_tree import Typed
 from ovolo.problems import Failure
 from ovolo.quantities.kinds import GEOMETRY, Kind, Quantity, innermost
 from ovolo.running.figures import figures_of, with_one_off
+from ovolo.running.operators import compare
 from ovolo.running.values import InDoubt, LimitReached
 from ovolo.words.measures_taken import Doubt, Taken
 
@@ -31,14 +33,17 @@ _MOST_STEPS = 20_000
 _MOST_TOGETHER = 8
 """So many times all figures are looked at as if they were off together, each its way."""
 
+_MOST_CORNERS = 6
+"""Of so many figures all ways to be off together are looked at, for what says yes or no."""
+
 _REPEATING = (checked_tree.ForEach, checked_tree.FunctionCall, checked_tree.Applied)
 _MAKING = (checked_tree.WordCall, checked_tree.Operation, checked_tree.Opposite)
 
 Off = Mapping[str, tuple[Any, tuple[float, ...] | None]]
 """Values of other lines, by their names, and each of their figures by how much it may be wrong."""
 
-Again = Callable[[Mapping[str, Any], Doubt | None], Any]
-"""What a line gives where some values of others, or what it measures, are off."""
+Again = Callable[[Mapping[str, Any], Doubt | None, Typed | None], Any]
+"""What a line, or a piece of it, gives where some values of others, or what it measures, are off."""
 
 
 def in_doubt(
@@ -53,15 +58,21 @@ def in_doubt(
     the line took so many `steps`."""
     told = [*(one.share for one in taken), *(doubt.share or 0.0 for _, doubt in needs.values())]
     largest = max(told, default=None)
-    figures = figures_of(value) if largest and node is not None else None
+    decides = isinstance(value, bool | np.bool_)
+    figures = [float(value)] if decides else figures_of(value)
     if not largest or node is None or not figures:
         return InDoubt(largest)
     if len(told) == 1 and taken and value is taken[0].found:
         return InDoubt(largest, _missed(taken[0], figures))  # the measure itself
     off = {name: (was, doubt.off) for name, (was, doubt) in needs.items() if doubt.share}
     cases = list(_cases(taken, off)) if _is_run_again(node, taken, off) else []
+    if decides and (not cases or len(cases) > _MOST):
+        return InDoubt(largest)
     if not cases or len(cases) > _MOST or (len(cases) + _MOST_TOGETHER) * 2 * steps > _MOST_STEPS:
         return InDoubt(largest, tuple(largest * abs(one) for one in figures))
+    if decides:
+        is_sure = _decided(node, cases, _Runs(taken, off, again)) is not None
+        return InDoubt(0.0, (0.0,)) if is_sure else InDoubt(largest, (1.0,))
     away = _away(figures, cases, _Runs(taken, off, again))
     if not _is_figure(node.kind):  # of places it is told as a share of a size
         return InDoubt(largest, tuple(away))
@@ -105,6 +116,61 @@ def _makes(node: Typed, off: Off) -> bool:
     )
 
 
+def _decided(node: Typed, cases: Sequence[Case], runs: _Runs) -> bool | None:
+    """What says yes or no, if it does so however far off is what decides it; else None (Kleene's logic of three values)."""
+    if isinstance(node, checked_tree.Both):
+        return _all_or_any(node.operator, [_decided(one, cases, runs) for one in node.operands])
+    if isinstance(node, checked_tree.Compared) and isinstance(node.operands[0].kind, Quantity):
+        links = zip(node.operators, pairwise(node.operands), strict=True)
+        within = None if node.within is None else runs.value({}, node.within)
+        return _all_or_any(
+            "and", [_compared(one, pair, within, cases, runs) for one, pair in links]
+        )
+    found = {_yes_or_no(runs.value(ways, node)) for ways in _ways(cases)}
+    return found.pop() if len(found) == 1 else None
+
+
+def _all_or_any(operator: str, found: Sequence[bool | None]) -> bool | None:
+    decisive = operator == "or"
+    if decisive in found:
+        return decisive
+    return None if None in found else not decisive
+
+
+def _yes_or_no(found: Any) -> bool | None:
+    return None if found is None else bool(found)
+
+
+def _compared(
+    operator: str, sides: tuple[Typed, Typed], within: Any, cases: Sequence[Case], runs: _Runs
+) -> bool | None:
+    """Whether two figures compare so, however far off their difference is."""
+    left, right = (runs.value({}, side) for side in sides)
+    if left is None or right is None:
+        return None
+    off = sum(
+        _away(figures_of(found) or [], cases, runs.of(side))[0]
+        for side, found in zip(sides, (left, right), strict=True)
+    )
+    low, high = left - right - off, left - right + off
+    apart = (low, high, min(max(0.0, low), high))
+    found = {bool(compare(operator, right + by, right, within)) for by in apart}
+    return found.pop() if len(found) == 1 else None
+
+
+def _ways(cases: Sequence[Case]) -> Iterator[dict[Case, int]]:
+    """None is off; then each way (1 or -1) in which so many are; of many, all one way, and each alone."""
+    yield {}
+    if len(cases) <= _MOST_CORNERS:
+        yield from (
+            dict(zip(cases, ways, strict=True)) for ways in product((1, -1), repeat=len(cases))
+        )
+        return
+    for way in (1, -1):
+        yield dict.fromkeys(cases, way)
+        yield from ({case: way} for case in cases)
+
+
 Case = tuple[str, int]
 """One figure that is off: of a line its name and the number of its figure, or of what is measured here "" and its number."""
 
@@ -121,10 +187,22 @@ class _Runs(NamedTuple):
     taken: Sequence[Taken]
     off: Off
     again: Again
+    node: Typed | None = None
+    """The piece that is run; None is the whole line."""
+
+    def of(self, node: Typed) -> _Runs:
+        return self._replace(node=node)
 
     def changed(self, figures: list[float], ways: Mapping[Case, int]) -> list[float] | None:
         """What is added to each figure where each of some cases is off, one way (1) or the other (-1); None where there
         would be none, or others."""
+        found = figures_of(self.value(ways))
+        if found is None or len(found) != len(figures):
+            return None
+        return [one - was for one, was in zip(found, figures, strict=True)]
+
+    def value(self, ways: Mapping[Case, int], node: Typed | None = None) -> Any:
+        """What the line, or a piece of it, gives then; None where it fails."""
         values: dict[str, Any] = {}
         for (name, at), way in ways.items():
             if name:
@@ -133,14 +211,11 @@ class _Runs(NamedTuple):
                 values[name] = with_one_off(values.get(name, was), at, way * by[at])
         doubt = Doubt(self.taken, {at: way for (name, at), way in ways.items() if not name})
         try:
-            found = figures_of(self.again(values, doubt))
+            return self.again(values, doubt, node or self.node)
         except LimitReached:
             raise
         except (Failure, ArithmeticError):
-            found = None
-        if found is None or len(found) != len(figures):
             return None
-        return [one - was for one, was in zip(found, figures, strict=True)]
 
 
 def _away(figures: list[float], cases: Sequence[Case], runs: _Runs) -> list[float]:

@@ -74,6 +74,11 @@ class LineResult(Struct, eq=False, dict=True):
     """The checks of the studies that it uses."""
 
     @property
+    def is_sure(self) -> bool:
+        """Whether what says yes or no says so however far off the figures are that decide it."""
+        return not (isinstance(self.value, bool | np.bool_) and self.doubt.off == (1.0,))
+
+    @property
     def within(self) -> float | None:
         """By what share it may be wrong; None where nothing was measured."""
         return self.doubt.share
@@ -337,11 +342,14 @@ class _Evaluation:
             return _UNMEASURED
         steps = run.steps
 
-        def again(values: Mapping[str, Any], doubt: Doubt | None) -> Any:
+        def again(
+            values: Mapping[str, Any], doubt: Doubt | None, piece: checked_tree.Typed | None
+        ) -> Any:
             assert checked.value is not None
+            role = "value" if piece is None else f"piece {id(piece)}"
             once_more = replace(run, values={**self.values, **values}, gaps=[], soft=[], checks=[])
             with measuring(doubt):
-                return _closure(checked, "value", checked.value)({None: once_more})
+                return _closure(checked, role, piece or checked.value)({None: once_more})
 
         try:
             return in_doubt(checked.value, value, taken, needs, steps, again)
@@ -487,10 +495,17 @@ def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
         return [Note(*place, f"this part is empty{': ' if why else ''}{why}")]
     if why:
         return [Note(*place, f"this is empty: {why}")]
-    if not result.left_out:
-        return []
-    count = "1 item was" if result.left_out == 1 else f"{result.left_out} items were"
-    return [Note(*place, f"{count} left out, for they could not be made")]
+    if result.left_out:
+        count = "1 item was" if result.left_out == 1 else f"{result.left_out} items were"
+        return [Note(*place, f"{count} left out, for they could not be made")]
+    if not result.is_sure:
+        return [
+            Note(
+                *place,
+                "what decides this may be off by more than it is apart: a finer tolerance tells",
+            )
+        ]
+    return []
 
 
 def _is_empty(result: LineResult) -> bool:

@@ -24,7 +24,9 @@ def figures_of(value: Any) -> list[float] | None:
 
 
 def with_one_off(value: Any, number: int, by: float) -> Any:
-    """The value with one of its figures, by its number, changed by so much."""
+    """The value with one of its figures, by its number, changed by so much; of what says yes or no, the other."""
+    if isinstance(value, bool | np.bool_):
+        return not value
     if isinstance(value, np.ndarray):
         other = value.copy()
         other.reshape(-1)[number] += by

@@ -17,9 +17,10 @@ from hypothesis import given
 from ovolo.command.__main__ import main
 from ovolo.formats.attached import Sheet, read_files
 from ovolo.hand_over.order import PLACES, named, read_order
-from ovolo.hand_over.package import MANIFEST, Package, Source, packed
+from ovolo.hand_over.package import MANIFEST, Package, Source, packed, warnings_of
 from ovolo.meaning.attachments import study_key
 from ovolo.meaning.checked_sheet import checked_program
+from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
 from tests.odd_texts import odd_texts
 from tests.sheets import DEMO
@@ -213,3 +214,11 @@ def test_what_no_file_holds_is_told() -> None:
     )
     paper = {"formats": [STL], "papers": [{"ending": "pdf", "layout": {"paper": "A3"}}]}
     assert packed(source, read_order(paper)).warnings == ()
+
+
+def test_a_check_that_may_be_otherwise_is_warned_of() -> None:
+    """A ball cut by a block, at coarse chords: its volume is known to some per cent."""
+    text = "tolerance 0.5 mm\npart body = sphere(20 mm) & box(15 mm, 15 mm, 90 mm)\ncheck volume(body) < {} cm^3\n"
+    for limit, told in (("4.283", True), ("4.5", False)):
+        said = warnings_of(outcome_of(text.format(limit)), [])
+        assert said == ["the figures of a check may be off by more than they are apart: volume(body) < 4.283 cm^3"] * told  # fmt: skip

@@ -175,3 +175,41 @@ def test_where_it_would_not_exist_all_of_it_is_in_doubt() -> None:
 def test_the_same_is_told_again() -> None:
     lines = RECKONED["steps between"]
     assert [within(found(lines, 0.5)) for _ in range(2)] == [within(found(lines, 0.5))] * 2
+
+
+DECIDED = {
+    "a check": "check volume(a) < {0} mm^3",
+    "the other way": "check volume(a) >= {0} mm^3",
+    "of a difference": "va = volume(a)\nvb = volume(b)\ncheck vb - va < {1} mm^3",
+    "between": "check {0} mm^3 - 200 mm^3 < volume(a) < {0} mm^3",
+    "as near as": "va = volume(a)\ncheck va == {0} mm^3 - 20 mm^3 within 20 mm^3",
+    "of two": "check volume(a) < {0} mm^3 and volume(b) > 1 mm^3",
+    "one or the other": "check volume(b) < 1 mm^3 or volume(a) < {0} mm^3",
+    "by a name": "small = volume(a) < {0} mm^3\ncheck not small",
+    "by a function": "small(one) = volume(one) < {0} mm^3\ncheck small(a)",
+    "of all": "check all([volume(one) < {0} mm^3 for one in [a, a.move(50 mm, 0 mm, 0 mm)]])",
+}
+
+
+@pytest.mark.parametrize("line", DECIDED.values(), ids=DECIDED)
+def test_what_would_be_decided_otherwise_at_finer_chords_is_marked(line: str) -> None:
+    """Thresholds all about what is measured: where coarse and fine differ it is said, and far from it nothing is."""
+    va, vb = (found([f"v = volume({one})"], 0.01).lines[-1].value for one in "ab")
+    differ = said = 0
+    for share in (-0.3, -0.02, -0.008, -0.003, -0.001, 0.001, 0.003, 0.008, 0.02, 0.3):
+        lines = [line.format(va * (1 + share), vb - va + va * share)]
+        coarse, fine = found(lines, 0.5).lines[-1], found(lines, 0.01).lines[-1]
+        notes = [note.message for note in coarse.notes if "decides" in note.message]
+        differ += coarse.value != fine.value
+        said += bool(notes)
+        assert coarse.result is not None and coarse.result.is_sure == (not notes)
+        assert notes or coarse.value == fine.value, lines
+        assert not (notes and abs(share) == 0.3), lines
+    assert differ and said < 9, "some do differ, and not everything is marked"
+
+
+def test_what_measures_nothing_inexact_is_decided() -> None:
+    outcome = found(
+        ["check volume(block) == 64000 mm^3", "check volume(block) < 64000.001 mm^3"], 0.5
+    )
+    assert not [one for line in outcome.lines for one in line.notes if "decides" in one.message]
