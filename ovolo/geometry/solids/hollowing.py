@@ -26,6 +26,9 @@ _SLIVER = 1e-6
 _MOST_SLIVERS = 8
 """So many slivers lie along each other at most."""
 
+_CRUMB = 0.02
+"""What is thinner by this share of the walls is a crumb between their chords."""
+
 _FAR = 8.0
 """Beyond so many of its sizes a solid is far from the origin."""
 
@@ -44,8 +47,9 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
     if open_ not in OPEN:
         raise Failure(f'there is no way to open a shell called "{open_}"', f"one of {', '.join(OPEN)}")  # fmt: skip
 
+    surface = _Surface(solid, OPEN[open_])
+
     def make() -> manifold3d.Manifold:
-        surface = _Surface(solid, OPEN[open_])
         inner = _hollow(surface, thickness)
         if inner is None:
             fits = _thickest(surface, thickness)
@@ -55,11 +59,23 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
             )
         return in_space(solid) - inner.translate(tuple(surface.middle))
 
+    def off() -> float:
+        """The hollow misses the true one by as much as the surface does, and, beside walls, by what it is held to."""
+        return (2 if surface.planes is not None else 3) * solid.misses
+
     key = digest("shell", solid.key, thickness, open_)
     shape = solid.shape
-    return Solid(
-        shape_made(key, make, "this shell", flat=shape.flat, chords=shape.chords, made_of=[solid])
+    made = shape_made(
+        key,
+        make,
+        "this shell",
+        flat=shape.flat,
+        chords=shape.chords,
+        made_of=[solid],
+        off=None if shape.flat else off,
+        before=(lambda: shape.missed) if shape.is_cut else None,
     )
+    return Solid(made)
 
 
 class _Surface(Struct, frozen=True, eq=False, dict=True):
@@ -168,8 +184,8 @@ def _hollow(surface: _Surface, thickness: float) -> manifold3d.Manifold | None:
         return made
     if surface.planes is not None:
         return _between_planes(*surface.planes, thickness)
-    for closely in (False, True):
-        made = _beside_walls(surface, planes, closely)
+    for walls in walls_of(planes, surface.is_open):
+        made = _beside(walls, surface, thickness)
         if made is None or _is_within(made, surface, thickness):
             return made
     return None
@@ -213,12 +229,11 @@ def _between_corners(surface: _Surface, planes: Planes) -> manifold3d.Manifold |
     return manifold_of(found)
 
 
-def _beside_walls(surface: _Surface, planes: Planes, closely: bool) -> manifold3d.Manifold | None:
-    """What the walls along all faces leave of a solid, but for crumbs of rounding."""
-    walls = walls_of(planes, surface.is_open, closely)
-    if walls is None:
-        return None
-    crumb = max(SAME_PLACE, 2 * surface.solid.misses)
+def _beside(
+    walls: manifold3d.Manifold, surface: _Surface, thickness: float
+) -> manifold3d.Manifold | None:
+    """What walls leave of a solid, but for crumbs of rounding."""
+    crumb = max(SAME_PLACE, min(2 * surface.solid.misses, _CRUMB * thickness))
     parts = (surface.whole - walls).decompose()
     left = [one for one in parts if one.volume() > crumb * one.surface_area()]
     if not left:

@@ -168,6 +168,11 @@ class Shape:
                 found = found.and_of(shape._before(), volume / self.mesh.volume())
         return found
 
+    @property
+    def is_cut(self) -> bool:
+        """Whether its faces are parts of those of others."""
+        return bool(self._cut_out_of)
+
     def _round_faces(self) -> list[Faces]:
         """The faces of which its own are parts, as far as they are round."""
         found: list[Faces] = []

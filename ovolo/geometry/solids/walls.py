@@ -18,7 +18,7 @@ from ovolo.geometry.meshes.mesh import CREASE, Mesh, corner_angles, neighbours
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import kernels_own, united
 from ovolo.geometry.types import Floats, Points
-from ovolo.geometry.vectors import dot_product
+from ovolo.geometry.vectors import cross_product, dot_product
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_array
@@ -29,12 +29,21 @@ _SHARPEST = 0.02
 _MOST_PIECES = 2_500
 """Of so many pieces walls are put together, which takes the kernel some seconds."""
 
+_FEW_PIECES = 300
+"""Of so many it is quick."""
+
 _FLAT = 1e-6
 """What turns by less (radians) is one flat face."""
 
-_MOST_FACES = 300
-"""Of more faces and edges, those that join smoothly are moved as one at first, their corners as near as all planes
-come."""
+_SAME_WAY = 1e-6
+"""The share by which planes of flat faces differ at least in a direction that they are moved in."""
+
+_ALIKE = 0.01
+"""The same of faces that join smoothly, or along an edge: planes that turn by less than some 12 degrees are nearly one,
+and where three of them meet lies far from where they do."""
+
+_CREASES = ((_SAME_WAY, _FLAT), (_ALIKE, math.radians(8)), (_ALIKE, CREASE))
+"""By which turn (radians) faces are parted, the closest first, and that share."""
 
 _MOST_ROUNDS = 30
 """So often places are moved as those about them, until no triangle turns round."""
@@ -48,9 +57,10 @@ class Planes(Struct, frozen=True, eq=False, dict=True):
     sizes: Floats
     distances: Floats
 
-    def met(self) -> Points:
+    def met(self, least: float = _SAME_WAY) -> Points:
         """By how much the corners (n, 3) move: to where the planes round each meet, or come nearest to meeting."""
-        return self.meeting(self.mesh.triangles.astype(np.int64), len(self.mesh.corners)).moves()
+        corners = self.mesh.triangles.astype(np.int64)
+        return self.meeting(corners, len(self.mesh.corners)).moves(least)
 
     def meeting(self, group: NDArray[np.int64], count: int) -> Meeting:
         """What is known of the meeting of planes by group, of `count`, of each triangle's corners (m, 3)."""
@@ -84,9 +94,10 @@ class Meeting(Struct, frozen=True, eq=False):
     square: Floats
     wanted: Floats
 
-    def moves(self) -> Points:
-        """By least squares. Where all planes are one, or two, a corner moves along them no farther than it must."""
-        inverse = np.linalg.pinv(self.square, rcond=1e-6, hermitian=True)
+    def moves(self, least: float) -> Points:
+        """By least squares. Where all planes are one, or two, a corner moves along them no farther than it must: that is
+        so where they differ in a direction by less than a share."""
+        inverse = np.linalg.pinv(self.square, rcond=least, hermitian=True)
         found: Points = np.einsum("nij,nj->ni", inverse, self.wanted)
         return found
 
@@ -97,44 +108,46 @@ class Meeting(Struct, frozen=True, eq=False):
         )
 
 
-def walls_of(
-    planes: Planes, is_open: NDArray[np.bool_], closely: bool
-) -> manifold3d.Manifold | None:
-    """The walls along all faces but those that are open (m,). Where these are many, those that join smoothly are one,
-    which is quick but may fold; `closely`, each is by itself. None where walls would need too many pieces."""
-    found = _Patches(planes, _patches(planes, is_open, _FLAT), is_open)
-    if found.count_of_pieces() > _MOST_FACES and not closely:
-        found = _Patches(planes, _patches(planes, is_open, CREASE), is_open)
-    if found.count_of_pieces() > _MOST_PIECES:
-        return None
-    pieces = [
-        *found.slabs(),
-        *(manifold3d.Manifold.hull_points(some) for some in _Rims(found).pieces()),
-    ]
-    return united([one for one in pieces if one.status() == manifold3d.Error.NoError])
-
-
-def _patches(planes: Planes, is_open: NDArray[np.bool_], crease: float) -> NDArray[np.int64]:
-    """For each triangle (m,) which part of the surface it belongs to, where none turns by a crease (radians)."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
-    columns = np.ascontiguousarray(planes.normals.T)
-    first, second, is_crease = neighbours(planes.mesh, columns, crease)
-    one, other = first // 3, second // 3
-    joined = ~is_crease & (is_open[one] == is_open[other])
-    count = len(planes.normals)
-    links = coo_array((np.ones(joined.sum()), (one[joined], other[joined])), shape=(count, count))
-    found: NDArray[np.int64] = connected_components(links, directed=False)[1].astype(np.int64)
-    return found
+def walls_of(planes: Planes, is_open: NDArray[np.bool_]) -> Iterator[manifold3d.Manifold]:
+    """The walls along all faces but those that are open (m,), in several ways: of faces that join smoothly as one, which is
+    quick but may fold where they do not quite, and the more closely the later; none that needs too many pieces."""
+    by_count = [_Patches(planes, is_open, least, crease) for least, crease in _CREASES]
+    while len(by_count) > 1 and by_count[-2].count_of_pieces() <= _FEW_PIECES:
+        del by_count[-1]  # the closer one is quick as well
+    for found in reversed(by_count):
+        if found.count_of_pieces() > _MOST_PIECES:
+            return
+        corners = _Rims(found).pieces()
+        pieces = [*found.slabs(), *(manifold3d.Manifold.hull_points(some) for some in corners)]
+        yield united([one for one in pieces if one.status() == manifold3d.Error.NoError])
 
 
 class _Patches(Struct, frozen=True, eq=False, dict=True):
-    """The parts (m,) that a surface is divided into. A corner of the surface is another place in each of them."""
+    """The parts that a surface is divided into. A corner of the surface is another place in each of them."""
 
     planes: Planes
-    patch: NDArray[np.int64]
     is_open: NDArray[np.bool_]
+    least: float
+    """The share by which planes differ in a direction that they are moved in."""
+    crease: float
+    """The turn (radians) from which on an edge parts them."""
+
+    @cached_property
+    def patch(self) -> NDArray[np.int64]:
+        """Which part each triangle (m,) belongs to."""
+        from scipy.sparse import coo_array
+        from scipy.sparse.csgraph import connected_components
+
+        columns = np.ascontiguousarray(self.planes.normals.T)
+        first, second, is_crease = neighbours(self.planes.mesh, columns, self.crease)
+        one, other = first // 3, second // 3
+        joined = ~is_crease & (self.is_open[one] == self.is_open[other])
+        count = len(self.is_open)
+        links = coo_array(
+            (np.ones(joined.sum()), (one[joined], other[joined])), shape=(count, count)
+        )
+        found: NDArray[np.int64] = connected_components(links, directed=False)[1].astype(np.int64)
+        return found
 
     @cached_property
     def _places(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -170,14 +183,14 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
     def moved(self) -> Points:
         """Where they are (k, 3) once the planes of their patch have moved. Where that turns triangles round, as beside a
         rim that cuts through facets of a round face, they go as those about them do on average."""
-        moves = self.meeting.moves()
+        moves = self.planes.no_nearer(self.meeting.moves(self.least), self._places[0])
         for _ in range(_MOST_ROUNDS):
             turned = self._turned_by(moves)
             if not turned.any():
                 break
             uneven = np.unique(self._places[0][turned])
             moves[uneven] = (self._neighbours @ moves)[uneven]
-        found: Points = np.add(self.here, moves)
+        found: Points = np.add(self.here, self.planes.no_nearer(moves, self._places[0]))
         return found
 
     @cached_property
@@ -253,16 +266,10 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
         onward = half_edges - half_edges % 3 + (half_edges + 1) % 3
         return place[half_edges], place[onward]
 
-    def opposite(self, half_edges: NDArray[np.int64]) -> Points:
-        """The third corner (n, 3) of the triangle of each half-edge."""
-        third = half_edges - half_edges % 3 + (half_edges + 2) % 3
-        found: Points = self.here[self._places[0].reshape(-1)[third]]
-        return found
-
     @cached_property
     def tips(self) -> Points:
         """By how much the corners (n, 3) move to where none of their faces is nearer than it moves."""
-        return self.planes.no_nearer(self.planes.met(), self.planes.mesh.triangles)
+        return self.planes.no_nearer(self.planes.met(self.least), self.planes.mesh.triangles)
 
 
 class _Rims(Struct, frozen=True, eq=False, dict=True):
@@ -288,7 +295,7 @@ class _Rims(Struct, frozen=True, eq=False, dict=True):
     def _mitres(self) -> Points:
         """Where the moved planes of both sides meet at the ends, (e, 2, 3)."""
         ends = self._places.reshape(-1, 2)
-        moves = self.patches.meeting.of_both(ends[:, 0], ends[:, 1]).moves()
+        moves = self.patches.meeting.of_both(ends[:, 0], ends[:, 1]).moves(self.patches.least)
         found: Points = (self.patches.here[ends[:, 0]] + moves).reshape(-1, 2, 3)
         return found
 
@@ -302,12 +309,12 @@ class _Rims(Struct, frozen=True, eq=False, dict=True):
     def _turns_inwards(self) -> NDArray[np.bool_]:
         """Along which edges (e,) the walls of two faces part."""
         one, other = self._sides
-        across = self.patches.opposite(self.patches.borders[1])
-        rises = dot_product(
-            across - self.patches.here[self._places[:, 0, 0]], self.patches.planes.normals[one]
-        )
-        is_open = self.patches.is_open
-        return (rises > SAME_PLACE) & ~is_open[one] & ~is_open[other]
+        normals, is_open = self.patches.planes.normals, self.patches.is_open
+        here = self.patches.here[self._places[:, :, 0]]
+        along = dot_product(cross_product(normals[one], normals[other]), here[:, 1] - here[:, 0])
+        lengths = np.linalg.norm(here[:, 1] - here[:, 0], axis=1)
+        found: NDArray[np.bool_] = (along < -_FLAT * lengths) & ~is_open[one] & ~is_open[other]
+        return found
 
     @cached_property
     def _ends_wall(self) -> NDArray[np.bool_]:
@@ -341,7 +348,8 @@ class _Rims(Struct, frozen=True, eq=False, dict=True):
             if len(met) < 2 or not self._turns_inwards[[row for row, _ in met]].any():
                 continue
             blunt = [self._mitres[one] for one in met if self._turn[one[0]] > _SHARPEST - 1]
-            tip = [patches.here[places[0]] + patches.tips[at]] if len(met) == borders[at] else []
+            parted = len(places) > 2 and len(met) == borders[at]
+            tip = [patches.here[places[0]] + patches.tips[at]] if parted else []
             yield np.array([patches.here[places[0]], *patches.moved[places], *blunt, *tip])
 
 
