@@ -110,7 +110,7 @@ def is_inside(mesh: trimesh.Trimesh, places: np.ndarray) -> np.ndarray:
 
 @pytest.mark.parametrize("name", SHAPES)
 @pytest.mark.parametrize(
-    ("t", "size", "placed"), [(1.5, 1.0, ""), (4.0, 0.1, PLACED[1]), (2.5, 10.0, PLACED[1])]
+    ("t", "size", "placed"), [(1.5, 1.0, ""), (4.0, 0.4, PLACED[1]), (2.5, 10.0, PLACED[1])]
 )
 def test_a_hollow_is_all_that_lies_further_in_than_its_walls(
     name: str, t: float, size: float, placed: str

@@ -6,8 +6,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ovolo.geometry.meshes.mesh import Mesh
-from ovolo.geometry.same import LEAST, SAME_SHARE
+from ovolo.geometry.meshes.mesh import CREASE, Mesh, neighbours
+from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Floats, Points
 from ovolo.geometry.vectors import dot_product
 
@@ -36,9 +36,10 @@ def convex_planes(mesh: Mesh) -> tuple[Points, Floats] | None:
     from scipy.spatial import ConvexHull, QhullError
 
     middle = mesh.corners.mean(axis=0)
-    near = Mesh(
-        mesh.corners - middle, mesh.triangles
-    )  # far from the origin, volumes lose their last digits
+    # Far from the origin volumes lose their last digits.
+    near = Mesh(mesh.corners - middle, mesh.triangles)
+    if _turns_inwards(near):
+        return None
     try:
         found = ConvexHull(near.corners)
     except (QhullError, ValueError):
@@ -50,3 +51,17 @@ def convex_planes(mesh: Mesh) -> tuple[Points, Floats] | None:
     rounded = np.column_stack([normals, levels / size]).round(8)
     _, first = np.unique(rounded, axis=0, return_index=True)
     return normals[first], levels[first] + normals[first] @ middle
+
+
+def _turns_inwards(mesh: Mesh) -> bool:
+    """Whether the third corner of a triangle stands out of the plane of one beside it."""
+    areas = mesh.area_vectors()
+    sizes = np.linalg.norm(areas, axis=1)
+    normals = areas / np.maximum(sizes, LEAST)[:, None]
+    first, second, _ = neighbours(mesh, np.ascontiguousarray(normals.T), CREASE)
+    third = mesh.triangles.reshape(-1)[second - second % 3 + (second + 2) % 3]
+    own = mesh.triangles.reshape(-1)[first]
+    rises = dot_product(mesh.corners[third] - mesh.corners[own], normals[first // 3])
+    size = float(np.abs(mesh.corners).max(initial=0.0))
+    is_sure = sizes[first // 3] > SAME_SHARE * size**2  # the plane of a sliver is mere rounding
+    return bool(np.any(rises[is_sure] > SAME_PLACE * size))

@@ -115,7 +115,7 @@ def walls_of(planes: Planes, is_open: NDArray[np.bool_]) -> Iterator[manifold3d.
     while len(by_count) > 1 and by_count[-2].count_of_pieces() <= _FEW_PIECES:
         del by_count[-1]  # the closer one is quick as well
     for found in reversed(by_count):
-        if found.count_of_pieces() > _MOST_PIECES:
+        if found.count_of_pieces() > _MOST_PIECES or found.turned.sum() > _MOST_PIECES:
             return
         corners = _Rims(found).pieces()
         pieces = [*found.slabs(), *(manifold3d.Manifold.hull_points(some) for some in corners)]
@@ -230,7 +230,7 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
         return found
 
     def count_of_pieces(self) -> int:
-        return int(self.patch.max()) + len(self.borders[0]) + int(self.turned.sum())
+        return int(self.patch.max()) + len(self.borders[0])
 
     def slabs(self) -> Iterator[manifold3d.Manifold]:
         """Each patch, as thick as its planes move; triangles that would turn round are by themselves."""
