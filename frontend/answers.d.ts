@@ -637,6 +637,7 @@ export interface Check {
   passed: boolean | null;
   line: number;
   measured: string;
+  sure: boolean;
 }
 
 export interface TriedPart {

@@ -23,7 +23,7 @@ export class PointHandle {
     this.unit = unit;
     this.size = input.size;
     const step = input.step > 0 ? input.step : input.size > 100 ? input.size / 100 : 1;
-    this.scale = { from: input.low ?? -Infinity, to: input.high ?? Infinity, base: input.low ?? 0, step };
+    this.scale = { from: input.low ?? -Infinity, to: input.high ?? Infinity, base: input.low ?? 0, step, size: input.size };
   }
 
   place() {

@@ -22,7 +22,7 @@ export class RangeRule {
     this.axis = axis;
     this.narrowed = narrowed;
     this.range = [...axis.range];
-    this.scale = { from: axis.low, to: axis.high, base: axis.base, step: axis.step > 0 ? axis.step : (axis.high - axis.low) / 200 || 1 };
+    this.scale = { from: axis.low, to: axis.high, base: axis.base, step: axis.step > 0 ? axis.step : (axis.high - axis.low) / 200 || 1, size: axis.size };
     this.body = svg("svg", { class: "range-body" });
     this.band = svg("rect", { class: "range-band", y: "1", height: "17" });
     this.ticks = svg("path", { class: "ticks" });

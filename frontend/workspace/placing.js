@@ -83,13 +83,16 @@ export const placing = () => ({
     return { at, facing: facing?.toArray() ?? null, on: hit.part };
   },
 
+  // A round figure in the unit that lengths are shown in.
   onStep(value) {
     const step = this.placeStep();
-    return Number((Math.round(value / step) * step).toPrecision(9));
+    const { size } = this.showing.lengthUnit;
+    return Number(((Math.round(value / step) * step) / size).toPrecision(9)) * size;
   },
 
   placeStep() {
-    return 10 ** Math.floor(Math.log10(Math.max(TARGET * window.ovolo.stage.millimetresPerPixel(), this.showing.lengthUnit.size / 1000)));
+    const { size } = this.showing.lengthUnit;
+    return size * 10 ** Math.floor(Math.log10(Math.max((TARGET * window.ovolo.stage.millimetresPerPixel()) / size, 0.001)));
   },
 
   placeHere(event) {

@@ -618,3 +618,21 @@ def test_an_outline_lies_in_the_plane_in_which_it_was_begun(
     click([3000, 0, 1000])
     assert "seen from its edge" in alert(drive)
     drive(lambda page: expect(page.locator("#sketch")).to_contain_text("1 corner."))
+
+
+@pytest.mark.painted
+def test_where_one_clicks_is_a_round_figure_in_the_unit_of_the_sheet(
+    open_study: Opener, project: Project, drive: Driver
+) -> None:
+    post = Study.objects.create(project=project, title="Post")
+    post.save_text(POST, None)
+    study = open_study("Yard", SITE.replace("units m", "units in"))
+    press(drive, "Files")
+    press(drive, "Place… Post")
+    x, y = place_on_screen(drive, [4000, 2000, 0])
+    drive(lambda page: page.mouse.click(x, y))
+    settled(drive)
+    place = last_line(study).split("move(")[1].split(")")[0]
+    found = [one.removesuffix(" in") for one in place.split(", ")]
+    assert [float(one) * 25.4 for one in found] == pytest.approx([4000, 2000], abs=60)
+    assert all(len(one.replace(".", "")) <= 5 for one in found), place

@@ -220,3 +220,27 @@ def test_a_rule_pulled_past_its_limit_stops_on_its_step(
     assert row_value(drive, "twice") == "36 mm" and "input a = 18 mm from" in head_text(study)
     drag_rule(drive, "a", 0.0)
     assert row_value(drive, "twice") == "6 mm"
+
+
+def test_what_is_turned_is_a_round_figure_in_its_own_unit(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    """Angles are kept in radians, lengths in millimetres; what is written is in degrees and inches."""
+    study = open_study(
+        "Vane",
+        "units in, deg\ninput lean = 52° from 20° to 65° step 0.1°\ninput free = 50°\ninput wide = 3 in\ntwice = 2 * lean",
+    )
+    drag_rule(drive, "lean", 1.0)
+    assert "input lean = 65° from" in head_text(study) and row_value(drive, "twice") == "130 °"
+
+    def press_on(name: str, key: str) -> str:
+        drive(lambda page: page.locator(f"[data-input={name}]").get_by_role("slider").focus())
+        drive(lambda page: page.keyboard.press(key))
+        drive(lambda page: page.keyboard.press("Tab"))
+        settled(drive)
+        return head_text(study)
+
+    for key, written in (("ArrowLeft", "64.9°"), ("Home", "20°"), ("End", "65°")):
+        assert f"input lean = {written} from" in press_on("lean", key)
+    assert "input free = 51°\n" in press_on("free", "ArrowRight")
+    assert "input wide = 3.1 in\n" in press_on("wide", "ArrowRight")

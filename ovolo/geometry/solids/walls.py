@@ -87,6 +87,12 @@ class Planes(Struct, frozen=True, eq=False, dict=True):
     def _angles(self) -> Floats:
         return corner_angles(self.mesh)
 
+    @cached_property
+    def edges(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The two half-edges (3 * triangle + side) of each edge (e,)."""
+        first, second, _ = neighbours(self.mesh, np.ascontiguousarray(self.normals.T), CREASE)
+        return first, second
+
 
 class Meeting(Struct, frozen=True, eq=False):
     """Where planes meet (k places): the sums of n nᵀ (k, 3, 3) and of d n (k, 3), of normal equations."""
@@ -119,7 +125,8 @@ def walls_of(planes: Planes, is_open: NDArray[np.bool_]) -> Iterator[manifold3d.
             return
         corners = _Rims(found).pieces()
         pieces = [*found.slabs(), *(manifold3d.Manifold.hull_points(some) for some in corners)]
-        yield united([one for one in pieces if one.status() == manifold3d.Error.NoError])
+        if all(one.status() == manifold3d.Error.NoError for one in pieces):
+            yield united(pieces)
 
 
 class _Patches(Struct, frozen=True, eq=False, dict=True):
@@ -138,10 +145,9 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
         from scipy.sparse import coo_array
         from scipy.sparse.csgraph import connected_components
 
-        columns = np.ascontiguousarray(self.planes.normals.T)
-        first, second, is_crease = neighbours(self.planes.mesh, columns, self.crease)
-        one, other = first // 3, second // 3
-        joined = ~is_crease & (self.is_open[one] == self.is_open[other])
+        one, other = (half_edges // 3 for half_edges in self.planes.edges)
+        turn = dot_product(self.planes.normals[one], self.planes.normals[other])
+        joined = (turn >= math.cos(self.crease)) & (self.is_open[one] == self.is_open[other])
         count = len(self.is_open)
         links = coo_array(
             (np.ones(joined.sum()), (one[joined], other[joined])), shape=(count, count)
@@ -214,8 +220,7 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def borders(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """The half-edges (3 * triangle + side), each with the other, that lie between patches."""
-        normals = np.ascontiguousarray(self.planes.normals.T)
-        first, second, _ = neighbours(self.planes.mesh, normals, CREASE)
+        first, second = self.planes.edges
         between = self.patch[first // 3] != self.patch[second // 3]
         return first[between], second[between]
 
@@ -236,12 +241,9 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
         """Each patch, as thick as its planes move; triangles that would turn round are by themselves."""
         place = self._places[0]
         part = np.where(self.is_open | self.turned, -1, self.patch)
-        first, second, _ = neighbours(
-            self.planes.mesh, np.ascontiguousarray(self.planes.normals.T), CREASE
-        )
-        half_edges = np.concatenate([first, second])[
-            np.tile(part[first // 3] != part[second // 3], 2)
-        ]
+        first, second = self.planes.edges
+        between = part[first // 3] != part[second // 3]
+        half_edges = np.concatenate([first[between], second[between]])
         for faces, rim in zip(_sorted(part), _sorted(part, half_edges), strict=True):
             yield self._slab(place[faces], rim)
         for at in np.flatnonzero(self.turned):
