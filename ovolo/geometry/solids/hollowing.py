@@ -29,6 +29,12 @@ _MOST_SLIVERS = 8
 _CRUMB = 0.02
 """What is thinner by this share of the walls is a crumb between their chords."""
 
+_MANY = 3_000
+"""Of a surface of more triangles a thickness that fits is told, and not the one that just does: that takes too long."""
+
+_MOST_PAIRS = 4e7
+"""So many faces that look at each other through walls may be held against each other, which takes some seconds."""
+
 _FAR = 8.0
 """Beyond so many of its sizes a solid is far from the origin."""
 
@@ -142,6 +148,12 @@ class _Surface(Struct, frozen=True, eq=False, dict=True):
     def whole(self) -> manifold3d.Manifold:
         return in_space(self.solid).translate(tuple(-self.middle))
 
+    @cached_property
+    def most(self) -> float:
+        """Half of its least extent (mm), but upwards where it is open: walls as thick as that leave nothing."""
+        extents = np.ptp(self.mesh.corners, axis=0) / 2
+        return float(extents[: 2 if self.ways else 3].min())
+
     def outside(self, margin: float) -> manifold3d.Manifold:
         """What lies round the solid, as far as a margin (mm) and more."""
         low, high = (self.mesh.corners.min(axis=0), self.mesh.corners.max(axis=0))
@@ -157,10 +169,14 @@ class _Surface(Struct, frozen=True, eq=False, dict=True):
 
 
 def _thickest(surface: _Surface, thickness: float) -> float:
-    """The thickest walls (mm) below a thickness that leave a hollow; 0 if none do."""
-    low, high = 0.0, thickness
+    """The thickest walls (mm) below a thickness that leave a hollow, or, of many faces, some that do; 0 if none do."""
+    low, high = 0.0, min(thickness, surface.most)
     if surface.planes is not None:
-        low = min(_room(*surface.planes)[0], thickness)
+        low = min(_room(*surface.planes)[0], high)
+    elif len(surface.sizes) > _MANY:
+        low = next(
+            (high / part for part in (8, 32) if _hollow(surface, high / part) is not None), 0.0
+        )
     else:
         for _ in range(_MOST_TRIES):
             middle = (low + high) / 2
@@ -180,10 +196,13 @@ def _hollow(surface: _Surface, thickness: float) -> manifold3d.Manifold | None:
         surface.mesh, surface.normals, surface.sizes, _moves(surface.is_open, thickness)
     )
     made = _between_corners(surface, planes)
+    if surface.planes is not None:
+        is_sound = made is not None and _is_within(made, surface, thickness)
+        return made if is_sound else _between_planes(*surface.planes, thickness)
+    if (len(surface.sizes) * thickness / surface.most) ** 2 > _MOST_PAIRS:
+        raise Failure(f"walls of {thickness:.6g} mm along {len(surface.sizes):,} faces are too much to work out", "a larger `tolerance`, or thinner walls")  # fmt: skip
     if made is not None and _is_within(made, surface, thickness):
         return made
-    if surface.planes is not None:
-        return _between_planes(*surface.planes, thickness)
     for walls in walls_of(planes, surface.is_open):
         made = _beside(walls, surface, thickness)
         if made is None or _is_within(made, surface, thickness):
