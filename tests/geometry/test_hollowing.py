@@ -178,6 +178,7 @@ def test_what_leaves_no_hollow_names_what_does() -> None:
     assert 4.7 < fits < 5.9, "half of what is thickest, or a little less"
     assert value(f'volume(shell(slab, {fits} mm, "none")) / volume(slab)', slab) <= 1
     balls = "balls = sphere(20 mm) + sphere(14 mm).move(22 mm, 3 mm, 5 mm)"
-    assert "too much to work out" in problem(balls, 'hollow = shell(balls, 16 mm, "none")').message
+    assert "too much to work out" in problem(balls, 'hollow = shell(balls, 12 mm, "none")').message
+    assert problem(balls, 'hollow = shell(balls, 30 mm, "none")').hint == "2.501 mm fits"
     loft = "loft_made = loft([rect(30 mm, 30 mm), disc(10 mm).move(z = 30 mm)])"
     assert problem("tolerance 0.3 mm", loft, 'hollow = shell(loft_made, 40 mm, "none")').hint != ""

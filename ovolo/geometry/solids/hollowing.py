@@ -154,6 +154,11 @@ class _Surface(Struct, frozen=True, eq=False, dict=True):
         extents = np.ptp(self.mesh.corners, axis=0) / 2
         return float(extents[: 2 if self.ways else 3].min())
 
+    @cached_property
+    def rounding(self) -> float:
+        """What lies no further apart (mm) is one place: of large solids more."""
+        return max(SAME_PLACE, SAME_SHARE * float(np.ptp(self.mesh.corners, axis=0).max()))
+
     def outside(self, margin: float) -> manifold3d.Manifold:
         """What lies round the solid, as far as a margin (mm) and more."""
         low, high = (self.mesh.corners.min(axis=0), self.mesh.corners.max(axis=0))
@@ -174,9 +179,7 @@ def _thickest(surface: _Surface, thickness: float) -> float:
     if surface.planes is not None:
         low = min(_room(*surface.planes)[0], high)
     elif len(surface.sizes) > _MANY:
-        low = next(
-            (high / part for part in (8, 32) if _hollow(surface, high / part) is not None), 0.0
-        )
+        low = high / 8  # tried below
     else:
         for _ in range(_MOST_TRIES):
             middle = (low + high) / 2
@@ -192,6 +195,8 @@ def _thickest(surface: _Surface, thickness: float) -> float:
 def _hollow(surface: _Surface, thickness: float) -> manifold3d.Manifold | None:
     """The solid with its planes moved inwards, and those that are open moved out. None where nothing is left of it,
     or not within such walls."""
+    if thickness >= surface.most:
+        return None
     planes = Planes(
         surface.mesh, surface.normals, surface.sizes, _moves(surface.is_open, thickness)
     )
@@ -218,10 +223,10 @@ def _is_within(hollow: manifold3d.Manifold, surface: _Surface, thickness: float)
     if surface.planes is not None:
         return bool(surface.ways) or (hollow - surface.whole).volume() <= 1e-6 * hollow.volume()
     low, high = surface.mesh.corners[:, 2].min(), surface.mesh.corners[:, 2].max()
-    for way in surface.ways:
+    for way in surface.ways if surface.is_open.any() else ():
         end = high if way > 0 else -low
         hollow = hollow.trim_by_plane((0.0, 0.0, -way), thickness - end)
-    least = thickness - max(SAME_PLACE, 2 * surface.solid.misses)
+    least = thickness - max(surface.rounding, 2 * surface.solid.misses)
     return bool(hollow.is_empty() or hollow.min_gap(surface.outside(thickness), thickness) >= least)
 
 
@@ -239,7 +244,7 @@ def _between_corners(surface: _Surface, planes: Planes) -> manifold3d.Manifold |
     mesh, normals, sizes = planes.mesh, planes.normals, planes.sizes
     moves = planes.met()
     lacks = np.einsum("mki,mi->mk", moves[mesh.triangles], normals) - planes.distances[:, None]
-    if np.any(np.abs(lacks[sizes > 0]) > max(SAME_PLACE, surface.solid.misses)):
+    if np.any(np.abs(lacks[sizes > 0]) > max(surface.rounding, surface.solid.misses)):
         return None
     found = Mesh(mesh.corners + moves, mesh.triangles)
     turned = dot_product(found.area_vectors(), normals)
@@ -252,7 +257,7 @@ def _beside(
     walls: manifold3d.Manifold, surface: _Surface, thickness: float
 ) -> manifold3d.Manifold | None:
     """What walls leave of a solid, but for crumbs of rounding."""
-    crumb = max(SAME_PLACE, min(2 * surface.solid.misses, _CRUMB * thickness))
+    crumb = max(surface.rounding, min(2 * surface.solid.misses, _CRUMB * thickness))
     parts = (surface.whole - walls).decompose()
     left = [one for one in parts if one.volume() > crumb * one.surface_area()]
     if not left:
@@ -288,4 +293,4 @@ def _room(normals: Points, levels: Floats, is_open: NDArray[np.bool_]) -> tuple[
 
     rows = np.column_stack([normals, np.where(is_open, 0.0, 1.0)])
     found = linprog([0.0, 0.0, 0.0, -1.0], rows, levels, bounds=[(None, None)] * 3 + [(0.0, None)])
-    return float(found.x[3]), found.x[:3]
+    return (0.0, np.zeros(3)) if found.x is None else (float(found.x[3]), found.x[:3])
