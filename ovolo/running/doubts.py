@@ -148,14 +148,24 @@ def _compared(
     left, right = (runs.value({}, side) for side in sides)
     if left is None or right is None:
         return None
-    off = sum(
-        _away(figures_of(found) or [], cases, runs.of(side))[0]
-        for side, found in zip(sides, (left, right), strict=True)
-    )
+    off = 0.0
+    for case in cases:
+        changes = [_apart(left - right, sides, {case: way}, runs) for way in (1, -1)]
+        if None in changes:
+            return None
+        off += max(abs(one) for one in changes if one is not None)
     low, high = left - right - off, left - right + off
     apart = (low, high, min(max(0.0, low), high))
     found = {bool(compare(operator, right + by, right, within)) for by in apart}
     return found.pop() if len(found) == 1 else None
+
+
+def _apart(
+    was: float, sides: tuple[Typed, Typed], ways: Mapping[Case, int], runs: _Runs
+) -> float | None:
+    """What is added to the difference of two sides where some cases are off: what stands on both cancels."""
+    left, right = (runs.value(ways, side) for side in sides)
+    return None if left is None or right is None else float(left - right) - was
 
 
 def _ways(cases: Sequence[Case]) -> Iterator[dict[Case, int]]:
@@ -187,11 +197,6 @@ class _Runs(NamedTuple):
     taken: Sequence[Taken]
     off: Off
     again: Again
-    node: Typed | None = None
-    """The piece that is run; None is the whole line."""
-
-    def of(self, node: Typed) -> _Runs:
-        return self._replace(node=node)
 
     def changed(self, figures: list[float], ways: Mapping[Case, int]) -> list[float] | None:
         """What is added to each figure where each of some cases is off, one way (1) or the other (-1); None where there
@@ -211,7 +216,7 @@ class _Runs(NamedTuple):
                 values[name] = with_one_off(values.get(name, was), at, way * by[at])
         doubt = Doubt(self.taken, {at: way for (name, at), way in ways.items() if not name})
         try:
-            return self.again(values, doubt, node or self.node)
+            return self.again(values, doubt, node)
         except LimitReached:
             raise
         except (Failure, ArithmeticError):
