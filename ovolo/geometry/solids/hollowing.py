@@ -11,6 +11,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
+from ovolo.geometry.meshes.bent import Missed
 from ovolo.geometry.meshes.hull import convex_hull, convex_planes
 from ovolo.geometry.meshes.mesh import CREASE, Mesh, neighbours
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE
@@ -54,9 +55,11 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
         raise Failure(f'there is no way to open a shell called "{open_}"', f"one of {', '.join(OPEN)}")  # fmt: skip
 
     surface = _Surface(solid, OPEN[open_])
+    held = 0.0
 
     def make() -> manifold3d.Manifold:
-        inner = _hollow(surface, thickness)
+        nonlocal held
+        inner, held = _hollow(surface, thickness)
         if inner is None:
             fits = _thickest(surface, thickness)
             raise Failure(
@@ -65,9 +68,11 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
             )
         return in_space(solid) - inner.translate(tuple(surface.middle))
 
-    def off() -> float:
-        """The hollow misses the true one by as much as the surface does, and, beside walls, by what it is held to."""
-        return (2 if surface.planes is not None else 3) * solid.misses
+    def before() -> Missed:
+        """What was missed already by what its faces are parts of, and by what a hollow beside walls is held to."""
+        found = shape.missed if shape.is_cut else Missed()
+        beside = held * shape.mesh.area() / made.mesh.volume()
+        return found.and_of(Missed(beside, beside, beside), 1.0)
 
     key = digest("shell", solid.key, thickness, open_)
     shape = solid.shape
@@ -78,8 +83,7 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
         flat=shape.flat,
         chords=shape.chords,
         made_of=[solid],
-        off=None if shape.flat else off,
-        before=(lambda: shape.missed) if shape.is_cut else None,
+        before=None if shape.flat else before,
     )
     return Solid(made)
 
@@ -183,51 +187,56 @@ def _thickest(surface: _Surface, thickness: float) -> float:
     else:
         for _ in range(_MOST_TRIES):
             middle = (low + high) / 2
-            low, high = (middle, high) if _hollow(surface, middle) is not None else (low, middle)
+            low, high = (middle, high) if _hollow(surface, middle)[0] is not None else (low, middle)
     # What is said is what was tried: the value as it is written, a little less where that must be.
     for share in (1.0, 0.999, 0.99, 0.9, 0.5):
         said = float(f"{math.floor(low * share * 1e4) / 1e4:.4g}")
-        if said > 0 and _hollow(surface, said) is not None:
+        if said > 0 and _hollow(surface, said)[0] is not None:
             return said
     return 0.0
 
 
-def _hollow(surface: _Surface, thickness: float) -> manifold3d.Manifold | None:
-    """The solid with its planes moved inwards, and those that are open moved out. None where nothing is left of it,
-    or not within such walls."""
+def _hollow(surface: _Surface, thickness: float) -> tuple[manifold3d.Manifold | None, float]:
+    """The solid with its planes moved inwards, and those that are open moved out; and by how much (mm) it may be
+    beside that. None where nothing is left of it, or not within such walls."""
     if thickness >= surface.most:
-        return None
+        return None, 0.0
     planes = Planes(
         surface.mesh, surface.normals, surface.sizes, _moves(surface.is_open, thickness)
     )
     made = _between_corners(surface, planes)
     if surface.planes is not None:
-        is_sound = made is not None and _is_within(made, surface, thickness)
-        return made if is_sound else _between_planes(*surface.planes, thickness)
+        is_sound = made is not None and _lacks(made, surface, thickness) is not None
+        return (made if is_sound else _between_planes(*surface.planes, thickness)), 0.0
     if (len(surface.sizes) * thickness / surface.most) ** 2 > _MOST_PAIRS:
         raise Failure(f"walls of {thickness:.6g} mm along {len(surface.sizes):,} faces are too much to work out", "a larger `tolerance`, or thinner walls")  # fmt: skip
-    if made is not None and _is_within(made, surface, thickness):
-        return made
+    if made is not None and _lacks(made, surface, thickness) is not None:
+        return made, 0.0
     for walls in walls_of(planes, surface.is_open):
         made = _beside(walls, surface, thickness)
-        if made is None or _is_within(made, surface, thickness):
-            return made
-    return None
+        lacks = 0.0 if made is None else _lacks(made, surface, thickness)
+        if lacks is not None:
+            return made, 2 * lacks
+    return None, 0.0
 
 
-def _is_within(hollow: manifold3d.Manifold, surface: _Surface, thickness: float) -> bool:
-    """Whether a hollow is one, and keeps off the surface by a thickness, as far as chords tell. (Near what is open it
-    is taken for granted, and of a convex surface whose planes meet round every corner.)"""
+def _lacks(hollow: manifold3d.Manifold, surface: _Surface, thickness: float) -> float | None:
+    """By how much (mm) a hollow comes nearer to the surface than a thickness; None where that is more than chords may
+    miss, or it is no hollow. (Near what is open it is taken for granted, and of a convex surface whose planes meet round
+    every corner.)"""
     if hollow.status() != manifold3d.Error.NoError or (hollow ^ surface.whole).is_empty():
-        return False
+        return None
     if surface.planes is not None:
-        return bool(surface.ways) or (hollow - surface.whole).volume() <= 1e-6 * hollow.volume()
+        is_inside = (hollow - surface.whole).volume() <= 1e-6 * hollow.volume()
+        return 0.0 if surface.ways or is_inside else None
     low, high = surface.mesh.corners[:, 2].min(), surface.mesh.corners[:, 2].max()
     for way in surface.ways if surface.is_open.any() else ():
         end = high if way > 0 else -low
         hollow = hollow.trim_by_plane((0.0, 0.0, -way), thickness - end)
-    least = thickness - max(surface.rounding, 2 * surface.solid.misses)
-    return bool(hollow.is_empty() or hollow.min_gap(surface.outside(thickness), thickness) >= least)
+    if hollow.is_empty():
+        return 0.0
+    lacks = float(thickness - hollow.min_gap(surface.outside(thickness), thickness))
+    return lacks if lacks <= max(surface.rounding, 2 * surface.solid.misses) else None
 
 
 def _moves(is_open: NDArray[np.bool_], thickness: float) -> Floats:
@@ -262,7 +271,8 @@ def _beside(
     left = [one for one in parts if one.volume() > crumb * one.surface_area()]
     if not left:
         return None
-    return manifold3d.Manifold.compose(left).as_original().simplify(SAME_PLACE)
+    fine = max(SAME_PLACE, surface.solid.misses / 4)
+    return manifold3d.Manifold.compose(left).as_original().simplify(fine)
 
 
 # --- a convex surface: what lies between its planes ---

@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from functools import cached_property
-from itertools import groupby
+from itertools import chain, groupby
 from typing import TYPE_CHECKING, Any
 
 import manifold3d
@@ -42,8 +42,12 @@ _ALIKE = 0.01
 """The same of faces that join smoothly, or along an edge: planes that turn by less than some 12 degrees are nearly one,
 and where three of them meet lies far from where they do."""
 
-_CREASES = ((_SAME_WAY, _FLAT), (_ALIKE, math.radians(8)), (_ALIKE, CREASE))
-"""By which turn (radians) faces are parted, the closest first, and that share."""
+_CLOSENESS = (
+    ((_SAME_WAY, _FLAT, 0),),
+    ((_ALIKE, math.radians(8), 10), (_ALIKE, math.radians(8), 0)),
+    ((_ALIKE, CREASE, 10), (_ALIKE, CREASE, 0)),
+)
+"""The ways to part faces, the closest first: that share, by which turn (radians), and how often rims are evened."""
 
 _MOST_ROUNDS = 30
 """So often places are moved as those about them, until no triangle turns round."""
@@ -107,20 +111,14 @@ class Meeting(Struct, frozen=True, eq=False):
         found: Points = np.einsum("nij,nj->ni", inverse, self.wanted)
         return found
 
-    def of_both(self, first: NDArray[np.int64], second: NDArray[np.int64]) -> Meeting:
-        """The meeting of all planes of pairs of places."""
-        return Meeting(
-            self.square[first] + self.square[second], self.wanted[first] + self.wanted[second]
-        )
-
 
 def walls_of(planes: Planes, is_open: NDArray[np.bool_]) -> Iterator[manifold3d.Manifold]:
     """The walls along all faces but those that are open (m,), in several ways: of faces that join smoothly as one, which is
     quick but may fold where they do not quite, and the more closely the later; none that needs too many pieces."""
-    by_count = [_Patches(planes, is_open, least, crease) for least, crease in _CREASES]
-    while len(by_count) > 1 and by_count[-2].count_of_pieces() <= _FEW_PIECES:
-        del by_count[-1]  # the closer one is quick as well
-    for found in reversed(by_count):
+    ways = [[_Patches(planes, is_open, *each) for each in alike] for alike in _CLOSENESS]
+    while len(ways) > 1 and ways[-2][0].count_of_pieces() <= _FEW_PIECES:
+        del ways[-1]  # the closer one is quick as well
+    for found in chain.from_iterable(reversed(ways)):
         if found.count_of_pieces() > _MOST_PIECES or found.turned.sum() > _MOST_PIECES:
             return
         corners = _Rims(found).pieces()
@@ -138,6 +136,8 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
     """The share by which planes differ in a direction that they are moved in."""
     crease: float
     """The turn (radians) from which on an edge parts them."""
+    evening: int
+    """So often places at rims are moved as those about them."""
 
     @cached_property
     def patch(self) -> NDArray[np.int64]:
@@ -187,16 +187,21 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def moved(self) -> Points:
-        """Where they are (k, 3) once the planes of their patch have moved. Where that turns triangles round, as beside a
-        rim that cuts through facets of a round face, they go as those about them do on average."""
-        moves = self.planes.no_nearer(self.meeting.moves(self.least), self._places[0])
+        """Where they are (k, 3) once the planes of their patch have moved. At a rim, which cuts through facets of round
+        faces, and where that turns triangles round, they go as those about them do on average."""
+        place = self._places[0]
+        moves = self.meeting.moves(self.least)
+        rim = np.unique(np.concatenate([self.ends(side) for side in self.borders]))
+        for _ in range(self.evening):
+            moves[rim] = (self._neighbours @ moves)[rim]
+        moves = self.planes.no_nearer(moves, place)
         for _ in range(_MOST_ROUNDS):
             turned = self._turned_by(moves)
             if not turned.any():
                 break
-            uneven = np.unique(self._places[0][turned])
+            uneven = np.unique(place[turned])
             moves[uneven] = (self._neighbours @ moves)[uneven]
-        found: Points = np.add(self.here, self.planes.no_nearer(moves, self._places[0]))
+        found: Points = np.add(self.here, self.planes.no_nearer(moves, place))
         return found
 
     @cached_property
@@ -295,11 +300,14 @@ class _Rims(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def _mitres(self) -> Points:
-        """Where the moved planes of both sides meet at the ends, (e, 2, 3)."""
+        """Where both sides meet at the ends, (e, 2, 3), once they have moved: the planes square to their moves."""
         ends = self._places.reshape(-1, 2)
-        moves = self.patches.meeting.of_both(ends[:, 0], ends[:, 1]).moves(self.patches.least)
-        found: Points = (self.patches.here[ends[:, 0]] + moves).reshape(-1, 2, 3)
-        return found
+        moves = self.patches.moved[ends] - self.patches.here[ends]
+        far = np.linalg.norm(moves, axis=2)
+        ways = moves / np.maximum(far, SAME_PLACE)[:, :, None]
+        both = Meeting(np.einsum("epi,epj->eij", ways, ways), np.einsum("epi,ep->ei", ways, far))
+        found: Points = self.patches.here[ends[:, 0]] + both.moves(self.patches.least)
+        return found.reshape(-1, 2, 3)
 
     @cached_property
     def _turn(self) -> Floats:
