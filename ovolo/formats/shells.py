@@ -16,6 +16,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.formats.mending import half_edges
+from ovolo.geometry.groups import groups_of
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.solids.solid import kernels_own, manifold_of, near_each_other, united
 
@@ -94,16 +95,12 @@ def _beside(bodies: Sequence[manifold3d.Manifold], whole: manifold3d.Manifold) -
 
 def _surfaces(mesh: Mesh) -> list[Mesh]:
     """The surfaces of a mesh, each of triangles that hang together by their edges."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
     _, edge, _ = half_edges(mesh.triangles.astype(np.int64))
     order = np.argsort(edge, kind="stable")
     same = edge[order[1:]] == edge[order[:-1]]
-    ends = order[:-1][same] // 3, order[1:][same] // 3
-    links = coo_array((np.ones(len(ends[0]), dtype=bool), ends), shape=(len(mesh.triangles),) * 2)
-    count, label = connected_components(links.tocsr(), directed=False)
-    if count == 1:
+    beside = np.column_stack([order[:-1][same] // 3, order[1:][same] // 3])
+    label = groups_of(beside, len(mesh.triangles))
+    if not label.any():
         return [mesh]
     by_surface = np.argsort(label, kind="stable")
     parts = np.split(mesh.triangles[by_surface], np.cumsum(np.bincount(label))[:-1])

@@ -15,6 +15,7 @@ from ovolo.formats.step_file import MOST_FACES, StepFile, refs
 from ovolo.formats.step_finished import finished_faces, write_finished
 from ovolo.formats.step_stack import Shell, count_faces, stack_layers, stack_shells
 from ovolo.formats.step_turned import turned_faces, turned_profile
+from ovolo.geometry.groups import groups_of
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import determinant, keeps_lengths
 from ovolo.geometry.same import LEAST, ROUNDING
@@ -134,9 +135,6 @@ def _flat_face(file: StepFile, rings: Sequence[Points], normal: Points) -> int:
 
 
 def _planes(mesh: Mesh, normals: Points) -> Iterator[NDArray[np.int64]]:
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
     half = mesh.triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2).astype(np.int64)
     count = len(mesh.corners)
     backward = half[:, 1] * count + half[:, 0]
@@ -144,9 +142,7 @@ def _planes(mesh: Mesh, normals: Points) -> Iterator[NDArray[np.int64]]:
     partner = order[np.searchsorted(backward, half[:, 0] * count + half[:, 1], sorter=order)]
     p, q = np.arange(len(half)) // 3, partner // 3
     flat = dot_product(normals[p], normals[q]) > 1 - ROUNDING
-    size = len(mesh.triangles)
-    graph = coo_array((np.ones(int(flat.sum())), (p[flat], q[flat])), shape=(size, size))
-    _, label = connected_components(graph, directed=False)
+    label = groups_of(np.column_stack([p[flat], q[flat]]), len(mesh.triangles))
     order = np.argsort(label, kind="stable")
     edges = np.flatnonzero(np.diff(label[order])) + 1
     yield from np.split(order, edges)

@@ -66,10 +66,8 @@ def in_doubt(
         return InDoubt(largest, _missed(taken[0], figures))  # the measure itself
     off = {name: (was, doubt.off) for name, (was, doubt) in needs.items() if doubt.share}
     cases = list(_cases(taken, off)) if _is_run_again(node, taken, off) else []
-    if decides and (not cases or len(cases) > _MOST):
-        return InDoubt(largest)
     if not cases or len(cases) > _MOST or (len(cases) + _MOST_TOGETHER) * 2 * steps > _MOST_STEPS:
-        return InDoubt(largest, tuple(largest * abs(one) for one in figures))
+        return InDoubt(largest, None if decides else tuple(largest * abs(one) for one in figures))
     if decides:
         is_sure = _decided(node, cases, _Runs(taken, off, again)) is not None
         return InDoubt(0.0, (0.0,)) if is_sure else InDoubt(largest, (1.0,))

@@ -14,6 +14,7 @@ from ovolo.geometry.solids import hollowing, primitives
 from ovolo.geometry.solids.solid import Solid
 from ovolo.problems import Failure
 from tests.sheets import problem, run, value
+from tests.witness import inside
 
 SIZES = [0.1, 1.0, 10.0]
 PLACED = ["", ".turn(50°, about = (1, 2, 3)).move(700 mm, -40 mm, 90 mm)"]
@@ -95,19 +96,6 @@ def away(mesh: trimesh.Trimesh, places: np.ndarray) -> np.ndarray:
     return np.array(found)
 
 
-def is_inside(mesh: trimesh.Trimesh, places: np.ndarray) -> np.ndarray:
-    """By the solid angles under which a place sees all triangles (van Oosterom and Strackee, The solid angle of a plane
-    triangle, IEEE Transactions on Biomedical Engineering 30, 1983)."""
-    found = []
-    for place in places:
-        a, b, c = (mesh.triangles - place).transpose(1, 0, 2)
-        la, lb, lc = (np.linalg.norm(one, axis=1) for one in (a, b, c))
-        over = np.einsum("ij,ij->i", a, np.cross(b, c))
-        under = la * lb * lc + (a * b).sum(axis=1) * lc + (b * c).sum(axis=1) * la + (c * a).sum(axis=1) * lb  # fmt: skip
-        found.append(2 * np.arctan2(over, under).sum() > 2 * math.pi)
-    return np.array(found)
-
-
 @pytest.mark.parametrize("name", SHAPES)
 @pytest.mark.parametrize(
     ("t", "size", "placed"), [(1.5, 1.0, ""), (4.0, 0.4, PLACED[1]), (2.5, 10.0, PLACED[1])]
@@ -124,14 +112,13 @@ def test_a_hollow_is_all_that_lies_further_in_than_its_walls(
         solid(f'body - shell(body, {t * size} mm, "none")', tolerance, body),
     )
     surface = trimesh.Trimesh(whole.mesh.corners, whole.mesh.triangles, process=False)
-    inner = trimesh.Trimesh(hollow.mesh.corners, hollow.mesh.triangles, process=False)
     random = np.random.default_rng(3)
     some = random.permutation(len(hollow.mesh.corners))[:25]
     assert away(surface, hollow.mesh.corners[some]).min() > t * size - 0.2 * size
     low, high = whole.bounds()
     places = random.uniform(low, high, (1000, 3))
-    places = places[is_inside(surface, places)][:50]
-    depth, within = away(surface, places), is_inside(inner, places)
+    places = places[inside(whole, places)][:50]
+    depth, within = away(surface, places), inside(hollow, places)
     assert not within[depth < (t - 0.2) * size].any()
     assert within[depth > (math.sqrt(3) * t + 0.2) * size].all()
 

@@ -4,8 +4,6 @@ Monte Carlo finds within both agrees with the intersection (rays counted as in M
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import pytest
 import trimesh
@@ -14,6 +12,7 @@ from ovolo.geometry.solids.booleans import combined
 from ovolo.geometry.solids.solid import Solid
 from tests.laws.arguments import THINGS, Call, calls
 from tests.sheets import run
+from tests.witness import inside
 
 SOLIDS = [one for one in calls() if one.word.trade in ("solids", "surfaces")]
 AS_IT_IS = ("g(x) = x", "h(v) = v")
@@ -38,24 +37,6 @@ def test_trimesh_sees_the_same_solid(call: Call) -> None:
         assert mesh.volume == pytest.approx(solid.volume, rel=share)
         np.testing.assert_allclose(mesh.center_mass, solid.centroid, atol=2e-3 * size)
         np.testing.assert_allclose(mesh.bounds, solid.bounds(), atol=3e-3 * size)
-
-
-def inside(solid: Solid, points: Any) -> Any:
-    """Whether points (n, 3) lie within a solid: an odd number of triangles lies along a ray."""
-    corners = solid.mesh.corners[solid.mesh.triangles]
-    way = np.array([0.3217, 0.5471, 0.7727])
-    a, b, c = (corners[:, k] for k in range(3))
-    across = np.cross(way, c - a)
-    size = np.sum((b - a) * across, axis=1)
-    counts = np.zeros(len(points), dtype=int)
-    for at, point in enumerate(points):
-        with np.errstate(all="ignore"):
-            u = np.sum((point - a) * across, axis=1) / size
-            turned = np.cross(point - a, b - a)
-            v = turned @ way / size
-            t = np.sum((c - a) * turned, axis=1) / size
-        counts[at] = np.count_nonzero((u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0))
-    return counts % 2 == 1
 
 
 @pytest.mark.parametrize("call", [one for one in SOLIDS if "g(" in one.formula], ids=str)

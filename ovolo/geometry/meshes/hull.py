@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ovolo.geometry.meshes.mesh import CREASE, Mesh, neighbours
+from ovolo.geometry.meshes.mesh import CREASE, Mesh, neighbours, onward
 from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.types import Floats, Points
 from ovolo.geometry.vectors import dot_product
@@ -59,7 +59,7 @@ def _turns_inwards(mesh: Mesh) -> bool:
     sizes = np.linalg.norm(areas, axis=1)
     normals = areas / np.maximum(sizes, LEAST)[:, None]
     first, second, _ = neighbours(mesh, np.ascontiguousarray(normals.T), CREASE)
-    third = mesh.triangles.reshape(-1)[second - second % 3 + (second + 2) % 3]
+    third = mesh.triangles.reshape(-1)[onward(onward(second))]
     own = mesh.triangles.reshape(-1)[first]
     rises = dot_product(mesh.corners[third] - mesh.corners[own], normals[first // 3])
     size = float(np.abs(mesh.corners).max(initial=0.0))

@@ -168,9 +168,9 @@ def _groups(
     across = np.full(len(at), -1)
     across[first[~is_edge]], across[second[~is_edge]] = second[~is_edge], first[~is_edge]
     creased = np.zeros(len(mesh.corners), dtype=bool)
-    creased[at[first[is_edge]]] = creased[at[_onward(first[is_edge])]] = True
+    creased[at[first[is_edge]]] = creased[at[onward(first[is_edge])]] = True
     parted = np.flatnonzero(creased[at])
-    beside = across[_onward(_onward(parted))]
+    beside = across[onward(onward(parted))]
     last = np.arange(len(at))
     last[parted] = np.where(beside >= 0, beside, parted)
     for _ in range(_MOST_DOUBLINGS):  # each time twice as far, up to a feature edge
@@ -191,7 +191,7 @@ def _groups(
 _MOST_DOUBLINGS = 24
 
 
-def _onward(half_edges: NDArray[np.int64]) -> NDArray[np.int64]:
+def onward(half_edges: NDArray[np.int64]) -> NDArray[np.int64]:
     """The corner of its triangle at which a half-edge ends."""
     return half_edges - half_edges % 3 + (half_edges + 1) % 3
 

@@ -14,6 +14,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
+from ovolo.geometry.groups import groups_of
 from ovolo.geometry.same import SAME_PLACE
 
 _NEAR = 10 * SAME_PLACE
@@ -82,12 +83,7 @@ def _united(flats: Sequence[BaseGeometry]) -> BaseGeometry:
     pairs = _near_pairs(every)
     if not len(pairs[0]):
         return _put_together(list(every))
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
-    size = len(every)
-    graph = coo_array((np.ones(len(pairs[0])), (pairs[0], pairs[1])), shape=(size, size))
-    _, group = connected_components(graph, directed=False)
+    group = groups_of(pairs.T, len(every))
     counts = np.bincount(group)
     parts = [
         _united_on_grid(every[group == one]) if count > 1 else every[np.argmax(group == one)]

@@ -11,6 +11,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.groups import groups_of
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.solids.solid import Solid
@@ -197,7 +198,7 @@ class Edges:
         cosines = dot_product(self.normals[first], self.normals[second])
         sharp = cosines < math.cos(CREASE)
         self.smooth: Indices = np.column_stack([first[~sharp], second[~sharp]])
-        self.group = _parted(self.smooth, len(triangles))
+        self.group = groups_of(self.smooth, len(triangles))
         self.ends: Indices = half[once][sharp]
         self.left, self.right = self.normals[first[sharp]], self.normals[second[sharp]]
         self.beside: Indices = np.column_stack([first[sharp], second[sharp]])
@@ -302,7 +303,7 @@ class Edges:
     def _flat_sides(self) -> tuple[Indices, Points]:
         """In which flat side each triangle lies, and which way each of these looks (n, 3)."""
         alike = dot_product(*self.normals[self.smooth.T]) > 1 - SAME_SHARE
-        side = _parted(self.smooth[alike], len(self.normals))
+        side = groups_of(self.smooth[alike], len(self.normals))
         return side, self.normals[np.unique(side, return_index=True)[1]]
 
     def ends_missed(self, edge: Edge) -> tuple[float, float]:
@@ -355,16 +356,6 @@ class Edges:
     def under(self) -> list[Curve | None]:
         """The curves on which all pieces lie."""
         return self.true.under(self.mesh.corners[self.ends])
-
-
-def _parted(pairs: Indices, count: int) -> Indices:
-    """In which group each of some things is (count,), of which pairs (k, 2) belong together."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
-    joined = coo_array((np.ones(len(pairs)), pairs.T), shape=(count, count))
-    _, group = connected_components(joined, directed=False)
-    return np.asarray(group, dtype=np.int64)
 
 
 def _turned_about(axes: Points, one: Points, other: Points) -> Points:

@@ -14,7 +14,8 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from ovolo.geometry.meshes.mesh import CREASE, Mesh, corner_angles, neighbours
+from ovolo.geometry.groups import groups_of
+from ovolo.geometry.meshes.mesh import CREASE, Mesh, corner_angles, neighbours, onward
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE
 from ovolo.geometry.solids.solid import kernels_own, united
 from ovolo.geometry.types import Floats, Points
@@ -142,18 +143,10 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def patch(self) -> NDArray[np.int64]:
         """Which part each triangle (m,) belongs to."""
-        from scipy.sparse import coo_array
-        from scipy.sparse.csgraph import connected_components
-
         one, other = (half_edges // 3 for half_edges in self.planes.edges)
         turn = dot_product(self.planes.normals[one], self.planes.normals[other])
         joined = (turn >= math.cos(self.crease)) & (self.is_open[one] == self.is_open[other])
-        count = len(self.is_open)
-        links = coo_array(
-            (np.ones(joined.sum()), (one[joined], other[joined])), shape=(count, count)
-        )
-        found: NDArray[np.int64] = connected_components(links, directed=False)[1].astype(np.int64)
-        return found
+        return groups_of(np.column_stack([one[joined], other[joined]]), len(self.is_open))
 
     @cached_property
     def _places(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -270,8 +263,7 @@ class _Patches(Struct, frozen=True, eq=False, dict=True):
     def ends(self, half_edges: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """The places at which half-edges begin and end."""
         place = self._places[0].reshape(-1)
-        onward = half_edges - half_edges % 3 + (half_edges + 1) % 3
-        return place[half_edges], place[onward]
+        return place[half_edges], place[onward(half_edges)]
 
     @cached_property
     def tips(self) -> Points:
