@@ -6,6 +6,7 @@ export interface Asked {
   set?: Record<string, any> | null;
   held?: any[] | null;
   lines_held?: string | null;
+  moving?: boolean | null;
   construction?: any[] | null;
   working?: number | null;
   drawing?: Record<string, any> | null;
@@ -23,6 +24,7 @@ export interface BarsAsked {
   set?: Record<string, any> | null;
   held?: any[] | null;
   lines_held?: string | null;
+  moving?: boolean | null;
   construction?: any[] | null;
   working?: number | null;
   drawing?: Record<string, any> | null;

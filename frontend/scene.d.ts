@@ -57,6 +57,7 @@ export interface OutcomeSaid {
   notes: NoteTold[];
   study: StudySaid | null;
   said?: string;
+  coming?: boolean;
 }
 
 export interface InputSaid {
@@ -214,4 +215,5 @@ export interface SceneSaid {
   underlays: UnderlaySaid[];
   drawing: Record<string, any> | null;
   shapes: Record<string, ShapeSaid>;
+  coming: boolean;
 }

@@ -148,6 +148,7 @@ export const drawer = () => ({
 
   get checkSummary() {
     if (!this.showing.checks.length) return "";
+    if (this.showing.coming && !this.failed) return "…";
     return this.failed ? `${this.failed} of ${this.showing.checks.length} fail` : `${this.holding} hold`;
   },
 
@@ -170,7 +171,7 @@ export const drawer = () => ({
   problemSaid: sayProblem,
 
   checkMark(check) {
-    if (check.passed === null) return "… not tried";
+    if (check.passed === null) return this.showing.coming ? "" : "… not tried";
     return check.passed ? "✓ holds" : "✕ fails";
   },
 

@@ -116,16 +116,18 @@ export const faceplate = () => ({
     window.ovolo.stage.moved();
     turning[name] = value;
     this.saving.sayTurned();
-    this.showing.refresh();
+    this.showing.follow();
   },
 
   settle(name, value) {
+    this.showing.letGo();
     return this.saving.change("edit", edit({ edit: "set", name, value }));
   },
 
   // A turn came back to where it began: what an earlier one is still being set to is shown, else what is saved.
   unturn(name, value) {
     if (String(turning[name]) !== String(value)) return undefined; // nothing was turned
+    this.showing.letGo();
     if (!may("edit")) return this.settle(name, value);
     turning[name] = this.saving.valueOnItsWay(name);
     if (turning[name] === undefined) delete turning[name];

@@ -5,6 +5,7 @@ import { drafted, lineFollower, rowsOf } from "../sheet/rows.js";
 import { Stage } from "../stage/stage.js";
 import { Steady } from "../steady.js";
 import { turning } from "./faceplate.js";
+import { InMotion } from "./in-motion.js";
 import { queue, tellSettled, underWay } from "./settled.js";
 
 const steady = new Steady();
@@ -21,6 +22,8 @@ function withLines(scene) {
 
 const PAUSE = 450; // milliseconds without a key
 let pausing = null;
+/** @type {InMotion} */
+let hand;
 
 export const showing = () => ({
   needs: ["study", "saving", "writing", "several", "faceplate", "looking", "drawing", "drawer", "bands", "announcing", "measuring", "scheduling", "handover"],
@@ -36,9 +39,11 @@ export const showing = () => ({
   presets: [],
   working: [],
   lengthUnit: { symbol: "mm", size: 1 },
+  coming: false, // whether what is measured comes once the hand rests
 
   begin(state) {
     this.rows = rowsOf(state);
+    hand = new InMotion(() => this.coming && !queue.busy && this.refresh());
     const antialias = new URLSearchParams(location.search).get("antialias") !== "off";
     // Objects with a life of their own are kept outside the reactive state.
     window.ovolo = { stage: new Stage(document.getElementById("stage"), { antialias }) };
@@ -49,6 +54,8 @@ export const showing = () => ({
   refresh() {
     queue.ask(async () => {
       const draft = this.writing.draft;
+      const [working, drawing] = [this.drawer.workingWanted(draft), this.drawing.drawingWanted()];
+      const from = performance.now();
       try {
         const scene = await postForScene(`${this.study.address}evaluate`, {
           ...(draft ? { text: draft.whole } : { revision: this.study.revision }),
@@ -56,22 +63,44 @@ export const showing = () => ({
           held: window.ovolo.stage.heldShapes(),
           lines_held: heldLines.of,
           construction: this.writing.constructionWanted(),
-          working: this.drawer.workingWanted(draft),
-          drawing: this.drawing.drawingWanted(),
+          working,
+          drawing,
+          moving: hand.wanted && !draft && working === null && drawing === null,
         });
+        hand.took(performance.now() - from, Boolean(scene.coming));
         this.take(withLines(scene), draft);
         if (this.saving.status === "No server") this.saving.status = "";
       } catch (error) {
+        this.comes(false);
         this.saving.fail(error);
       }
+      if (this.coming && !hand.moving) this.refresh();
     });
     tellSettled();
+  },
+
+  // An input is being turned.
+  follow() {
+    hand.turned();
+    this.refresh();
+  },
+
+  letGo() {
+    hand.ended();
+  },
+
+  // What is measured comes later; it is not settled before.
+  comes(coming) {
+    if (coming === this.coming) return;
+    this.coming = coming;
+    underWay(coming ? 1 : -1);
   },
 
   /** @param {import("../page").Shown} scene  @param {any} draft */
   take(scene, draft) {
     const { rows, typed } = draft ? drafted(scene, draft) : { rows: rowsOf(scene), typed: null };
     this.endPause();
+    this.comes(Boolean(scene.coming));
     const pause = draft && typed?.failing ? this.typedAt + PAUSE - performance.now() : 0;
     if (pause > 0) {
       this.draftRow = { ...typed, problem: "", hint: "", unknown: "" };
@@ -101,10 +130,12 @@ export const showing = () => ({
     this.bands.drop();
     window.ovolo.stage.apply(scene, this.study.address);
     for (const room of [this.measuring, this.looking, this.scheduling, this.handover]) room.followParts();
-    this.looking.numberSoon();
     window.ovolo.stage.describe(pictureSaid(this.saving.title, scene));
     this.drawing.takeDrawing(scene);
-    this.announcing.announceSoon();
+    if (!scene.coming) {
+      this.looking.numberSoon();
+      this.announcing.announceSoon();
+    }
     performance.mark("ovolo:scene");
   },
 

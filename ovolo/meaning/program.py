@@ -13,12 +13,7 @@ from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.meaning import checked_tree
 from ovolo.meaning.hints import Hints
 from ovolo.problems import Failure, Note, Problem, Span, UnknownName
-from ovolo.quantities.kinds import (
-    Kind,
-    ListOf,
-    PointKind,
-    Quantity,
-)
+from ovolo.quantities.kinds import GEOMETRY, Kind, ListOf, PointKind, Quantity, innermost
 from ovolo.quantities.show import DisplayUnits
 from ovolo.sheet import tree
 
@@ -76,6 +71,12 @@ class ProgramLine(Struct, eq=False):
     def content(self) -> tree.Content:
         return self.statement.content
 
+    @property
+    def trees(self) -> list[checked_tree.Typed]:
+        """What is worked out in it: its value and its terms."""
+        found = () if self.checked is None else (self.checked.value, *self.checked.terms.values())
+        return [one for one in found if one is not None]
+
 
 class Program(Struct, eq=False, dict=True):
     """A sheet checked: `lines` in the order of the text, `order` in the order of running."""
@@ -104,12 +105,19 @@ class Program(Struct, eq=False, dict=True):
         """The names of the inputs that words of chance are given as their seed."""
         found: set[str] = set()
         for line in self.lines:
-            trees = (
-                [] if line.checked is None else [line.checked.value, *line.checked.terms.values()]
-            )
-            for one in filter(None, trees):
+            for one in line.trees:
                 found |= _seeds_in(one)
         return frozenset(found & {line.name for line in self.inputs if line.name})
+
+    @cached_property
+    def of_geometry(self) -> frozenset[int]:
+        """The lines, by their numbers, that make or measure geometry, or need one that does."""
+        found: set[int] = set()
+        for line in self.order:
+            needed = (self.by_name[name].statement.line for name in line.needs)
+            if any(one in found for one in needed) or _deals_in_geometry(line):
+                found.add(line.statement.line)
+        return frozenset(found)
 
     def downstream(self, names: frozenset[str]) -> list[ProgramLine]:
         """The lines of these names and all that need them, in the order of running."""
@@ -145,6 +153,15 @@ class Program(Struct, eq=False, dict=True):
             for line in self.inputs
             if isinstance(line.content, tree.Input) and not line.content.internal
         ]
+
+
+def _deals_in_geometry(line: ProgramLine) -> bool:
+    """Whether anything within its formulas, and within the functions that they call, is geometry."""
+    return any(
+        innermost(one.kind) in GEOMETRY or isinstance(one, checked_tree.StudyCall)
+        for whole in line.trees
+        for one in checked_tree.with_bodies(whole)
+    )
 
 
 def _seeds_in(node: checked_tree.Typed) -> set[str]:

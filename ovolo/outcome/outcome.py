@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from ovolo.meaning import checked_tree
 from ovolo.meaning.attachments import Tables
 from ovolo.meaning.checked_sheet import checked_program
-from ovolo.meaning.program import Program, problem_at
+from ovolo.meaning.program import Program, ProgramLine, problem_at
 from ovolo.outcome.dims import Dim, dim_of
 from ovolo.outcome.part import Part, part_of
 from ovolo.problems import Failure, Problem, unforeseen
@@ -24,11 +24,13 @@ from ovolo.quantities.kinds import (
     GEOMETRY,
     TEXT,
     YES_NO,
+    FunctionKind,
     Kind,
     ListOf,
     PointKind,
     Quantity,
     Record,
+    innermost,
     plural,
 )
 from ovolo.quantities.show import (
@@ -70,10 +72,24 @@ class Outcome(Struct, frozen=True, dict=True):
 
     program: Program
     lines: list[LineOutcome]
+    in_motion: bool = False
+    """Whether a hand is turning an input, and what is measured is not known yet (`in_motion.py`)."""
 
     @property
     def units(self) -> DisplayUnits:
         return self.program.units
+
+    def is_coming(self, line: ProgramLine) -> bool:
+        """Whether what a line says comes once the hand rests: it makes, measures or needs geometry, and its
+        outcome is a figure, a yes or no, or a sentence."""
+        if not self.in_motion or line.statement.line not in self.program.of_geometry:
+            return False
+        known = type_of(line.content)
+        is_said = isinstance(line.content, tree.Formula | tree.Check) or (
+            known is not None and known.says
+        )
+        is_figure = innermost(line.kind) not in GEOMETRY and not isinstance(line.kind, FunctionKind)
+        return is_said and is_figure
 
     @cached_property
     def problems(self) -> list[Problem]:

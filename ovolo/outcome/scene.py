@@ -52,6 +52,9 @@ MAGIC = b"OVO1"
 EVERYTHING = "*"
 """Stands for the names of all lines."""
 
+COMING = "…"
+"""Stands for a figure that comes once the hand rests."""
+
 MOST_POINTS = 5_000
 """So many points of one construction line are shown."""
 
@@ -90,7 +93,7 @@ def scene_of(
     by_name = {one.line.name: one for one in outcome.lines if one.line.name}
 
     def drawn_part(part: Part) -> said.PartSaid:
-        return _part(part, outcome.units, data, shapes, held)
+        return _part(part, outcome, data, shapes, held)
 
     parts = [
         drawn
@@ -118,7 +121,7 @@ def scene_of(
         "presets": [{"title": title, "same": same} for title, same in presets],
         "parts": parts,
         "loose": loose,
-        "checks": [_check(check) for check in outcome.checks],
+        "checks": [_check(check, outcome) for check in outcome.checks],
         "dims": list(_dims(outcome)),
         "problems": [_problem(problem) for problem in outcome.problems],
         "construction": [_construction(one, data, shapes, held) for one in drawn if one],
@@ -127,6 +130,7 @@ def scene_of(
         "underlays": [_underlay(one) for one in outcome.lines if _lies_under(one)],
         "drawing": drawing,
         "shapes": shapes,
+        "coming": outcome.in_motion,
     }
     return packed(header, data.pieces)
 
@@ -256,8 +260,23 @@ def _line_without_value(outcome: LineOutcome) -> said.OutcomeSaid:
     }  # fmt: skip
 
 
+def _line_coming(outcome: LineOutcome) -> said.OutcomeSaid:
+    """A line whose value is known once the hand rests."""
+    known = type_of(outcome.line.content)
+    says = known is not None and known.says
+    return {
+        **_line_without_value(outcome),
+        "said": COMING if says else "",
+        "number": "" if says else COMING,
+        "label": getattr(outcome.line.content, "label", ""),
+        "coming": True,
+    }
+
+
 def _line_said(outcome: LineOutcome, whole: Outcome) -> said.OutcomeSaid:
     """What is told of a line; of one that came out as before, what was told then."""
+    if whole.is_coming(outcome.line):
+        return _line_coming(outcome)
     as_before = outcome.line.remembered is outcome
     if as_before and outcome.line.told is not None:
         told: said.OutcomeSaid = outcome.line.told
@@ -420,11 +439,13 @@ def _bare(value: float, kind: Quantity, size: float, units: DisplayUnits) -> str
     return show_quantity(value, kind.dimension, units).number
 
 
-def _check(check: Check) -> said.CheckSaid:
-    return {
+def _check(check: Check, outcome: Outcome) -> said.CheckSaid:
+    told: said.CheckSaid = {
         "text": check.text, "message": check.message, "passed": check.passed,
         "line": check.line, "measured": check.measured,
     }  # fmt: skip
+    is_known = not outcome.in_motion or check.line not in outcome.program.of_geometry
+    return told if is_known else {**told, "passed": None, "measured": COMING}
 
 
 _BEYOND = 1e100
@@ -435,24 +456,25 @@ def _dims(outcome: Outcome) -> Iterator[said.DimSaid]:
     """Those that can be drawn: not those beyond all figures."""
     for dim in outcome.dims:
         if max(map(abs, (*dim.start, *dim.end, dim.offset, dim.value))) < _BEYOND:
-            yield _dim(dim, outcome.units)
+            yield _dim(dim, outcome)
 
 
-def _dim(dim: Dim, units: DisplayUnits) -> said.DimSaid:
-    shown = dim.shown(units)
+def _dim(dim: Dim, outcome: Outcome) -> said.DimSaid:
+    shown = dim.shown(outcome.units)
     space = "" if shown.unit == "°" else " "
+    is_coming = outcome.in_motion and dim.line in outcome.program.of_geometry
     return {
         "line": dim.line, "said": dim.said, "form": dim.form,
         "start": list(dim.start), "end": list(dim.end),
         "offset": dim.offset, "wrong": dim.wrong, "name": dim.name,
-        "shown": f"{grouped(shown.number)}{space}{shown.unit}".strip(),
+        "shown": COMING if is_coming else f"{grouped(shown.number)}{space}{shown.unit}".strip(),
         "segments": dim.segments.reshape(-1).tolist(), "place": dim.place.tolist(),
     }  # fmt: skip
 
 
 def _part(
     part: Part,
-    units: DisplayUnits,
+    outcome: Outcome,
     data: _Data,
     shapes: dict[str, said.ShapeSaid],
     held: Collection[str],
@@ -467,19 +489,24 @@ def _part(
         "triangles": part.triangles,
         "bounds": part.drawn_bounds,
         "groups": _shape_groups(part, data, shapes, held),
-        "legend": [] if part.tinting is None else _legend(part.tinting),
+        "legend": [] if part.tinting is None else _legend(part.tinting, outcome),
         "hatch": data.add(part.hatching.astype(np.float32)),
         "cutHatch": list(part.hatch or ()) if part.kind == SOLID else [],
-        "mass": _mass(part, units),
+        "mass": _mass(part, outcome),
     }
 
 
-def _legend(tinting: Tinting) -> list[said.LegendSaid]:
-    return [{"said": meaning, "colour": colour} for meaning, colour in tinting.legend]
+def _legend(tinting: Tinting, outcome: Outcome) -> list[said.LegendSaid]:
+    return [
+        {"said": COMING if outcome.in_motion else meaning, "colour": colour}
+        for meaning, colour in tinting.legend
+    ]
 
 
-def _mass(part: Part, units: DisplayUnits) -> str:
-    return "" if part.mass is None else str(show_quantity(part.mass, MASS, units))
+def _mass(part: Part, outcome: Outcome) -> str:
+    if part.mass is None:
+        return ""
+    return COMING if outcome.in_motion else str(show_quantity(part.mass, MASS, outcome.units))
 
 
 def _construction(

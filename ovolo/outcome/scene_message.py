@@ -58,6 +58,8 @@ class OutcomeSaid(TypedDict):
     notes: list[NoteTold]
     study: StudySaid | None
     said: NotRequired[str]
+    coming: NotRequired[bool]
+    """Whether its value comes once the hand rests."""
 
 
 class InputSaid(TypedDict):
@@ -143,7 +145,7 @@ class CheckSaid(TypedDict):
     text: str
     message: str
     passed: bool | None
-    """None where it could not be worked out."""
+    """None where it could not be worked out, or is not yet."""
     line: int
     measured: str
 
@@ -238,3 +240,5 @@ class SceneSaid(LinesSaid):
     underlays: list[UnderlaySaid]
     drawing: dict[str, Any] | None
     shapes: dict[str, ShapeSaid]
+    coming: bool
+    """Whether a hand is turning an input, and what is measured comes once it rests."""

@@ -228,11 +228,14 @@ def evaluate_only(
     settings: Mapping[str, Any] | None = None,
     memo: Memo | None = None,
     time_limit: float | None = None,
+    tolerance: float | None = None,
 ) -> list[LineOutcome]:
-    """The outcomes of some lines, in their order in the text; only they and what they need are run."""
-    state = State(dict(settings or {}), program.tolerance)
+    """The outcomes of some lines, in their order in the text; only they and what they need are run. Round
+    things are divided to the study's own tolerance (mm), or to another."""
+    tolerance = program.tolerance if tolerance is None else tolerance
+    state = State(dict(settings or {}), tolerance)
     evaluation = _Evaluation(program, state, memo or Memo(), time_limit)
-    with running(program.tolerance):
+    with running(tolerance):
         for line in program.upstream(wanted):
             evaluation.run_line(line)
     return [state.outcomes[id(line)] for line in program.lines if id(line) in state.outcomes]

@@ -252,7 +252,7 @@ def half(what: Solid, way: Point, at: Point | None = None) -> Solid:
     way: the direction
     at: a point of the plane
     """
-    return _not_empty(shaping.parted(what, way, np.zeros(3) if at is None else at)[0])
+    return _not_empty(shaping.half(what, way, np.zeros(3) if at is None else at))
 
 
 def _not_empty(solid: Solid) -> Solid:

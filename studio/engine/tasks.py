@@ -36,6 +36,7 @@ from ovolo.outcome import answers
 from ovolo.outcome import measure as measuring
 from ovolo.outcome.array_place import numbers_of, place_of
 from ovolo.outcome.cut_item import cut_item_at, cut_items
+from ovolo.outcome.in_motion import outcome_in_motion
 from ovolo.outcome.item import item_values
 from ovolo.outcome.outcome import Outcome, outcome_of
 from ovolo.outcome.outline import Corner, outline_lines
@@ -64,7 +65,11 @@ TURNED = "as turned"
 """What a drawing says of its inputs that are turned for it alone, and are as in no preset."""
 
 _MEMO = Memo()
+_IN_MOTION = Memo()
+"""What was worked out by coarser chords, while a hand moves."""
+
 remembers(_MEMO.clear)
+remembers(_IN_MOTION.clear)
 Settings = Mapping[str, Any]
 """Values of inputs as they come from the screen (mm, radians, kg, s)."""
 
@@ -96,9 +101,10 @@ def outcome_at(text: str, settings: Settings, files: Files) -> Outcome:
 def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
     """The picture of a sheet. `asked` may give `set` (values of inputs), `held` (keys of shapes
     that are there already), `construction` (names of lines to draw though they are no parts) and
-    `working` (the line to explain), `drawing` (the flat drawing that is wanted with it) and
-    `lines_held` (which text's lines are there already)."""
-    outcome = outcome_at(text, asked.get("set", {}), files)
+    `working` (the line to explain), `drawing` (the flat drawing that is wanted with it),
+    `lines_held` (which text's lines are there already) and `moving` (whether a hand is turning an
+    input, and what is measured may wait)."""
+    outcome = _seen(text, asked, files)
     wanted = asked.get("drawing")
     return scene_of(
         outcome,
@@ -109,6 +115,15 @@ def scene(text: str, asked: dict[str, Any], files: Files) -> bytes:
         drawing=None if wanted is None else drawing_of(outcome, wanted),
         lines_held=str(asked.get("lines_held", "")),
     )
+
+
+def _seen(text: str, asked: dict[str, Any], files: Files) -> Outcome:
+    settings = asked.get("set", {})
+    if asked.get("moving"):
+        in_motion = outcome_in_motion(*_given(text, settings, files), _IN_MOTION)
+        if in_motion is not None:
+            return in_motion
+    return outcome_at(text, settings, files)
 
 
 def drawing_of(outcome: Outcome, wanted: dict[str, Any]) -> dict[str, Any] | None:

@@ -73,6 +73,9 @@ class Asked:
     """The shapes that are there already."""
 
     lines_held: str | None = ""
+    moving: bool | None = None
+    """Whether a hand is turning an input: what is measured may wait until it rests."""
+
     construction: list[Any] | None = field(default_factory=list)
     working: int | None = None
     drawing: dict[str, Any] | None = None

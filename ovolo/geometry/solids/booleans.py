@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ovolo.geometry.digest import digest
+from ovolo.geometry.groups import groups_of
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.regions import region as regions
@@ -34,13 +35,14 @@ from ovolo.geometry.solids.solid import (
     Solid,
     common,
     manifold_of,
+    mesh_of,
     nothing,
     shape_made,
     united,
 )
 from ovolo.geometry.tolerance import chords_together
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 _SAID = {"+": "the union of these solids", "-": "the difference of these solids",
@@ -326,6 +328,7 @@ def _kernel_object(
 ) -> manifold3d.Manifold:
     if np.array_equal(corners, snapped):
         return solid.shape.manifold.transform(np.ascontiguousarray(matrix[:3]))
+    # Made anew, for its corners may coincide now: the kernel joins them, which it does not where they are moved.
     triangles = solid.shape.mesh.triangles
     return manifold_of(Mesh(snapped, triangles[:, ::-1] if determinant(matrix) < 0 else triangles))
 
@@ -398,9 +401,24 @@ SLIVER = 1e-5
 def _without_slivers(manifold: manifold3d.Manifold) -> manifold3d.Manifold:
     """The solid without pieces that are nothing but noise; those that touch it stay. A hollow
     within it is a piece of negative volume."""
-    if manifold.is_empty():
+    if manifold.is_empty() or not _has_slivers(mesh_of(manifold)):
         return manifold
-    pieces = manifold.decompose()
-    # A slab of area a on each side and thickness t has volume a t and surface 2 a.
-    sound = [one for one in pieces if 2 * abs(one.volume()) > SLIVER * one.surface_area()]
-    return manifold if len(sound) == len(pieces) else manifold3d.Manifold.compose(sound)
+    sound = [
+        one for one in manifold.decompose() if not _is_sliver(one.volume(), one.surface_area())
+    ]
+    return manifold3d.Manifold.compose(sound)
+
+
+def _has_slivers(mesh: Mesh) -> bool:
+    """Whether one of its pieces is noise: whole pieces are not made for that."""
+    corners = mesh.triangles[:, 0]
+    pieces = groups_of(np.concatenate([mesh.triangles[:, :2], mesh.triangles[:, 1:]]), len(mesh.corners))  # fmt: skip
+    vectors = mesh.area_vectors()
+    volumes = np.bincount(pieces[corners], dot_product(vectors, mesh.corners[corners]) / 6)
+    areas = np.bincount(pieces[corners], np.linalg.norm(vectors, axis=1) / 2)
+    return any(map(_is_sliver, volumes, areas))
+
+
+def _is_sliver(volume: float, area: float) -> bool:
+    """A slab of area a on each side and thickness t has volume a t and surface 2 a."""
+    return 2 * abs(volume) <= SLIVER * area

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from functools import partial
 
 import manifold3d
 import numpy as np
@@ -60,6 +61,19 @@ def unit(vector: Points, what: str) -> Points:
 def parted(solid: Solid, normal: Points, at: Points) -> tuple[Solid, Solid]:
     """The parts of a solid on the side a direction points to, and on the other, of the plane
     through a point. Where the plane misses it, one is all of it and the other is empty."""
+    first, second = _sides(solid, normal, at)
+    return first(), second()
+
+
+def half(solid: Solid, normal: Points, at: Points) -> Solid:
+    """The first of them alone."""
+    return _sides(solid, normal, at)[0]()
+
+
+def _sides(
+    solid: Solid, normal: Points, at: Points
+) -> tuple[Callable[[], Solid], Callable[[], Solid]]:
+    """The same, each made when it is asked for."""
     way = unit(normal, "the plane's direction")
     level = float(way @ at)
     low, high = extent(solid, way)
@@ -68,24 +82,24 @@ def parted(solid: Solid, normal: Points, at: Points) -> tuple[Solid, Solid]:
             f"the plane lies at {level:.6g} mm, and the solid from {low:.6g} mm to {high:.6g} mm "
             "along its direction"
         )
-        return (solid, rest) if level < (low + high) / 2 else (rest, solid)
+        return (lambda: solid, lambda: rest) if level < (low + high) / 2 else (lambda: rest, lambda: solid)  # fmt: skip
     if isinstance(solid.shape.form, Stack):
         block = _half_space(solid, way, level)
-        sides = combined("&", solid, block), combined("-", solid, block)
-        if all(isinstance(one.shape.form, Stack) for one in sides):
-            return sides
-
-    def side(index: int) -> Callable[[], manifold3d.Manifold]:
-        return lambda: in_space(solid).split_by_plane(tuple(way), level)[index]
+        first, second = combined("&", solid, block), combined("-", solid, block)
+        if isinstance(first.shape.form, Stack) and isinstance(second.shape.form, Stack):
+            return lambda: first, lambda: second
 
     key = digest("part", solid.key, way, level)
     flat = solid.shape.flat
     whole = [(solid.shape, solid.matrix)]
-    first, second = (
-        shape_made(f"{key}:{at}", side(at), "this part", flat=flat, cut_out_of=whole)
-        for at in (0, 1)
-    )
-    return Solid(first), Solid(second)
+
+    def side(name: int, towards: Points, up_to: float) -> Solid:
+        def trimmed() -> manifold3d.Manifold:
+            return in_space(solid).trim_by_plane(tuple(towards), up_to)
+
+        return Solid(shape_made(f"{key}:{name}", trimmed, "this part", flat=flat, cut_out_of=whole))
+
+    return partial(side, 0, way, level), partial(side, 1, -way, -level)
 
 
 def extent(solid: Solid, way: Points) -> tuple[float, float]:

@@ -224,9 +224,7 @@ class Shape:
 
     @cached_property
     def mesh(self) -> Mesh:
-        raw = self.manifold.to_mesh64()
-        corners = np.ascontiguousarray(raw.vert_properties[:, :3], dtype=np.float64)
-        return Mesh(corners, np.ascontiguousarray(raw.tri_verts, dtype=np.int32))
+        return mesh_of(self.manifold)
 
     @cached_property
     def drawing(self) -> Drawing:
@@ -606,6 +604,13 @@ def manifold_of(mesh: Mesh) -> manifold3d.Manifold:
     """The kernel's own object for a closed mesh; one that is inside out is turned."""
     found = kernels_own(mesh)
     return found if found.volume() >= 0 else kernels_own(mesh.inside_out())
+
+
+def mesh_of(manifold: manifold3d.Manifold) -> Mesh:
+    """The mesh of a kernel's own object."""
+    raw = manifold.to_mesh64()
+    corners = np.ascontiguousarray(raw.vert_properties[:, :3], dtype=np.float64)
+    return Mesh(corners, np.ascontiguousarray(raw.tri_verts, dtype=np.int32))
 
 
 def kernels_own(mesh: Mesh) -> manifold3d.Manifold:

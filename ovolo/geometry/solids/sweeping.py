@@ -495,17 +495,19 @@ def _comes_near(path: Curve, reach: float) -> bool:
 
     corners = path.points(reach / 50)
     reached = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))])
-    count = int(min(max(4 * reached[-1] / reach, 16), _MOST_PLACES))
-    lengths = np.linspace(0.0, reached[-1], count)
-    places = np.column_stack([np.interp(lengths, reached, axis) for axis in corners.T])
-    step = reached[-1] / count
-    pairs = cKDTree(places).query_pairs(2 * reach + step, output_type="ndarray")
-    if not len(pairs):
-        return False
-    apart = np.abs(lengths[pairs[:, 0]] - lengths[pairs[:, 1]])
-    if path.closed:
-        apart = np.minimum(apart, reached[-1] - apart)
-    return bool(np.any(apart > (math.pi + 0.5) * reach))
+
+    def near(places_each_reach: float) -> bool:
+        count = int(min(max(places_each_reach * reached[-1] / reach, 16), _MOST_PLACES))
+        lengths = np.linspace(0.0, reached[-1], count)
+        places = np.column_stack([np.interp(lengths, reached, axis) for axis in corners.T])
+        step = reached[-1] / count
+        pairs = cKDTree(places).query_pairs(2 * reach + step, output_type="ndarray")
+        apart = np.abs(lengths[pairs[:, 0]] - lengths[pairs[:, 1]])
+        if path.closed:
+            apart = np.minimum(apart, reached[-1] - apart)
+        return bool(np.any(apart > (math.pi + 0.5) * reach))
+
+    return near(1) and near(4)  # what is far apart by few places is so by many
 
 
 def _largest_turn(way: _Way) -> float:

@@ -1,0 +1,26 @@
+"""What is seen of a study while a hand turns one of its inputs: a picture of coarser chords, and the figures that
+no geometry is in. What is measured comes once the hand rests, from the whole evaluation."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ovolo.meaning.program import Program
+from ovolo.outcome.outcome import Outcome
+from ovolo.running.evaluate import LineOutcome, Memo, evaluate_only
+
+COARSER = 4.0
+"""So many times as far as in the study may chords miss what is round."""
+
+
+def outcome_in_motion(program: Program, settings: Mapping[str, Any], memo: Memo) -> Outcome | None:
+    """The outcome without what is measured; none where something is wrong with it, which only the whole
+    evaluation can say. What a picture is made from is worked out all the same, though it is measured."""
+    bare = Outcome(program, [], in_motion=True)
+    drawn = [line for line in program.lines if not bare.is_coming(line)]
+    tolerance = COARSER * program.tolerance
+    done = {id(one.line): one for one in evaluate_only(program, drawn, settings, memo, tolerance=tolerance)}  # fmt: skip
+    lines = [done.get(id(line)) or LineOutcome(line, None) for line in program.lines]
+    found = Outcome(program, lines, in_motion=True)
+    return None if found.problems else found

@@ -1,0 +1,61 @@
+// When a picture in motion is asked for, without a page.
+import assert from "node:assert/strict";
+import { mock, test } from "node:test";
+
+import { InMotion } from "../../frontend/workspace/in-motion.js";
+
+// A hand that has turned, and saw how long a whole scene takes.
+function handThatSaw(milliseconds) {
+  const hand = new InMotion(() => {});
+  hand.turned();
+  hand.took(milliseconds, false);
+  return hand;
+}
+
+test("a page that opens slowly says nothing of turns", () => {
+  const hand = new InMotion(() => {});
+  hand.took(900, false);
+  assert.equal(hand.wanted, false);
+  hand.turned();
+  assert.equal(hand.wanted, false);
+});
+
+test("nothing is in motion before a hand turns, and what is quick never is", () => {
+  const hand = handThatSaw(300);
+  assert.equal(hand.wanted, true);
+  hand.ended();
+  assert.equal(hand.wanted, false);
+  hand.turned();
+  hand.took(40, false);
+  assert.equal(hand.wanted, false);
+});
+
+test("it is given up where it gains nothing, until the next hand", () => {
+  const hand = handThatSaw(300);
+  hand.took(100, true);
+  assert.equal(hand.wanted, true);
+  hand.took(290, true);
+  assert.equal(hand.wanted, false);
+  hand.ended();
+  hand.turned();
+  assert.equal(hand.wanted, true);
+});
+
+test("a hand that rests is told once, whether it was let go or not", () => {
+  mock.timers.enable({ apis: ["setTimeout"] });
+  let rests = 0;
+  const hand = new InMotion(() => (rests += 1));
+  hand.turned();
+  mock.timers.tick(200);
+  hand.turned();
+  mock.timers.tick(200);
+  assert.equal(rests, 0, "it was turned on");
+  mock.timers.tick(200);
+  assert.equal(rests, 1);
+  hand.turned();
+  hand.ended();
+  assert.equal(hand.wanted, false);
+  mock.timers.tick(1000);
+  assert.equal(rests, 2);
+  mock.timers.reset();
+});
