@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.geometry.same import SAME_PLACE, SAME_SHARE, gathered
 from ovolo.geometry.types import Points
 

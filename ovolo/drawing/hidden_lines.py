@@ -21,8 +21,9 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.drawing.ellipses import Ellipses, by_ellipse, joined, without
-from ovolo.geometry.curves.curve import Arc, Curve
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.geometry.meshes.mesh import CREASE, Mesh
 from ovolo.geometry.placement import Matrix, applied
 from ovolo.geometry.solids.forms import Form

@@ -8,7 +8,8 @@ from collections.abc import Iterable
 import numpy as np
 from msgspec import Struct
 
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.same import LEAST, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points

@@ -11,7 +11,8 @@ import numpy as np
 from ovolo.exercises.exercise import Exercise, Step
 from ovolo.exercises.facts import Facts, extents, near
 from ovolo.exploring.axes import Axis
-from ovolo.geometry.curves.curve import Arc, Curve
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure, meant
 from ovolo.quantities.dimension import ANGLE, LENGTH, NUMBER

@@ -21,7 +21,8 @@ from ovolo.drawing.views import PLAN, View, flattened
 from ovolo.formats.dxf_in import read_dxf
 from ovolo.formats.flat import axes_of, view_for
 from ovolo.formats.format import FLAT, SOLIDS, Format, Settled
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.meshes.mesh import Mesh
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.region import Region

@@ -19,7 +19,8 @@ from typing import Any
 import numpy as np
 
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer, left_out
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.curves.splines import cubics_of
 from ovolo.geometry.same import ROUNDING, SMALLEST
 from ovolo.geometry.types import Points

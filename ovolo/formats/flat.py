@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from ovolo.drawing.views import View, view_of
-from ovolo.geometry.curves.curve import Arc
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.geometry.types import Points
 from ovolo.outcome.part import Part
 from ovolo.problems import Failure

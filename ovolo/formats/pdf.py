@@ -12,7 +12,8 @@ import numpy as np
 from ovolo.drawing.marks import WEIGHTS, Label, Page, Stroke
 from ovolo.formats.format import Format
 from ovolo.formats.inks import INKS
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.regions.lettering import EM, FONT
 from ovolo.geometry.same import SAME_SHARE
 from ovolo.geometry.types import Points

@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 
 from ovolo.formats.exchange import exchange_file, text, yes
-from ovolo.geometry.curves.curve import Arc
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.geometry.tolerance import CHORD_TOLERANCE
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure

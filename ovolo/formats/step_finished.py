@@ -14,7 +14,8 @@ from msgspec import Struct
 from ovolo.formats.step_file import StepFile
 from ovolo.formats.step_file import one as figure
 from ovolo.formats.step_turned import parted
-from ovolo.geometry.curves.curve import Arc, Curve, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Straight
 from ovolo.geometry.placement import Matrix, applied, determinant, keeps_lengths
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.edge_profile import Stretch

@@ -18,7 +18,8 @@ from msgspec import Struct, field
 from ovolo.formats.step_file import StepFile
 from ovolo.formats.step_file import one as figure
 from ovolo.formats.step_turned import parted
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.placement import Matrix, applied, determinant
 from ovolo.geometry.regions.region import Region, combined
 from ovolo.geometry.same import SAME_PLACE

@@ -13,7 +13,8 @@ import numpy as np
 from msgspec import Struct
 
 from ovolo.formats.step_file import StepFile, one
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.placement import applied, determinant, scaled
 from ovolo.geometry.solids.forms import Revolution
 from ovolo.geometry.solids.solid import Solid

@@ -14,7 +14,8 @@ from ovolo.formats.format import FLAT, Format
 from ovolo.formats.inks import INKS
 from ovolo.formats.svg_in import read_svg
 from ovolo.formats.svg_style import ORIGIN_KEPT
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.regions.lettering import EM
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product

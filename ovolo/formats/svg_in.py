@@ -24,7 +24,8 @@ from msgspec.structs import replace
 
 from ovolo.formats.svg_style import ORIGIN_KEPT, Styles
 from ovolo.geometry.attached_drawing import AttachedDrawing, as_layer, left_out
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.same import ROUNDING, SMALLEST
 from ovolo.geometry.types import Points

@@ -18,7 +18,8 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from ovolo.geometry.curves.curve import Arc, Curve, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Straight
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.meshes.mesh import CREASE
 from ovolo.geometry.placement import IDENTITY, Matrix, applied

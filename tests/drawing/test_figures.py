@@ -12,7 +12,7 @@ from ovolo.drawing.marks import Group, Page, extent
 from ovolo.drawing.paper import drawn_sheet, layout_said
 from ovolo.formats.pdf import write_pdf
 from ovolo.formats.svg import write_svg
-from ovolo.geometry.curves.curve import Arc
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.outcome.outcome import Outcome
 from ovolo.problems import Failure
 from tests.sheets import run

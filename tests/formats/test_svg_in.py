@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from ovolo.formats.attached import look, read_files
 from ovolo.formats.export import exported
 from ovolo.formats.svg_in import read_svg, transform
-from ovolo.geometry.curves.curve import Arc, Curve
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
 from tests.formats.test_drawings import DRAWN

@@ -9,9 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ovolo.geometry.curves.alike import Cubics
 from ovolo.geometry.curves.corners import meetings
-from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight, closest
+from ovolo.geometry.curves.curve import Curve, closest
 from ovolo.geometry.curves.drafting import by_equation
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.placement import turned
 from ovolo.outcome.outcome import outcome_of
 

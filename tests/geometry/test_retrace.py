@@ -9,7 +9,7 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from ovolo.geometry.curves.curve import Arc, Straight
+from ovolo.geometry.curves.pieces import Arc, Straight
 from ovolo.geometry.placement import moved, turned
 from ovolo.geometry.regions import region
 from ovolo.problems import Failure

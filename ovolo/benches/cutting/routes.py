@@ -19,8 +19,9 @@ from ovolo.benches.cutting.flat_pieces import FlatPiece
 from ovolo.benches.cutting.nesting import Laid, Nest
 from ovolo.benches.motion import runs, times
 from ovolo.geometry.curves.corners import offset
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.placement import IDENTITY, Matrix
 from ovolo.geometry.types import Points
 from ovolo.problems import Failure

@@ -12,7 +12,9 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Cubics, Curve, Piece, needs_pieces
+from ovolo.geometry.curves.alike import Cubics
+from ovolo.geometry.curves.curve import Curve, needs_pieces
+from ovolo.geometry.curves.pieces import Piece
 from ovolo.geometry.same import SAME_SHARE, SMALLEST
 from ovolo.geometry.vectors import cross_product
 from ovolo.problems import Failure

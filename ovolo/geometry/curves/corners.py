@@ -10,8 +10,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight, closest
+from ovolo.geometry.curves.curve import Curve, closest
 from ovolo.geometry.curves.drafting import Z, by_equation
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, plane_product

@@ -9,7 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubic, Curve, Straight, direction, needs_pieces
+from ovolo.geometry.curves.curve import Curve, direction, needs_pieces
+from ovolo.geometry.curves.pieces import Arc, Cubic, Straight
 from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
 from ovolo.geometry.surfaces.sampling import sampled
 from ovolo.geometry.tolerance import chord_tolerance

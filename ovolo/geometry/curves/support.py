@@ -7,7 +7,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve
+from ovolo.geometry.curves.alike import Cubics
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.geometry.same import ROUNDING
 from ovolo.geometry.types import Points
 

@@ -9,7 +9,8 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Curve, Piece
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Piece
 from ovolo.geometry.same import SAME_PLACE, gathered
 from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.types import Points

@@ -14,7 +14,8 @@ import shapely
 from msgspec import Struct
 
 from ovolo.geometry.arrays.setting_out import on_curve
-from ovolo.geometry.curves.curve import Cubic, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Cubic, Piece, Straight
 from ovolo.geometry.placement import moved, scaled
 from ovolo.geometry.regions.region import Region, clean, nothing, within_odd
 from ovolo.geometry.same import SMALLEST

@@ -7,7 +7,9 @@ import math
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight
+from ovolo.geometry.curves.alike import Cubics
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.types import Points
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(12)

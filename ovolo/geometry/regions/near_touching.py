@@ -11,7 +11,8 @@ from msgspec import Struct
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from ovolo.geometry.curves.curve import Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Piece, Straight
 from ovolo.geometry.same import LEAST, SAME_PLACE
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import dot_product, plane_product

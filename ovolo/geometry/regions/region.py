@@ -18,8 +18,9 @@ from shapely.geometry.base import BaseGeometry
 
 from ovolo.geometry.coat import Coat
 from ovolo.geometry.curves.corners import corner_angles, offset
-from ovolo.geometry.curves.curve import Arc, Curve, Piece, Straight
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import circular, close, joined, straight, to
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing, triangulated
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, keeps_lengths, moved

@@ -18,8 +18,10 @@ import shapely
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from ovolo.geometry.curves.alike import Cubics
 from ovolo.geometry.curves.corners import met_near
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight, closest
+from ovolo.geometry.curves.curve import Curve, closest
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.placement import Matrix
 from ovolo.geometry.regions.moments import moments
 from ovolo.geometry.same import LEAST, SAME_PLACE, SAME_SHARE, SMALLEST

@@ -20,7 +20,9 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from ovolo.geometry.arrays.setting_out import on_curve
-from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Straight
+from ovolo.geometry.curves.alike import Cubics
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Cubic, Straight
 from ovolo.geometry.meshes.hull import convex_hull
 from ovolo.geometry.meshes.mesh import Mesh, sharp_corners
 from ovolo.geometry.placement import IDENTITY, applied, determinant, keeps_lengths

@@ -18,7 +18,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from ovolo.geometry.curves.curve import Arc, Straight
+from ovolo.geometry.curves.pieces import Arc, Straight
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.digest import digest
 from ovolo.geometry.placement import moved

@@ -16,7 +16,9 @@ from typing import Protocol
 import numpy as np
 from msgspec import Struct
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece
+from ovolo.geometry.curves.alike import Cubics
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Piece
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, determinant
 from ovolo.geometry.regions.moments import moments

@@ -12,7 +12,8 @@ import shapely
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Curve, Straight
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Straight
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Mesh, triangulated
 from ovolo.geometry.placement import IDENTITY, moved, scaled

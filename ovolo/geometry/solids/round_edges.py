@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import SAME_PLACE
 from ovolo.geometry.solids.forms import Form, Layer, Revolution, Stack, Together

@@ -7,8 +7,9 @@ import math
 
 import numpy as np
 
-from ovolo.geometry.curves.curve import Arc, Curve
+from ovolo.geometry.curves.curve import Curve
 from ovolo.geometry.curves.drafting import polyline
+from ovolo.geometry.curves.pieces import Arc
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.placement import IDENTITY, Matrix, mirrored
 from ovolo.geometry.regions.region import Region, combined, disc, from_curves, overlay

@@ -16,15 +16,10 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from ovolo.geometry.curves.alike import Cubics
 from ovolo.geometry.curves.corners import corner_angles, filleted
-from ovolo.geometry.curves.curve import (
-    Arc,
-    Cubics,
-    Curve,
-    Piece,
-    Straight,
-    needs_pieces,
-)
+from ovolo.geometry.curves.curve import Curve, needs_pieces
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.bent import Missed
 from ovolo.geometry.meshes.mesh import triangulated

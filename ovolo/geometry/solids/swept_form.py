@@ -14,7 +14,9 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
-from ovolo.geometry.curves.curve import Arc, Cubics, Curve, Piece, Straight
+from ovolo.geometry.curves.alike import Cubics
+from ovolo.geometry.curves.curve import Curve
+from ovolo.geometry.curves.pieces import Arc, Piece, Straight
 from ovolo.geometry.curves.support import reach_of_curves
 from ovolo.geometry.regions.region import Region
 from ovolo.geometry.same import ROUNDING, SAME_PLACE, SAME_SHARE

@@ -17,7 +17,9 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.curve import Arc, Cubic, Cubics, Curve, Piece, Straight, closest
+from ovolo.geometry.curves.alike import Cubics
+from ovolo.geometry.curves.curve import Curve, closest
+from ovolo.geometry.curves.pieces import Arc, Cubic, Piece, Straight
 from ovolo.geometry.curves.rounds import ROUND, arc_touched
 from ovolo.geometry.placement import IDENTITY, Matrix, applied, moved, turned
 from ovolo.geometry.regions.region import Region

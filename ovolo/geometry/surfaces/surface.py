@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 
 from ovolo.geometry.arrays.setting_out import on_curve
 from ovolo.geometry.coat import Coat
-from ovolo.geometry.curves.curve import Curve, Straight, needs_pieces
+from ovolo.geometry.curves.curve import Curve, needs_pieces
+from ovolo.geometry.curves.pieces import Straight
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing, Mesh, drawing_of
 from ovolo.geometry.meshes.skin import without_slivers
