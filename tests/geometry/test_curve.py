@@ -35,12 +35,58 @@ def test_bounds_of_cubics_hold_all_their_points_and_touch_some(many: list[Any]) 
 @given(poles, st.floats(0.01, 1))
 def test_chords_stay_within_the_tolerance(one: Any, tolerance: float) -> None:
     piece = Cubic(one)
-    corners = np.concatenate([piece.start[None], Cubics(one[None]).points(tolerance)])
+    corners = np.concatenate([piece.start[None], Cubics(one[None]).points(tolerance)[1]])
     count = len(corners) - 1
     assert corners[-1] == pytest.approx(piece.end, abs=1e-9)
     middles = piece.at((np.arange(count) + 0.5) / count)
     gaps = np.linalg.norm(middles - (corners[:-1] + corners[1:]) / 2, axis=1)
     assert gaps.max() <= tolerance * (1 + 1e-9)
+
+
+def chain(seed: int) -> list[Piece]:
+    """Pieces of all kinds, each from where the one before it ends: lines, arcs of circles and ellipses, cubics."""
+    rng = np.random.default_rng(seed)
+    pieces: list[Piece] = []
+    end = rng.uniform(-50, 50, 3)
+    for kind in rng.integers(0, 4, int(rng.integers(4, 40))).tolist():
+        u, v, w = rng.uniform(-40, 40, (3, 3))
+        if kind == 0:
+            pieces.append(Straight(end, end + u))
+        elif kind == 3:
+            pieces.append(Cubic(np.array([end, end + u, end + v, end + w])))
+        else:
+            if kind == 1:  # a circle
+                v = np.cross(u, w)
+                v = v * np.linalg.norm(u) / np.linalg.norm(v)
+            angle, sweep = (
+                float(rng.uniform(-6, 6)),
+                float(rng.choice([-1, 1]) * rng.uniform(0.1, 6.2)),
+            )
+            centre = end - math.cos(angle) * u - math.sin(angle) * v
+            pieces.append(Arc(centre, u, v, angle, sweep))
+        end = pieces[-1].end
+    return pieces
+
+
+@given(st.integers(0, 10_000), st.sampled_from([0.01, 0.05, 0.4]))
+def test_many_pieces_at_once_are_each_by_itself(seed: int, tolerance: float) -> None:
+    pieces = chain(seed)
+    curve, each = Curve(tuple(pieces)), [Curve((one,)) for one in pieces]
+    near = pytest.approx
+    for many in (lambda one: one.points(tolerance), lambda one: one.sides(tolerance)):
+        wanted = np.concatenate([curve.start[None], *(many(one)[1:] for one in each)])
+        assert many(curve) == near(wanted, abs=1e-9)
+    boxes = np.array([one.bounds() for one in each])
+    assert curve.bounds()[0] == near(boxes[:, 0].min(axis=0), abs=1e-9)
+    assert curve.bounds()[1] == near(boxes[:, 1].max(axis=0), abs=1e-9)
+    assert curve.ends == near(np.cumsum([one.length for one in each]), rel=1e-11)
+    matrix = turned(0.7, np.array([0.0, 1.0, 1.0]), np.array([3.0, 4.0, 5.0])) @ np.diag(
+        [1.0, 1.5, -2.0, 1.0]
+    )
+    for placed, one in zip(curve.placed(matrix).pieces, pieces, strict=True):
+        assert placed.figures == near(one.placed(matrix).figures, abs=1e-9)
+        assert type(placed) is type(one)
+    assert curve.key != Curve(tuple(pieces[:-1])).key
 
 
 def test_placing_many_at_once_is_placing_each() -> None:

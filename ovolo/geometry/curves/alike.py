@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 from typing import Any
 
@@ -10,13 +10,157 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from ovolo.geometry.curves.pieces import NODES, WEIGHTS, Cubic, Piece, chords_of_cubics
+from ovolo.geometry.curves.pieces import (
+    MOST_POINTS,
+    NODES,
+    WEIGHTS,
+    Arc,
+    Cubic,
+    Piece,
+    Straight,
+    chords_of_cubics,
+)
 from ovolo.geometry.placement import Matrix, applied
-from ovolo.geometry.same import ROUNDING, SMALLEST
+from ovolo.geometry.same import ROUNDING, SAME_SHARE, SMALLEST
+from ovolo.geometry.tolerance import segments_for
 from ovolo.geometry.types import Points
 from ovolo.geometry.vectors import cross_product, dot_product
 
 _FEW_NODES, _FEW_WEIGHTS = np.polynomial.legendre.leggauss(16)
+
+Corners = tuple[NDArray[np.int64], Points]
+"""How many corners each of some pieces has (n,), without its start, and where they lie (m, 3)."""
+
+
+class Straights(Struct, frozen=True, eq=False):
+    """Many straight lines: their ends `a` and `b` are (n, 3)."""
+
+    a: Points
+    b: Points
+
+    @classmethod
+    def of(cls, pieces: Sequence[Piece]) -> Straights:
+        lines = [piece for piece in pieces if isinstance(piece, Straight)]
+        return cls(np.array([line.a for line in lines]), np.array([line.b for line in lines]))
+
+    @property
+    def figures(self) -> tuple[Points, ...]:
+        """All that makes them."""
+        return self.a, self.b
+
+    def pieces(self) -> list[Piece]:
+        return [Straight(a, b) for a, b in zip(self.a, self.b, strict=True)]
+
+    def placed(self, matrix: Matrix) -> Straights:
+        return Straights(applied(matrix, self.a), applied(matrix, self.b))
+
+    @property
+    def lengths(self) -> Points:
+        return _sizes(self.b - self.a)
+
+    def points(self, tolerance: float) -> Corners:
+        """Into how many chords each is divided (n,), and where these end (m, 3)."""
+        return np.ones(len(self.b), dtype=np.int64), self.b
+
+    def sides(self, tolerance: float) -> Corners:
+        """The same of the sides that stand for each in the outline of a region."""
+        return self.points(tolerance)
+
+    def bounds(self) -> Points:
+        """The least and greatest corner, (2, 3)."""
+        return np.array([np.minimum(self.a, self.b).min(0), np.maximum(self.a, self.b).max(0)])
+
+
+class Arcs(Struct, frozen=True, eq=False, dict=True):
+    """Many arcs of circles and ellipses: `centre`, `u` and `v` are (n, 3), `angle` and `sweep` (n,)."""
+
+    centre: Points
+    u: Points
+    v: Points
+    angle: Points
+    sweep: Points
+
+    @classmethod
+    def of(cls, pieces: Sequence[Piece]) -> Arcs:
+        arcs = [piece for piece in pieces if isinstance(piece, Arc)]
+        figures = np.array([arc.figures for arc in arcs])
+        return cls(figures[:, :3], figures[:, 3:6], figures[:, 6:9], figures[:, 9], figures[:, 10])
+
+    @property
+    def figures(self) -> tuple[Points, ...]:
+        return self.centre, self.u, self.v, self.angle, self.sweep
+
+    def pieces(self) -> list[Piece]:
+        each = zip(self.centre, self.u, self.v, self.angle.tolist(), self.sweep.tolist(), strict=True)  # fmt: skip
+        return [Arc(*one) for one in each]
+
+    def placed(self, matrix: Matrix) -> Arcs:
+        turn = matrix[:3, :3].T
+        return Arcs(applied(matrix, self.centre), self.u @ turn, self.v @ turn, self.angle, self.sweep)  # fmt: skip
+
+    @cached_property
+    def lengths(self) -> Points:
+        """Of circles; of ellipses, one by one."""
+        lengths = _sizes(self.u) * np.abs(self.sweep)
+        for at in np.flatnonzero(~self._are_circles).tolist():
+            lengths[at] = self._one(at).length
+        return lengths
+
+    def points(self, tolerance: float) -> Corners:
+        """Into how many chords each is divided (n,), and where these end (m, 3)."""
+        counts = self._chords(tolerance)
+        which, steps = _steps_of(counts)
+        return counts, self._at(which, self.angle[which] + steps * self.sweep[which])
+
+    def sides(self, tolerance: float) -> Corners:
+        """The same of the sides that stand for each in the outline of a region: they touch it at even steps, and
+        those at its ends are half as long."""
+        chords = self._chords(tolerance)
+        counts = chords + 1
+        which, steps = _steps_of(counts)
+        is_end = steps >= 1
+        turned = np.where(is_end, 1.0, (steps * counts[which] - 0.5) / chords[which])
+        out = np.where(is_end, 1.0, 1 / np.cos(self.sweep / chords / 2)[which])
+        return counts, self._at(which, self.angle[which] + turned * self.sweep[which], out)
+
+    def bounds(self) -> Points:
+        """The least and greatest corner, (2, 3): at the ends, or where a coordinate turns."""
+        extreme = np.arctan2(self.v, self.u)
+        whole = (2 * np.pi / np.abs(self.sweep))[:, None]
+        places = [self._at(slice(None), self.angle), self._at(slice(None), self.angle + self.sweep)]
+        for angles in (extreme, extreme + np.pi):
+            turns = np.mod((angles - self.angle[:, None]) / self.sweep[:, None], whole)
+            on = self.angle[:, None] + np.where(turns < 1, turns, 0.0) * self.sweep[:, None]
+            places.append(self.centre + np.cos(on) * self.u + np.sin(on) * self.v)
+        every = np.concatenate(places)
+        return np.array([every.min(axis=0), every.max(axis=0)])
+
+    @cached_property
+    def _are_circles(self) -> NDArray[np.bool_]:
+        r, s = _sizes(self.u), _sizes(self.v)
+        found: NDArray[np.bool_] = (np.abs(r - s) <= ROUNDING * r) & (
+            np.abs(dot_product(self.u, self.v)) <= ROUNDING * r * r
+        )
+        return found
+
+    def _one(self, at: int) -> Arc:
+        return Arc(self.centre[at], self.u[at], self.v[at], float(self.angle[at]), float(self.sweep[at]))  # fmt: skip
+
+    def _at(self, which: Any, angles: Points, out: Points | float = 1.0) -> Points:
+        u, v = (np.broadcast_to(out * one, angles.shape)[:, None] for one in (np.cos(angles), np.sin(angles)))  # fmt: skip
+        points: Points = self.centre[which] + u * self.u[which] + v * self.v[which]
+        return points
+
+    def _chords(self, tolerance: float) -> NDArray[np.int64]:
+        """As `Arc.chords` has it: arcs of one radius have as many round a whole turn."""
+        sizes = np.maximum(_sizes(self.u), _sizes(self.v))
+        different, alike = np.unique(sizes, return_inverse=True)
+        whole = np.array([segments_for(float(one), tolerance, MOST_POINTS) for one in different])
+        counts = np.ceil(whole[alike] * np.abs(self.sweep) / (2 * np.pi) - SAME_SHARE)
+        for at in np.flatnonzero(~self._are_circles).tolist():
+            counts[at] = self._one(at).chords(tolerance)
+        found: NDArray[np.int64] = np.clip(counts, 1, MOST_POINTS).astype(np.int64)
+        return found
 
 
 class Cubics(Struct, frozen=True, eq=False, dict=True):
@@ -27,6 +171,10 @@ class Cubics(Struct, frozen=True, eq=False, dict=True):
     @classmethod
     def of(cls, pieces: Iterable[Piece]) -> Cubics:
         return cls(np.array([piece.poles for piece in pieces if isinstance(piece, Cubic)]))
+
+    @property
+    def figures(self) -> tuple[Points, ...]:
+        return (self.poles,)
 
     def pieces(self) -> list[Piece]:
         return [Cubic(poles) for poles in self.poles]
@@ -121,16 +269,17 @@ class Cubics(Struct, frozen=True, eq=False, dict=True):
         return self._at(which, steps), slopes / np.linalg.norm(slopes, axis=1, keepdims=True)
 
     def chords(self, tolerance: float) -> NDArray[np.int64]:
-        """Into how many chords each is divided."""
+        """Into how many chords each is divided (n,)."""
         return chords_of_cubics(self.poles, tolerance)
 
-    def points(self, tolerance: float) -> Points:
-        """The ends of its chords (m, 3), without the start of the first."""
-        which, steps = _steps_of(self.chords(tolerance))
-        return self._at(which, steps[:, None])
+    def points(self, tolerance: float) -> Corners:
+        """Into how many chords each is divided (n,), and where these end (m, 3)."""
+        counts = self.chords(tolerance)
+        which, steps = _steps_of(counts)
+        return counts, self._at(which, steps[:, None])
 
-    def sides(self, tolerance: float) -> Points:
-        """The corners (m, 3) of the sides that stand for each, without the start of the first."""
+    def sides(self, tolerance: float) -> Corners:
+        """The same of the sides that stand for each in the outline of a region."""
         counts = self.chords(tolerance)
         which, steps = _steps_of(counts)
         size = (1 / counts[which])[:, None]
@@ -138,8 +287,7 @@ class Cubics(Struct, frozen=True, eq=False, dict=True):
         before, after = (self._at(which, steps[:, None] + way * size) for way in (-1.0, 1.0))
         inner = (steps < 1 - ROUNDING)[:, None]
         share = np.where(counts > 1, counts / np.maximum(counts - 1, 1), 0.0)[which][:, None] / 12
-        sides: Points = at - np.where(inner, (before - 2 * at + after) * share, 0.0)
-        return sides
+        return counts, at - np.where(inner, (before - 2 * at + after) * share, 0.0)
 
     def bounds(self) -> Points:
         """The least and greatest corner, (2, 3): at the ends, or where a coordinate turns."""
@@ -163,3 +311,23 @@ def _steps_of(counts: NDArray[np.int64]) -> tuple[NDArray[np.int64], Points]:
     which = np.repeat(np.arange(len(counts)), counts)
     before = np.repeat(np.cumsum(counts) - counts, counts)
     return which, (np.arange(len(which)) - before + 1) / counts[which]
+
+
+def _sizes(vectors: Points) -> Points:
+    sizes: Points = np.linalg.norm(vectors, axis=1)
+    return sizes
+
+
+Alike = Straights | Arcs | Cubics
+
+
+def alike(pieces: Sequence[Piece]) -> list[tuple[NDArray[np.int64], Alike]]:
+    """The pieces of each kind together, with their numbers among all."""
+    kinds: tuple[type[Alike], ...] = (Straights, Arcs, Cubics)
+    made_of: tuple[type[Piece], ...] = (Straight, Arc, Cubic)
+    found: list[tuple[NDArray[np.int64], Alike]] = []
+    for kind, of in zip(kinds, made_of, strict=True):
+        numbers = [at for at, piece in enumerate(pieces) if isinstance(piece, of)]
+        if numbers:
+            found.append((np.array(numbers), kind.of([pieces[at] for at in numbers])))
+    return found

@@ -9,10 +9,11 @@ from functools import cached_property
 
 import numpy as np
 from msgspec import Struct, field
+from numpy.typing import NDArray
 
 from ovolo.geometry.coat import Coat
-from ovolo.geometry.curves.alike import Cubics
-from ovolo.geometry.curves.pieces import MOST_POINTS, Cubic, Piece, Straight
+from ovolo.geometry.curves.alike import Alike, Corners, Cubics, alike
+from ovolo.geometry.curves.pieces import MOST_POINTS, Cubic, Piece
 from ovolo.geometry.digest import digest
 from ovolo.geometry.meshes.mesh import Drawing
 from ovolo.geometry.placement import IDENTITY, Matrix, applied
@@ -25,6 +26,9 @@ from ovolo.problems import Failure
 
 _CORNER = 1e-3
 """Radians; what bends by less at once has no corner there."""
+
+_ONE_BY_ONE = 3
+"""So many pieces are worked out one by one, which is quicker then."""
 
 
 def _ways_of(run: Piece | Cubics) -> tuple[Points, Points]:
@@ -59,7 +63,10 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def key(self) -> str:
         kinds = "".join(type(piece).__name__[0] for piece in self.pieces)
-        figures = [run.poles if isinstance(run, Cubics) else run.figures for run in self.runs]
+        if len(self.pieces) <= _ONE_BY_ONE:
+            figures = [one.figures for one in self.pieces]
+        else:
+            figures = [row for _, some in self._alike for row in some.figures]
         return digest("curve", kinds, self.start, *figures)
 
     @property
@@ -82,15 +89,21 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def length(self) -> float:
         """Length in mm."""
-        return math.fsum(
-            math.fsum(run.lengths) if isinstance(run, Cubics) else run.length for run in self.runs
-        )
+        return math.fsum(self._lengths)
 
     @cached_property
     def ends(self) -> Points:
         """At which length from the start (mm) each piece ends, (n,)."""
-        each = [run.lengths if isinstance(run, Cubics) else [run.length] for run in self.runs]
-        found: Points = np.cumsum(np.concatenate(each))
+        found: Points = np.cumsum(self._lengths)
+        return found
+
+    @cached_property
+    def _lengths(self) -> Points:
+        if len(self.pieces) <= _ONE_BY_ONE:
+            return np.array([one.length for one in self.pieces])
+        found = np.empty(len(self.pieces))
+        for numbers, some in self._alike:
+            found[numbers] = some.lengths
         return found
 
     def bounds(self) -> Points:
@@ -99,9 +112,9 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def _bounds(self) -> Points:
-        boxes = [run.bounds() for run in self.runs if not isinstance(run, Straight)]
-        ends = [end for run in self.runs if isinstance(run, Straight) for end in (run.a, run.b)]
-        corners = np.concatenate([[self.start], *boxes, np.reshape(ends, (-1, 3))])
+        few = len(self.pieces) <= _ONE_BY_ONE
+        some = self.pieces if few else [some for _, some in self._alike]
+        corners = np.concatenate([[self.start], *(one.bounds() for one in some)])
         found = np.array([corners.min(axis=0), corners.max(axis=0)])
         found.flags.writeable = False  # it is kept, and handed to many
         return found
@@ -132,11 +145,15 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
 
     def placed(self, matrix: Matrix) -> Curve:
         origin = None if self.origin is None else applied(matrix, self.origin[None])[0]
-        pieces: list[Piece] = []
-        for run in self.runs:
-            placed = run.placed(matrix)
-            pieces += placed.pieces() if isinstance(placed, Cubics) else [placed]
+        pieces = [one.placed(matrix) for one in self.pieces] if len(self.pieces) <= _ONE_BY_ONE else self._each_placed(matrix)  # fmt: skip
         return Curve(tuple(pieces), origin, self.tolerance, self.coat)
+
+    def _each_placed(self, matrix: Matrix) -> list[Piece]:
+        found = list(self.pieces)
+        for numbers, some in self._alike:
+            for at, piece in zip(numbers.tolist(), some.placed(matrix).pieces(), strict=True):
+                found[at] = piece
+        return found
 
     def reversed(self) -> Curve:
         turned = tuple(piece.reversed() for piece in reversed(self.pieces))
@@ -145,25 +162,31 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
     def sides(self, tolerance: float | None = None) -> Points:
         """The corners (n, 3) of the outline it makes, where it bounds a region."""
         tolerance = self.tolerance if tolerance is None else tolerance
-        found = [self.start[None]]
-        for run in self.runs:
-            if isinstance(run, Cubics):
-                found.append(run.sides(tolerance))
-            else:
-                found.append(run.sides(tolerance)[1][1:])
-        return np.concatenate(found)
+        if len(self.pieces) > _ONE_BY_ONE:
+            return self._corners([(at, some.sides(tolerance)) for at, some in self._alike])
+        return np.concatenate([self.start[None], *(one.sides(tolerance)[1][1:] for one in self.pieces)])  # fmt: skip
 
     def points(self, tolerance: float | None = None) -> Points:
         """The corners (n, 3) of its chords; a closed curve ends where it begins."""
         tolerance = self.tolerance if tolerance is None else tolerance
+        if len(self.pieces) > _ONE_BY_ONE:
+            return self._corners([(at, some.points(tolerance)) for at, some in self._alike])
         found = [self.start[None]]
-        for run in self.runs:
-            if isinstance(run, Cubics):
-                found.append(run.points(tolerance))
-                continue
-            count = min(run.chords(tolerance), MOST_POINTS)
-            found.append(run.at(np.linspace(0.0, 1.0, count + 1)[1:]))
+        for one in self.pieces:
+            count = min(one.chords(tolerance), MOST_POINTS)
+            found.append(one.at(np.linspace(0.0, 1.0, count + 1)[1:]))
         return np.concatenate(found)
+
+    def _corners(self, divided: Iterable[tuple[NDArray[np.int64], Corners]]) -> Points:
+        """Its start, and the corners of its pieces in their order."""
+        whose = [np.repeat(numbers, counts) for numbers, (counts, _) in divided]
+        places = np.concatenate([places for _, (_, places) in divided])
+        order = np.argsort(np.concatenate(whose), kind="stable")
+        return np.concatenate([self.start[None], places[order]])
+
+    @cached_property
+    def _alike(self) -> list[tuple[NDArray[np.int64], Alike]]:
+        return alike(self.pieces)
 
     def locate(self, length: float) -> tuple[int, float]:
         """The piece and its parameter at a length from the start. Raises Failure beyond the ends."""

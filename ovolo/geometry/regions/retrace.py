@@ -84,8 +84,8 @@ def _divided(curve: Curve, sides: Sides | None) -> Iterator[tuple[Points, Points
         if isinstance(run, Cubics) and sides is not None:
             yield from map(sides, run.pieces())
         elif isinstance(run, Cubics):
-            counts = run.chords(curve.tolerance)
-            ends = np.split(run.sides(curve.tolerance), np.cumsum(counts)[:-1])
+            counts, corners = run.sides(curve.tolerance)
+            ends = np.split(corners, np.cumsum(counts)[:-1])
             for start, corners, count in zip(run.poles[:, 0], ends, counts.tolist(), strict=True):
                 yield np.linspace(0.0, 1.0, count + 1), np.concatenate([start[None], corners])
         else:
