@@ -134,6 +134,7 @@ export interface CheckSaid {
   passed: boolean | null;
   line: number;
   measured: string;
+  doubt: string;
 }
 
 export interface DimSaid {

@@ -149,7 +149,8 @@ export const drawer = () => ({
   get checkSummary() {
     if (!this.showing.checks.length) return "";
     if (this.showing.coming && !this.failed) return "…";
-    return this.failed ? `${this.failed} of ${this.showing.checks.length} fail` : `${this.holding} hold`;
+    const said = this.failed ? `${this.failed} of ${this.showing.checks.length} fail` : `${this.holding} hold`;
+    return this.showing.checks.some((check) => check.doubt) ? `${said} ◦` : said;
   },
 
   get problemSummary() {
@@ -172,10 +173,11 @@ export const drawer = () => ({
 
   checkMark(check) {
     if (check.passed === null) return this.showing.coming ? "" : "… not tried";
-    return check.passed ? "✓ holds" : "✕ fails";
+    return `${check.passed ? "✓ holds" : "✕ fails"}${check.doubt ? " ◦" : ""}`;
   },
 
   checkClass(check) {
+    if (check.passed === null && this.showing.coming) return "";
     return check.passed ? "tag holds" : "tag fails";
   },
 

@@ -43,7 +43,7 @@ from ovolo.quantities.kinds import (
     innermost,
 )
 from ovolo.quantities.show import DisplayUnits, digits, grouped, show_quantity
-from ovolo.running.evaluate import LineOutcome
+from ovolo.running.evaluate import UNSURE, LineOutcome
 from ovolo.running.tinting import Tinting
 from ovolo.sheet import tree
 from ovolo.sheet.statements.registry import type_of
@@ -442,10 +442,10 @@ def _bare(value: float, kind: Quantity, size: float, units: DisplayUnits) -> str
 def _check(check: Check, outcome: Outcome) -> said.CheckSaid:
     told: said.CheckSaid = {
         "text": check.text, "message": check.message, "passed": check.passed,
-        "line": check.line, "measured": check.measured,
+        "line": check.line, "measured": check.measured, "doubt": "" if check.sure else UNSURE,
     }  # fmt: skip
     is_known = not outcome.in_motion or check.line not in outcome.program.of_geometry
-    return told if is_known else {**told, "passed": None, "measured": COMING}
+    return told if is_known else {**told, "passed": None, "measured": COMING, "doubt": ""}
 
 
 _BEYOND = 1e100

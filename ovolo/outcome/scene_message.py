@@ -148,6 +148,8 @@ class CheckSaid(TypedDict):
     """None where it could not be worked out, or is not yet."""
     line: int
     measured: str
+    doubt: str
+    """Why it might be the other; empty where it is sure."""
 
 
 class DimSaid(TypedDict):

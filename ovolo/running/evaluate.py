@@ -416,6 +416,9 @@ class _Evaluation:
 
 _UNMEASURED = InDoubt(None)
 
+UNSURE = "what decides this may be off by more than it is apart: a finer tolerance tells"
+"""What is said of a yes or no that might be the other, were its figures off by what they may be."""
+
 _BEYOND_MEASURE = ("Maximum allowed size exceeded", "Values exceed permitted range")
 """What NumPy and the kernel say of figures that are too large for them."""
 
@@ -502,12 +505,7 @@ def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
         count = "1 item was" if result.left_out == 1 else f"{result.left_out} items were"
         return [Note(*place, f"{count} left out, for they could not be made")]
     if not result.is_sure:
-        return [
-            Note(
-                *place,
-                "what decides this may be off by more than it is apart: a finer tolerance tells",
-            )
-        ]
+        return [Note(*place, UNSURE)]
     return []
 
 

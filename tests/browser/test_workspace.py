@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -267,6 +268,23 @@ def test_the_treads_are_saved_as_stl(stair: Study, drive: Driver) -> None:
 
     data = drive(save)
     assert int.from_bytes(data[80:84], "little") * 50 + 84 == len(data) > 10_000
+
+
+def test_a_check_that_may_be_otherwise_is_marked_among_the_checks(
+    open_study: Callable[[str, str], Study], drive: Driver
+) -> None:
+    """A ball cut by a block, at coarse chords: its volume is known to some per cent."""
+    body = "part body = sphere(20 mm) & box(15 mm, 15 mm, 90 mm)"
+    checks = [f"check volume(body) < {limit} cm^3" for limit in (4.283, 4.5)]
+    open_study("Bar", "\n".join(["tolerance 0.5 mm", body, *checks]))
+
+    def listed(page: Page) -> list[str]:
+        page.get_by_role("button", name="Checks 2 hold ◦").click()
+        return page.locator("#drawer li:visible").all_inner_texts()
+
+    first, second = drive(listed)
+    assert "✓ holds ◦" in first and "a finer tolerance tells" in first
+    assert "✓ holds" in second and "◦" not in second
 
 
 def test_checks_and_problems_are_listed_and_lead_to_their_lines(
