@@ -43,6 +43,7 @@ from ovolo.running.weight import weight_of
 from ovolo.sheet.statements.registry import type_of
 from ovolo.words.measures_taken import Doubt, Taken, measuring
 from ovolo.words.measuring import pieces
+from ovolo.words.remarks import remarking
 
 TIME_LIMIT = 5.0
 """Seconds for one evaluation of a sheet, where nothing else is asked for."""
@@ -72,6 +73,9 @@ class LineResult(Struct, eq=False, dict=True):
 
     checks: tuple[UsedCheck, ...] = ()
     """The checks of the studies that it uses."""
+
+    remarks: tuple[str, ...] = ()
+    """What its words remark on what they gave."""
 
     @property
     def is_sure(self) -> bool:
@@ -330,8 +334,9 @@ class _Evaluation:
         deadline = max(self.deadline, time.monotonic() + GRACE)
         run = Run(self.values, self.program.units, [])
         with until(deadline):
-            with measuring() as taken:
+            with measuring() as taken, remarking() as remarks:
                 result = self._run_until(line, checked, run, key)
+            result.remarks = tuple(remarks)
             if result.failure is None:
                 result.doubt = self._in_doubt(line, checked, run, result.value, taken)
         return result
@@ -495,6 +500,10 @@ def _problems_of_gaps(line: ProgramLine, gaps: Sequence[Gap]) -> list[Problem]:
 
 def _notes(line: ProgramLine, result: LineResult) -> list[Note]:
     place = line.statement.line, 1
+    return _of_its_value(line, result, place) + [Note(*place, said) for said in result.remarks]
+
+
+def _of_its_value(line: ProgramLine, result: LineResult, place: tuple[int, int]) -> list[Note]:
     why = getattr(result.value, "why_empty", "")
     own = type_of(line.content)
     if own is not None and own.draws and result.failure is None and _is_empty(result):

@@ -30,6 +30,7 @@ from ovolo.problems import Failure, OneByOne
 from ovolo.words.measures_taken import Inexact, InexactPlace
 from ovolo.words.measuring import pieces
 from ovolo.words.registry import word
+from ovolo.words.remarks import remark
 
 Lengths = Any
 """A length in mm, or an array of n of them."""
@@ -217,7 +218,10 @@ def shell(what: Solid, t: float, open_: str = "top") -> Solid:
     t: the thickness of its walls, taken inwards
     open: which level faces are open: top, bottom, both, or none
     """
-    return hollowing.shell(what, t, open_)
+    made = hollowing.shell(what, t, open_)
+    for end in hollowing.closed_ends(what, open_):
+        remark(f"no face lies level at the {end} of what is hollowed: it is closed there")
+    return made
 
 
 @word(

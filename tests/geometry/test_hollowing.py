@@ -12,7 +12,9 @@ from hypothesis import strategies as st
 
 from ovolo.geometry.solids import hollowing, primitives
 from ovolo.geometry.solids.solid import Solid
+from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
+from ovolo.running.evaluate import Memo
 from tests.sheets import problem, run, value
 from tests.witness import inside
 
@@ -169,3 +171,32 @@ def test_what_leaves_no_hollow_names_what_does() -> None:
     assert problem(balls, 'hollow = shell(balls, 30 mm, "none")').hint == "2.501 mm fits"
     loft = "loft_made = loft([rect(30 mm, 30 mm), disc(10 mm).move(z = 30 mm)])"
     assert problem("tolerance 0.3 mm", loft, 'hollow = shell(loft_made, 40 mm, "none")').hint != ""
+
+
+@pytest.mark.parametrize(
+    ("solid", "open_", "closed"),
+    [
+        ("sphere(20 mm)", "top", ["top"]),
+        ("sphere(20 mm)", "none", []),
+        ("cone(20 mm, 50 mm)", "both", ["top"]),
+        ("box(40 mm, 40 mm, 40 mm)", "both", []),
+        ("box(40 mm, 40 mm, 40 mm).turn(20°, about = x)", "both", ["top", "bottom"]),
+        ("sphere(20 mm) & box(50 mm, 50 mm, 15 mm)", "top", []),
+    ],
+)
+def test_where_nothing_lies_level_a_shell_is_closed_and_says_so(
+    solid: str, open_: str, closed: list[str]
+) -> None:
+    memo = Memo()
+    for _ in range(2):  # and says so again where it is remembered
+        outcome = outcome_of(f'part p = shell({solid}, 2 mm, "{open_}")', {}, memo)
+        notes = [note.message for note in outcome.lines[0].notes]
+        assert notes == [
+            f"no face lies level at the {end} of what is hollowed: it is closed there"
+            for end in closed
+        ]
+        shape = outcome.lines[0].value.shape
+        hollow = trimesh.Trimesh(shape.mesh.corners, shape.mesh.triangles)
+        assert (hollow.body_count == 2) == (
+            open_ == "none" or len(closed) == (2 if open_ == "both" else 1)
+        )

@@ -88,6 +88,12 @@ def shell(solid: Solid, thickness: float, open_: str = "top") -> Solid:
     return Solid(made)
 
 
+def closed_ends(solid: Solid, open_: str) -> list[str]:
+    """Which ends ("top", "bottom") are to be open at which no face lies level."""
+    ends = zip(("top", "bottom"), OPEN["both"], strict=True)
+    return [end for end, way in ends if way in OPEN[open_] and not _Surface(solid, (way,)).is_open.any()]  # fmt: skip
+
+
 class _Surface(Struct, frozen=True, eq=False, dict=True):
     """The surface of a solid, to be hollowed and opened along directions of z (1 upwards, -1 downwards)."""
 
