@@ -1,4 +1,5 @@
 // The plan: its kind and number, which inputs are held, between what the others move, what is shown.
+import { getJson } from "../server.js";
 import { keep, kept } from "../workspace/kept.js";
 import { RangeRule } from "./range-rule.js";
 
@@ -6,7 +7,7 @@ const KINDS = ["roll", "series", "field", "presets", "rows", "limits"];
 const SHOWN_FIRST = 3;
 
 export const planning = () => ({
-  needs: ["trying", "looking"],
+  needs: ["study", "trying", "looking"],
 
   /** @type {(import("../answers").AxisSaid & { held: boolean, range: number[] })[]} */
   axes: [], // the inputs that can be varied, each with `held` and its `range`
@@ -24,13 +25,32 @@ export const planning = () => ({
   parts: true,
   around: {}, // values around which a kept plan was made
 
+  of: null, // the state of the study in which these can be varied
+
   begin(state) {
+    this.of = state.shown;
     this.fixed = state.fixed;
     this.values = state.values;
     const held = kept(state.study, "held", []);
     this.axes = state.axes.map((axis) => ({ ...axis, held: held.includes(axis.name), range: [axis.low, axis.high] }));
     this.valuesShown = kept(state.study, "shown", null) ?? this.values.slice(0, SHOWN_FIRST).map((one) => one.name);
     this.along = [this.axes[0]?.name ?? "", this.axes[1]?.name ?? ""];
+  },
+
+  // The study is in another state by now: what can be varied is read anew. What was held and narrowed stays so.
+  async follow(state) {
+    if (state === null || state === this.of) return;
+    /** @type {import("../answers").VariationsSaid} */
+    const { axes, fixed, values } = await getJson(`${this.study.address}variations/varied`);
+    const before = new Map(this.axes.map((axis) => [axis.name, axis]));
+    Object.assign(this, { of: state, fixed, values });
+    this.axes = axes.map((axis) => followed(axis, before.get(axis.name)));
+    this.along = this.along.map((name, at) => (axes.some((axis) => axis.name === name) ? name : (axes[at]?.name ?? "")));
+  },
+
+  // What makes a rule for a range another one.
+  keyOf(axis) {
+    return [axis.name, axis.low, axis.high, axis.step, axis.said, axis.unit].join();
   },
 
   isKind(kind) {
@@ -144,3 +164,11 @@ export const planning = () => ({
     for (const host of document.querySelectorAll("[data-range]")) /** @type {any} */ (host).rule?.show(this.axes.find((axis) => axis.name === /** @type {HTMLElement} */ (host).dataset.range));
   },
 });
+
+// An input as it is now, held and narrowed as it was before, as far as its limits let it.
+function followed(axis, before) {
+  const whole = [axis.low, axis.high];
+  if (!before || axis.choices.length || before.choices.length) return { ...axis, held: before?.held ?? false, range: whole };
+  const range = whole.map((limit, at) => (before.range[at] === [before.low, before.high][at] ? limit : Math.min(Math.max(before.range[at], axis.low), axis.high)));
+  return { ...axis, held: before.held, range };
+}

@@ -62,18 +62,18 @@ export const trying = () => ({
     this.complain();
     const run = (this.runs += 1);
     this.running = run;
+    Object.assign(this, { done: 0, total: 0, began: performance.now() });
+    const state = await this.newer.now();
+    if (!(await this.followed(state)) || this.running !== run) return this.runs === run;
     const { plan, around: set, parts } = this.planning;
     Object.assign(results, { plan: JSON.parse(JSON.stringify(plan)), set: JSON.parse(JSON.stringify(set)), trials: [] });
-    Object.assign(this, { done: 0, total: 0, began: performance.now() });
     this.looking.forgetLooks();
-    const state = this.newer.now();
     try {
       /** @type {import("../answers").PlanMadeSaid} */
       const { count, revision } = await postForJson(`${this.study.address}variations/plan`, { plan, set });
-      const shown = await state;
       if (this.running !== run) return false;
       this.total = count;
-      this.newer.shows(shown);
+      this.newer.shows(state);
       results.revision = revision; // also what comes later is of this one, whoever changes the study meanwhile
       await this.tryAll(run, { plan, set, parts, revision }, count);
     } catch (error) {
@@ -84,6 +84,18 @@ export const trying = () => ({
     this.running = 0;
     this.looking.showTrials();
     return true;
+  },
+
+  // Whether what can be varied is that of a state of the study; else it is said why not.
+  async followed(state) {
+    try {
+      await this.planning.follow(state);
+      return true;
+    } catch (error) {
+      this.complain(error);
+      this.running = 0;
+      return false;
+    }
   },
 
   // Pieces go out in their order, a few at once; results are put where they belong.

@@ -123,6 +123,7 @@ urlpatterns = [
     path(_STUDY + "files/<str:name>", files.attached, name="attached"),
     path(_STUDY + "files/<str:name>/remove", files.detach, name="detach"),
     path(_STUDY + "variations", variations.page, name="variations"),
+    path(_STUDY + "variations/varied", variations.varied, name="varied"),
     path(_STUDY + "variations/plan", variations.plan, name="plan"),
     path(_STUDY + "variations/trials", variations.trials, name="trials"),
     path(_STUDY + "variations/picture", variations.small_picture, name="small-picture"),

@@ -24,6 +24,7 @@ from studio.handover.menu import menu
 from studio.projects.access import entered, files_of, study_with
 from studio.projects.as_seen import text_as_seen
 from studio.projects.models import Study
+from studio.projects.pictures import state_shown
 from studio.rights.right import Right
 from studio.variations.contact_sheets import sheets_of
 from studio.workspace.views import SCENE
@@ -52,10 +53,20 @@ def page(request: HttpRequest, study_id: int) -> HttpResponse:
         "title": study.title,
         "refused": said,
         "sheets": sheets_of(study),
+        "shown": state_shown(study),
         **outline,
     }
     files = [{"file": one["file"], "said": one["said"]} for one in menu() if not one["file"].endswith(".zip")]  # fmt: skip
     return render(request, "variations/page.html", {"study": study, "state": state, "files": files})
+
+
+@entered
+@require_GET
+@failures_told
+def varied(request: HttpRequest, study_id: int) -> HttpResponse:
+    """What can be varied by now."""
+    study = study_with(request, study_id, Right.TURN)
+    return JsonResponse(_work(request, study, explore.outline, {}))
 
 
 def _work(

@@ -41,7 +41,7 @@ def visit(drive: Driver, shelf: Study) -> None:
 
 def work_out(drive: Driver, trials: int = 12) -> None:
     def work(page: Page) -> None:
-        page.get_by_label("Trials").fill(str(trials))
+        page.get_by_role("textbox", name="Trials").fill(str(trials))
         page.keyboard.press("Tab")
         page.get_by_role("button", name="Work it out").click()
         expect(page.get_by_text(f"worked out {trials} of {trials}")).to_be_visible()
@@ -90,6 +90,26 @@ def test_what_is_held_stays_and_ranges_are_narrowed_by_keys(shelf: Study, drive:
     assert widths and min(widths) >= 500 and "high" not in found
     drive(lambda page: page.reload())
     drive(lambda page: expect(page.get_by_role("button", name="held Height")).to_be_visible())
+
+
+def test_what_can_be_varied_is_of_the_study_as_it_is_worked_out(
+    shelf: Study, drive: Driver
+) -> None:
+    """Another moves a limit, gives an input another label and adds one; what was held and narrowed stays so."""
+    visit(drive, shelf)
+    press(drive, "hold Height")
+    drive(lambda page: page.get_by_role("slider", name="greatest Width").press("ArrowLeft"))
+    work_out(drive)
+    shelf.refresh_from_db()
+    changed = shelf.text.replace("to 1200 mm", "to 1500 mm").replace('"Width"', '"Width of it"')
+    shelf.save_text(f"{changed}input more = 2 from 1 to 9\n", shelf.head_id)
+    work_out(drive, 10)
+    rail = ".variations-rail"
+    for said in ("1500 mm", "Width of it", "more"):
+        drive(lambda page, said=said: expect(page.locator(rail)).to_contain_text(said))
+    drive(lambda page: expect(page.get_by_role("button", name="held Height")).to_be_visible())
+    greatest = drive.page.get_by_role("slider", name="greatest Width of it")
+    drive(lambda page: expect(greatest).to_have_attribute("aria-valuetext", "1150 mm"))
 
 
 def test_cards_are_sorted_filtered_and_brushed(shelf: Study, drive: Driver) -> None:

@@ -27,7 +27,7 @@ from studio.rights.right import Right
 
 NEEDED = {
     Right.VIEW: "workspace state standing picture leave-project",
-    Right.TURN: "evaluate turned moves item numbers outline schedule bars measure variations plan trials small-picture "
+    Right.TURN: "evaluate turned moves item numbers outline schedule bars measure variations varied plan trials small-picture "
     "trial-table comparable compare aim reach bands proof print-bench print-lay print-layers print-layer print-run "
     "cut-bench cut-lay cut-run",
     Right.READ: "beside swaps history attached news remarks make-remark settle-remark take-back-remark",
