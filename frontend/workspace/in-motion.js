@@ -42,10 +42,11 @@ export class InMotion {
     return this.#moving && this.#whole > SLOW && this.#inMotion < WORTH * this.#whole;
   }
 
-  // A scene took so many milliseconds. That of a page which opens says nothing: all in it is new.
-  took(milliseconds, isInMotion) {
+  // A scene took so many milliseconds, that was to be one in motion, and is one. That of a page which opens says nothing:
+  // all in it is new. Where something is wrong with a study there is none in motion.
+  took(milliseconds, wanted, isInMotion) {
     if (!this.#resting) return;
-    if (isInMotion) this.#inMotion = milliseconds;
+    if (wanted) this.#inMotion = isInMotion ? milliseconds : Infinity;
     else this.#whole = milliseconds;
   }
 }

@@ -55,6 +55,7 @@ export const showing = () => ({
     queue.ask(async () => {
       const draft = this.writing.draft;
       const [working, drawing] = [this.drawer.workingWanted(draft), this.drawing.drawingWanted()];
+      const moving = hand.wanted && !draft && working === null && drawing === null;
       const from = performance.now();
       try {
         const scene = await postForScene(`${this.study.address}evaluate`, {
@@ -65,9 +66,9 @@ export const showing = () => ({
           construction: this.writing.constructionWanted(),
           working,
           drawing,
-          moving: hand.wanted && !draft && working === null && drawing === null,
+          moving,
         });
-        hand.took(performance.now() - from, Boolean(scene.coming));
+        hand.took(performance.now() - from, moving, Boolean(scene.coming));
         this.take(withLines(scene), draft);
         if (this.saving.status === "No server") this.saving.status = "";
       } catch (error) {

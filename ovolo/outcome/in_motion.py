@@ -14,13 +14,20 @@ COARSER = 4.0
 """So many times as far as in the study may chords miss what is round."""
 
 
+_TIME_LIMIT = 1.0
+"""Seconds after which a hand is not followed."""
+
+
 def outcome_in_motion(program: Program, settings: Mapping[str, Any], memo: Memo) -> Outcome | None:
-    """The outcome without what is measured; none where something is wrong with it, which only the whole
-    evaluation can say. What a picture is made from is worked out all the same, though it is measured."""
+    """The outcome without what is measured; none where something is wrong with it, or takes long, which only the
+    whole evaluation can say. What a picture is made from is worked out all the same, though it is measured."""
+    if program.problems:
+        return None
     bare = Outcome(program, [], in_motion=True)
     drawn = [line for line in program.lines if not bare.is_coming(line)]
     tolerance = COARSER * program.tolerance
-    done = {id(one.line): one for one in evaluate_only(program, drawn, settings, memo, tolerance=tolerance)}  # fmt: skip
+    evaluated = evaluate_only(program, drawn, settings, memo, _TIME_LIMIT, tolerance)
+    done = {id(one.line): one for one in evaluated}
     lines = [done.get(id(line)) or LineOutcome(line, None) for line in program.lines]
     found = Outcome(program, lines, in_motion=True)
     return None if found.problems else found

@@ -8,13 +8,13 @@ import { InMotion } from "../../frontend/workspace/in-motion.js";
 function handThatSaw(milliseconds) {
   const hand = new InMotion(() => {});
   hand.turned();
-  hand.took(milliseconds, false);
+  hand.took(milliseconds, false, false);
   return hand;
 }
 
 test("a page that opens slowly says nothing of turns", () => {
   const hand = new InMotion(() => {});
-  hand.took(900, false);
+  hand.took(900, false, false);
   assert.equal(hand.wanted, false);
   hand.turned();
   assert.equal(hand.wanted, false);
@@ -26,15 +26,26 @@ test("nothing is in motion before a hand turns, and what is quick never is", () 
   hand.ended();
   assert.equal(hand.wanted, false);
   hand.turned();
-  hand.took(40, false);
+  hand.took(40, false, false);
   assert.equal(hand.wanted, false);
 });
 
 test("it is given up where it gains nothing, until the next hand", () => {
   const hand = handThatSaw(300);
-  hand.took(100, true);
+  hand.took(100, true, true);
   assert.equal(hand.wanted, true);
-  hand.took(290, true);
+  hand.took(290, true, true);
+  assert.equal(hand.wanted, false);
+  hand.ended();
+  hand.turned();
+  assert.equal(hand.wanted, true);
+});
+
+test("it is given up where there is none, for something is wrong", () => {
+  const hand = handThatSaw(300);
+  hand.took(400, true, false);
+  assert.equal(hand.wanted, false);
+  hand.took(300, false, false);
   assert.equal(hand.wanted, false);
   hand.ended();
   hand.turned();
