@@ -1,10 +1,12 @@
 // The plan: its kind and number, which inputs are held, between what the others move, what is shown.
+import { Newest } from "../newest.js";
 import { getJson } from "../server.js";
 import { keep, kept } from "../workspace/kept.js";
 import { RangeRule } from "./range-rule.js";
 
 const KINDS = ["roll", "series", "field", "presets", "rows", "limits"];
 const SHOWN_FIRST = 3;
+const outlines = new Newest();
 
 export const planning = () => ({
   needs: ["study", "trying", "looking"],
@@ -40,8 +42,10 @@ export const planning = () => ({
   // The study is in another state by now: what can be varied is read anew. What was held and narrowed stays so.
   async follow(state) {
     if (state === null || state === this.of) return;
-    /** @type {import("../answers").VariationsSaid} */
-    const { axes, fixed, values } = await getJson(`${this.study.address}variations/varied`);
+    /** @type {import("../answers").VariationsSaid | undefined} */
+    const found = await outlines.of(() => getJson(`${this.study.address}variations/varied`));
+    if (!found) return;
+    const { axes, fixed, values } = found;
     const before = new Map(this.axes.map((axis) => [axis.name, axis]));
     Object.assign(this, { of: state, fixed, values });
     this.axes = axes.map((axis) => followed(axis, before.get(axis.name)));
