@@ -2,13 +2,16 @@
 // once the hand rests.
 const SLOW = 90; // milliseconds from asking to the whole scene, beyond which the hand is not waited for
 const WORTH = 0.8; // a picture in motion that takes a larger share of that gains nothing
-const REST = 250; // milliseconds without a turn
+const ANEW = 3; // times as long as a turn takes what is worked out from nothing
+const HEARD = 40; // milliseconds in which a turn that was made already is heard of
+const REST = 210; // milliseconds without a turn
 
 export class InMotion {
   #moving = false;
   /** @type {ReturnType<typeof setTimeout> | undefined} */
   #resting;
   #whole = 0;
+  #isGuessed = true;
   #inMotion = 0;
   #whenAtRest;
 
@@ -21,10 +24,13 @@ export class InMotion {
   turned() {
     this.#moving = true;
     clearTimeout(this.#resting);
-    this.#resting = setTimeout(() => {
-      this.ended();
-      this.#whenAtRest();
-    }, REST);
+    // After a picture that took long, turns may wait that were made meanwhile: they are heard first.
+    this.#resting = setTimeout(() => (this.#resting = setTimeout(() => this.#rests(), HEARD)), REST);
+  }
+
+  #rests() {
+    this.ended();
+    this.#whenAtRest();
   }
 
   get moving() {
@@ -39,14 +45,17 @@ export class InMotion {
 
   // Whether the next scene is to be one in motion.
   get wanted() {
-    return this.#moving && this.#whole > SLOW && this.#inMotion < WORTH * this.#whole;
+    const gains = this.#isGuessed ? this.#inMotion < Infinity : this.#inMotion < WORTH * this.#whole;
+    return this.#moving && this.#whole > SLOW && gains;
   }
 
-  // A scene took so many milliseconds, that was to be one in motion, and is one. That of a page which opens says nothing:
-  // all in it is new. Where something is wrong with a study there is none in motion.
+  // A scene took so many milliseconds, that was to be one in motion, and is one. That of a page which opens takes longer
+  // than one of a turn, for all in it is new. Where something is wrong with a study there is none in motion.
   took(milliseconds, wanted, isInMotion) {
-    if (!this.#resting) return;
     if (wanted) this.#inMotion = isInMotion ? milliseconds : Infinity;
-    else this.#whole = milliseconds;
+    else {
+      this.#isGuessed = !this.#resting;
+      this.#whole = milliseconds / (this.#isGuessed ? ANEW : 1);
+    }
   }
 }

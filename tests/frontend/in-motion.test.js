@@ -12,12 +12,14 @@ function handThatSaw(milliseconds) {
   return hand;
 }
 
-test("a page that opens slowly says nothing of turns", () => {
-  const hand = new InMotion(() => {});
-  hand.took(900, false, false);
-  assert.equal(hand.wanted, false);
-  hand.turned();
-  assert.equal(hand.wanted, false);
+test("a page that opens takes longer than a turn", () => {
+  for (const [milliseconds, wanted] of [[200, false], [900, true]]) {
+    const hand = new InMotion(() => {});
+    hand.took(milliseconds, false, false);
+    assert.equal(hand.wanted, false, "nothing is turned");
+    hand.turned();
+    assert.equal(hand.wanted, wanted);
+  }
 });
 
 test("nothing is in motion before a hand turns, and what is quick never is", () => {
@@ -54,6 +56,7 @@ test("it is given up where there is none, for something is wrong", () => {
 
 test("a hand that rests is told once, whether it was let go or not", () => {
   mock.timers.enable({ apis: ["setTimeout"] });
+  const rest = () => [220, 60].forEach((milliseconds) => mock.timers.tick(milliseconds));
   let rests = 0;
   const hand = new InMotion(() => (rests += 1));
   hand.turned();
@@ -61,12 +64,13 @@ test("a hand that rests is told once, whether it was let go or not", () => {
   hand.turned();
   mock.timers.tick(200);
   assert.equal(rests, 0, "it was turned on");
-  mock.timers.tick(200);
+  rest();
   assert.equal(rests, 1);
   hand.turned();
   hand.ended();
   assert.equal(hand.wanted, false);
-  mock.timers.tick(1000);
+  rest();
+  rest();
   assert.equal(rests, 2);
   mock.timers.reset();
 });
