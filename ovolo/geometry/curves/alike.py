@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from functools import cached_property
 from typing import Any
 
@@ -39,9 +39,8 @@ class Straights(Struct, frozen=True, eq=False):
     b: Points
 
     @classmethod
-    def of(cls, pieces: Sequence[Piece]) -> Straights:
-        lines = [piece for piece in pieces if isinstance(piece, Straight)]
-        return cls(np.array([line.a for line in lines]), np.array([line.b for line in lines]))
+    def of(cls, pieces: Sequence[Any]) -> Straights:
+        return cls(np.array([line.a for line in pieces]), np.array([line.b for line in pieces]))
 
     @property
     def figures(self) -> tuple[Points, ...]:
@@ -81,9 +80,8 @@ class Arcs(Struct, frozen=True, eq=False, dict=True):
     sweep: Points
 
     @classmethod
-    def of(cls, pieces: Sequence[Piece]) -> Arcs:
-        arcs = [piece for piece in pieces if isinstance(piece, Arc)]
-        figures = np.array([arc.figures for arc in arcs])
+    def of(cls, pieces: Sequence[Any]) -> Arcs:
+        figures = np.array([arc.figures for arc in pieces])
         return cls(figures[:, :3], figures[:, 3:6], figures[:, 6:9], figures[:, 9], figures[:, 10])
 
     @property
@@ -169,8 +167,8 @@ class Cubics(Struct, frozen=True, eq=False, dict=True):
     poles: Points
 
     @classmethod
-    def of(cls, pieces: Iterable[Piece]) -> Cubics:
-        return cls(np.array([piece.poles for piece in pieces if isinstance(piece, Cubic)]))
+    def of(cls, pieces: Sequence[Any]) -> Cubics:
+        return cls(np.array([cubic.poles for cubic in pieces]))
 
     @property
     def figures(self) -> tuple[Points, ...]:
@@ -321,13 +319,16 @@ def _sizes(vectors: Points) -> Points:
 Alike = Straights | Arcs | Cubics
 
 
+_KINDS: dict[type[Piece], type[Alike]] = {Straight: Straights, Arc: Arcs, Cubic: Cubics}
+
+
 def alike(pieces: Sequence[Piece]) -> list[tuple[NDArray[np.int64], Alike]]:
     """The pieces of each kind together, with their numbers among all."""
-    kinds: tuple[type[Alike], ...] = (Straights, Arcs, Cubics)
-    made_of: tuple[type[Piece], ...] = (Straight, Arc, Cubic)
-    found: list[tuple[NDArray[np.int64], Alike]] = []
-    for kind, of in zip(kinds, made_of, strict=True):
-        numbers = [at for at, piece in enumerate(pieces) if isinstance(piece, of)]
-        if numbers:
-            found.append((np.array(numbers), kind.of([pieces[at] for at in numbers])))
-    return found
+    numbers: dict[type[Piece], list[int]] = {kind: [] for kind in _KINDS}
+    for at, piece in enumerate(pieces):
+        numbers[type(piece)].append(at)
+    return [
+        (np.array(own), _KINDS[kind].of([pieces[at] for at in own]))
+        for kind, own in numbers.items()
+        if own
+    ]

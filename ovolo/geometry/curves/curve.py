@@ -145,15 +145,17 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
 
     def placed(self, matrix: Matrix) -> Curve:
         origin = None if self.origin is None else applied(matrix, self.origin[None])[0]
-        pieces = [one.placed(matrix) for one in self.pieces] if len(self.pieces) <= _ONE_BY_ONE else self._each_placed(matrix)  # fmt: skip
-        return Curve(tuple(pieces), origin, self.tolerance, self.coat)
-
-    def _each_placed(self, matrix: Matrix) -> list[Piece]:
+        if len(self.pieces) <= _ONE_BY_ONE:
+            pieces = tuple(one.placed(matrix) for one in self.pieces)
+            return Curve(pieces, origin, self.tolerance, self.coat)
+        every = [(numbers, some.placed(matrix)) for numbers, some in self._alike]
         found = list(self.pieces)
-        for numbers, some in self._alike:
-            for at, piece in zip(numbers.tolist(), some.placed(matrix).pieces(), strict=True):
+        for numbers, some in every:
+            for at, piece in zip(numbers.tolist(), some.pieces(), strict=True):
                 found[at] = piece
-        return found
+        made = Curve(tuple(found), origin, self.tolerance, self.coat)
+        made.__dict__["_alike"] = every
+        return made
 
     def reversed(self) -> Curve:
         turned = tuple(piece.reversed() for piece in reversed(self.pieces))
