@@ -494,8 +494,10 @@ def _linked(
         turn = cross_product(moved[at][0].slope(1.0), moved[onward][0].slope(0.0))[2]
         if turn * distance < 0:
             links[at] = [_arc_about(corner, before[-1].end, after[0].start)]
-            continue
-        _trim_at_crossing(before, after, corner)
+        elif isinstance(before[-1], Straight) and isinstance(after[0], Straight):
+            before[-1], after[0] = _mitred(before[-1], after[0], corner)
+        else:
+            _trim_at_crossing(before, after, corner)
     return [[*chain, *link] for chain, link in zip(chains, links, strict=True)]
 
 
@@ -504,6 +506,28 @@ def _arc_about(centre: Points, a: Points, b: Points) -> Arc:
     v = cross_product(Z, u)
     sweep = math.atan2(float((b - centre) @ v), float((b - centre) @ u))
     return Arc(centre, u, v, 0.0, sweep)
+
+
+def _mitred(before: Straight, after: Straight, corner: Points) -> tuple[Straight, Straight]:
+    """Two lines that were moved away from a corner by one distance, as far as where they cross: on the bisector, which
+    is known however little they bend."""
+    out = before.b + after.a - 2 * corner
+    square = float(out @ out)
+    if square > SMALLEST * SMALLEST:
+        met = corner + out * (2 * float((before.b - corner) @ (before.b - corner)) / square)
+        first, second = Straight(before.a, met), Straight(met, after.b)
+        goes_on = ((one.b - one.a) @ (old.b - old.a) > 0 for one, old in ((first, before), (second, after)))  # fmt: skip
+        if all(goes_on):
+            return first, second
+    raise _vanishes(corner)
+
+
+def _vanishes(corner: Points) -> Failure:
+    x, y = corner[:2]
+    return Failure(
+        f"the parallel vanishes near the corner at ({x:.6g} mm, {y:.6g} mm)",
+        "make the distance smaller",
+    )
 
 
 def _trim_at_crossing(before: list[Piece], after: list[Piece], corner: Points) -> None:
@@ -516,11 +540,7 @@ def _trim_at_crossing(before: list[Piece], after: list[Piece], corner: Points) -
             if best is None or gap < best[0]:
                 best = (gap, i, t, j, u)
     if best is None:
-        x, y = corner[:2]
-        raise Failure(
-            f"the parallel vanishes near the corner at ({x:.6g} mm, {y:.6g} mm)",
-            "make the distance smaller",
-        )
+        raise _vanishes(corner)
     _, i, t, j, u = best
     before[i:] = [before[i].part(0.0, t)]
     after[: j + 1] = [after[j].part(u, 1.0)]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import hashlib
+import math
 from collections.abc import Callable, Sequence
 from functools import cached_property
 from typing import Any
@@ -47,7 +48,7 @@ from ovolo.geometry.tolerance import (
     segments_for,
 )
 from ovolo.geometry.types import Points
-from ovolo.geometry.vectors import cross_product
+from ovolo.geometry.vectors import cross_product, dot_product
 from ovolo.problems import Failure
 
 _THIN = 0.1
@@ -700,12 +701,30 @@ _MOST_SWEPT = 1_000
 """So many pieces of an outline are swept over one by one."""
 
 
+_MOST_GENTLE = 60
+"""Of corners that hardly bend, the discs touch the strips all along: so many of them are told apart in reasonable time."""
+
+_GENTLE = math.radians(6)
+
+
+def _gentle_corners(curve: Curve) -> int:
+    """At how many corners a closed curve bends by next to nothing."""
+    ways = np.array([(one.slope(0.0), one.slope(1.0)) for one in curve.pieces])
+    ends, starts = ways[:, 1], np.roll(ways[:, 0], -1, axis=0)
+    turns = np.arctan2(
+        np.linalg.norm(cross_product(ends, starts), axis=1), dot_product(ends, starts)
+    )
+    return int(np.count_nonzero((turns > SAME_SHARE) & (turns < _GENTLE)))
+
+
 def _swept_over(region: Region, distance: float) -> Region | None:
     """The offset as the region with all that lies within a distance of its outlines, or without
     it: strips beside lines and arcs, and discs about their ends. None for other curves."""
     pieces = [piece for curve in region.outlines for piece in curve.pieces]
     known = all(isinstance(p, Straight) or (isinstance(p, Arc) and p.is_circle) for p in pieces)
     if not known or not region.exact or len(pieces) > _MOST_SWEPT:
+        return None
+    if sum(_gentle_corners(curve) for curve in region.outlines) > _MOST_GENTLE:
         return None
     size = abs(distance)
     ball = disc(size)
