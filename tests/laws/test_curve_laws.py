@@ -3,6 +3,7 @@ where they meet, and their parallels."""
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -19,6 +20,7 @@ from ovolo.geometry.curves.drafting import (
     arc_through_to,
     bezier,
     circular,
+    close,
     elliptic,
     joined,
     polyline,
@@ -27,6 +29,7 @@ from ovolo.geometry.curves.drafting import (
     to,
 )
 from ovolo.geometry.placement import moved, turned
+from ovolo.geometry.regions.region import from_curves, offset_region
 from ovolo.outcome.outcome import outcome_of
 from ovolo.problems import Failure
 
@@ -216,3 +219,65 @@ def test_curves_that_touch_or_go_on_from_each_other_meet_there(
 ) -> None:
     outcome = outcome_of(f"n = len(meet({one}{placed}, {other}{placed}))")
     assert not outcome.problems and outcome.lines[0].value == count
+
+
+@pytest.mark.parametrize("count", [7, 60, 1_000])
+@pytest.mark.parametrize("size", [1.0, 100.0, 10_000.0])
+def test_parallels_of_regular_polygons_are_those_of_formulas(count: int, size: float) -> None:
+    """Outwards by Steiner's formula (area + perimeter d + π d²); inwards they are the polygon about a smaller circle. Fine
+    ones bend so little at their corners that lines beside each other are nearly one."""
+    turns = np.linspace(0, 2 * math.pi, count, endpoint=False)
+    corners = np.column_stack([size * np.cos(turns), size * np.sin(turns), 0 * turns])
+    outline = polyline(np.concatenate([corners, corners[:1]]))
+    region = from_curves(outline, [])
+    tangent = math.tan(math.pi / count)
+    inner, perimeter = (
+        size * math.cos(math.pi / count),
+        2 * count * size * math.sin(math.pi / count),
+    )
+    for share in (1e-4, 0.01, 0.2):
+        d = share * size
+        grown, shrunk = offset_region(region, d), offset_region(region, -d)
+        assert grown.area == pytest.approx(region.area + perimeter * d + math.pi * d * d, rel=1e-9)
+        assert grown.perimeter == pytest.approx(perimeter + 2 * math.pi * d, rel=1e-9)
+        assert shrunk.area == pytest.approx(count * tangent * (inner - d) ** 2, rel=1e-9)
+        assert grown.within == shrunk.within == 0
+
+
+@pytest.mark.parametrize("kind", ["lines", "arcs", "cubics"])
+@pytest.mark.parametrize("seed", range(3))
+def test_each_place_of_the_parallel_of_a_fine_chain_is_at_its_distance(
+    kind: str, seed: int
+) -> None:
+    """Chains whose pieces bend at their ends by tenths of a degree and by much, one way and the other, against Shapely's
+    distances from a fine polygon."""
+    dice = np.random.default_rng(seed)
+    count = 20 if kind == "cubics" else int(dice.choice([30, 120]))
+    size = float(dice.choice([1.0, 100.0, 5_000.0]))
+    turns = np.linspace(0, 2 * math.pi, count, endpoint=False)
+    out = size * (1 + 0.05 * np.sin(5 * turns) + dice.normal(0, 1e-5, count))
+    ends = np.column_stack([out * np.cos(turns), out * np.sin(turns), 0 * turns])
+    curve = close(
+        joined([bowed(a, b, kind, dice) for a, b in itertools.pairwise([*ends, ends[0]])])
+    )
+    fine = shapely.LinearRing(curve.points(1e-7 * size)[:-1, :2])
+    for d in (0.004 * size, -0.004 * size):
+        parallel = offset(curve, d)
+        places = parallel.points(1e-6 * size)[:-1, :2]
+        assert shapely.distance(fine, shapely.points(places)) == pytest.approx(
+            abs(d), abs=2e-6 * size
+        )
+        assert parallel.closed and shapely.LinearRing(places).is_simple
+        larger = shapely.Polygon(places).area > shapely.Polygon(fine).area
+        assert larger == (d > 0)
+
+
+def bowed(a: np.ndarray, b: np.ndarray, kind: str, dice: np.random.Generator) -> Curve:
+    """From one place to another: a line, an arc or a cubic that is bowed a little, to one side or the other."""
+    along = (b - a) / 3
+    across = np.array([-along[1], along[0], 0.0]) * float(dice.choice([-0.2, -0.01, 0.01, 0.2]))
+    if kind == "lines":
+        return polyline(np.array([a, b]))
+    if kind == "arcs":
+        return arc_through(a, (a + b) / 2 + across, b)
+    return bezier(np.array([a, a + along + across, b - along - across / 2, b]))

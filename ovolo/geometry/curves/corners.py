@@ -489,10 +489,11 @@ def _linked(
         onward = (at + 1) % count
         before, after = chains[at], chains[onward]
         corner = moved[at][0].end
-        if np.linalg.norm(before[-1].end - after[0].start) < SMALLEST or count == 1:
-            continue
-        turn = cross_product(moved[at][0].slope(1.0), moved[onward][0].slope(0.0))[2]
-        if turn * distance < 0:
+        p, q = moved[at][0], moved[onward][0]
+        is_near = np.linalg.norm(before[-1].end - after[0].start) < SMALLEST
+        if count == 1 or (is_near and _bend(p, q) < _BENDS):
+            continue  # else it is linked however near it is: many such gaps are not small together
+        if cross_product(p.slope(1.0), q.slope(0.0))[2] * distance < 0:
             links[at] = [_arc_about(corner, before[-1].end, after[0].start)]
         elif isinstance(before[-1], Straight) and isinstance(after[0], Straight):
             before[-1], after[0] = _mitred(before[-1], after[0], corner)
@@ -511,15 +512,32 @@ def _arc_about(centre: Points, a: Points, b: Points) -> Arc:
 def _mitred(before: Straight, after: Straight, corner: Points) -> tuple[Straight, Straight]:
     """Two lines that were moved away from a corner by one distance, as far as where they cross: on the bisector, which
     is known however little they bend."""
-    out = before.b + after.a - 2 * corner
-    square = float(out @ out)
-    if square > SMALLEST * SMALLEST:
-        met = corner + out * (2 * float((before.b - corner) @ (before.b - corner)) / square)
-        first, second = Straight(before.a, met), Straight(met, after.b)
+    far = _to_mitre(before.b - corner, after.a - corner)
+    if far is not None:
+        first, second = Straight(before.a, corner + far), Straight(corner + far, after.b)
         goes_on = ((one.b - one.a) @ (old.b - old.a) > 0 for one, old in ((first, before), (second, after)))  # fmt: skip
         if all(goes_on):
             return first, second
     raise _vanishes(corner)
+
+
+def _crossing_beside(before: Piece, after: Piece, corner: Points) -> tuple[float, float] | None:
+    """Where two pieces that were moved away from a corner by one distance cross about where their tangents do: their
+    parameters; None where they do not. Looked for from their ends, it is found however little they bend."""
+    far = _to_mitre(before.end - corner, after.start - corner)
+    found = met_near(before, after, 1.0, 0.0) if far is not None else None
+    if found is None or far is None:
+        return None
+    reached = float(np.linalg.norm(before.at(found[0]) - corner))
+    return found if reached < 1.5 * float(np.linalg.norm(far)) else None
+
+
+def _to_mitre(one: Points, other: Points) -> Points | None:
+    """From a corner to where lines cross, or tangents, that were moved away from it by two vectors of one length: on the
+    bisector; None where they run back into each other."""
+    out = one + other
+    square = float(out @ out)
+    return out * (2 * float(one @ one) / square) if square > SMALLEST * SMALLEST else None
 
 
 def _vanishes(corner: Points) -> Failure:
@@ -532,18 +550,45 @@ def _vanishes(corner: Points) -> Failure:
 
 def _trim_at_crossing(before: list[Piece], after: list[Piece], corner: Points) -> None:
     """Ends one chain and begins the other where they cross, nearest to the corner."""
+    beside = _crossing_beside(before[-1], after[0], corner)
+    if beside is not None:
+        before[-1], after[0] = before[-1].part(0.0, beside[0]), after[0].part(beside[1], 1.0)
+        return
     best: tuple[float, int, float, int, float] | None = None
-    for (i, p), (j, q) in itertools.product(enumerate(before), enumerate(after)):
-        for t, point in _meetings_of(p, q):
-            u = closest(Curve((q,)), point)[1]
+    for far, i, j in _pairs_by_distance(before, after, corner):
+        if best is not None and far > best[0]:
+            break
+        for t, point in _met_or_none(before[i], after[j]):
             gap = float(np.linalg.norm(point - corner))
             if best is None or gap < best[0]:
-                best = (gap, i, t, j, u)
+                best = (gap, i, t, j, closest(Curve((after[j],)), point)[1])
     if best is None:
         raise _vanishes(corner)
     _, i, t, j, u = best
     before[i:] = [before[i].part(0.0, t)]
     after[: j + 1] = [after[j].part(u, 1.0)]
+
+
+def _met_or_none(p: Piece, q: Piece) -> list[tuple[float, Points]]:
+    """Where two pieces meet; nowhere in particular where they run along each other, as folded parallels do."""
+    try:
+        return _meetings_of(p, q)
+    except Failure:
+        return []
+
+
+def _pairs_by_distance(
+    before: Sequence[Piece], after: Sequence[Piece], corner: Points
+) -> list[tuple[float, int, int]]:
+    """The pairs of pieces whose boxes meet: how far from a corner they are at least, and their numbers; the nearest
+    first."""
+    boxes, others = (Curve(tuple(pieces)).piece_bounds[:, :, :2] for pieces in (before, after))
+    first, second = (shapely.box(*one.reshape(-1, 4).T) for one in (boxes, others))
+    i, j = shapely.STRtree(second).query(first, predicate="dwithin", distance=_BESIDE)
+    low, high = boxes[i, 0], boxes[i, 1]
+    far = np.linalg.norm(np.maximum(np.maximum(low - corner[:2], corner[:2] - high), 0.0), axis=1)
+    order = np.lexsort((j, i, far))
+    return list(zip(far[order].tolist(), i[order].tolist(), j[order].tolist(), strict=True))
 
 
 def _refuse_closer(curve: Curve, result: Curve, distance: float) -> None:
