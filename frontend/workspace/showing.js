@@ -55,7 +55,9 @@ export const showing = () => ({
     queue.ask(async () => {
       const draft = this.writing.draft;
       const [working, drawing] = [this.drawer.workingWanted(draft), this.drawing.drawingWanted()];
-      const moving = hand.wanted && !draft && working === null && drawing === null;
+      // What is said of an item, or of a hand-over, is of the whole as well.
+      const whole = draft || working !== null || drawing !== null || this.looking.card || this.handover.isOpen;
+      const moving = hand.wanted && !whole;
       const from = performance.now();
       try {
         const scene = await postForScene(`${this.study.address}evaluate`, {

@@ -13,7 +13,6 @@ from ovolo.running.evaluate import LineOutcome, Memo, evaluate_only
 COARSER = 4.0
 """So many times as far as in the study may chords miss what is round."""
 
-
 _TIME_LIMIT = 1.0
 """Seconds after which a hand is not followed."""
 
