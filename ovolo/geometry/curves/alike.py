@@ -162,7 +162,7 @@ class Arcs(Struct, frozen=True, eq=False, dict=True):
 
 
 class Cubics(Struct, frozen=True, eq=False, dict=True):
-    """Many cubics that follow each other, worked out all at once: `poles` is (n, 4, 3)."""
+    """Many cubics: `poles` is (n, 4, 3)."""
 
     poles: Points
 

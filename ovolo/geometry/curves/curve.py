@@ -136,7 +136,7 @@ class Curve(Drawable, Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def runs(self) -> list[Piece | Cubics]:
-        """Its pieces in order, cubics that follow each other together: there may be thousands."""
+        """Its pieces in order, cubics that follow each other together."""
         found: list[Piece | Cubics] = []
         for is_cubic, group in itertools.groupby(self.pieces, lambda p: isinstance(p, Cubic)):
             run = list(group)
