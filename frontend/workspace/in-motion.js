@@ -2,6 +2,7 @@
 // once the hand rests.
 const SLOW = 90; // milliseconds from asking to the whole scene, beyond which the hand is not waited for
 const WORTH = 0.8; // a picture in motion that takes a larger share of that gains nothing
+const TRIES = 3; // so many of them, one after another, and there are no more: one may have been held up
 const ANEW = 3; // times as long as a turn takes what is worked out from nothing
 const HEARD = 40; // milliseconds in which a turn that was made already is heard of
 const REST = 210; // milliseconds without a turn
@@ -12,7 +13,7 @@ export class InMotion {
   #resting;
   #whole = 0;
   #isGuessed = true;
-  #inMotion = 0;
+  #vain = 0; // how many in motion gained nothing
   #whenAtRest;
 
   /** @param {() => void} whenAtRest what is done when the hand rests */
@@ -40,22 +41,21 @@ export class InMotion {
   // What was turned stays as it is now: the next scene is whole. Should none be asked for, the hand rests soon.
   ended() {
     this.#moving = false;
-    this.#inMotion = 0; // the next hand may turn another input
+    this.#vain = 0; // the next hand may turn another input
   }
 
   // Whether the next scene is to be one in motion.
   get wanted() {
-    const gains = this.#isGuessed ? this.#inMotion < Infinity : this.#inMotion < WORTH * this.#whole;
-    return this.#moving && this.#whole > SLOW && gains;
+    return this.#moving && this.#whole > SLOW && this.#vain < TRIES;
   }
 
   // A scene took so many milliseconds, that was to be one in motion, and is one. That of a page which opens takes longer
   // than one of a turn, for all in it is new. Where something is wrong with a study there is none in motion.
   took(milliseconds, wanted, isInMotion) {
-    if (wanted) this.#inMotion = isInMotion ? milliseconds : Infinity;
-    else {
+    if (!wanted) {
       this.#isGuessed = !this.#resting;
       this.#whole = milliseconds / (this.#isGuessed ? ANEW : 1);
-    }
+    } else if (!isInMotion) this.#vain = TRIES;
+    else this.#vain = this.#isGuessed || milliseconds < WORTH * this.#whole ? 0 : this.#vain + 1;
   }
 }
