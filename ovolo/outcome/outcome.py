@@ -51,6 +51,9 @@ from ovolo.sheet.statements.registry import type_of
 
 Made = TypeVar("Made")
 
+UNKNOWN = "…"
+"""Stands for a figure that is not known, or not yet."""
+
 SHOW_LIMIT = 3.0
 """Seconds in which what a line gives is made ready to be shown."""
 
@@ -130,7 +133,8 @@ class Outcome(Struct, frozen=True, dict=True):
         for line in self.lines:
             for used in line.result.checks if line.result is not None else ():
                 one = _check(used.outcome, used.units)
-                said = f"in “{used.title}”: {one.message}".removesuffix(": ")
+                message = unfilled_message(used.outcome) if self.in_motion else one.message
+                said = f"in “{used.title}”: {message}".removesuffix(": ")
                 here = replace(one, message=said, line=line.line.statement.line)
                 known = found.get((used.title, one.text))
                 if known is None or (known.passed and not one.passed):
@@ -423,7 +427,16 @@ def _check(line: LineOutcome, units: DisplayUnits) -> Check:
 def check_message(line: LineOutcome) -> str:
     """What is said of a check, its braces filled in where it could be tried."""
     terms = line.result.terms if line.result is not None else {}
-    return str(terms.get("message", getattr(line.line.content, "message", "")))
+    return str(terms["message"]) if "message" in terms else unfilled_message(line)
+
+
+def unfilled_message(line: LineOutcome) -> str:
+    """The same without the figures in its braces."""
+    content = line.line.content
+    said = content.said if isinstance(content, tree.Check) else None
+    if said is None:
+        return str(getattr(content, "message", ""))
+    return "".join(one if isinstance(one, str) else UNKNOWN for one in said.pieces)
 
 
 def _measured(line: LineOutcome, units: DisplayUnits) -> str:

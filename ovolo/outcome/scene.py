@@ -27,7 +27,15 @@ from ovolo.meaning.study_kinds import StudyFunction, yield_fields
 from ovolo.outcome import scene_message as said
 from ovolo.outcome.chain_corners import chain_corners
 from ovolo.outcome.dims import Dim
-from ovolo.outcome.outcome import Check, Outcome, is_said, show_line, show_value, unit_shown
+from ovolo.outcome.outcome import (
+    UNKNOWN,
+    Check,
+    Outcome,
+    is_said,
+    show_line,
+    show_value,
+    unit_shown,
+)
 from ovolo.outcome.part import Part, construction_of, loose_parts
 from ovolo.outcome.working import working_of
 from ovolo.problems import Failure, Problem
@@ -51,9 +59,6 @@ from ovolo.sheet.statements.registry import type_of
 MAGIC = b"OVO1"
 EVERYTHING = "*"
 """Stands for the names of all lines."""
-
-COMING = "…"
-"""Stands for a figure that comes once the hand rests."""
 
 MOST_POINTS = 5_000
 """So many points of one construction line are shown."""
@@ -266,8 +271,8 @@ def _line_coming(outcome: LineOutcome) -> said.OutcomeSaid:
     says = known is not None and known.says
     return {
         **_line_without_value(outcome),
-        "said": COMING if says else "",
-        "number": "" if says else COMING,
+        "said": UNKNOWN if says else "",
+        "number": "" if says else UNKNOWN,
         "label": getattr(outcome.line.content, "label", ""),
         "coming": True,
     }
@@ -445,7 +450,7 @@ def _check(check: Check, outcome: Outcome) -> said.CheckSaid:
         "line": check.line, "measured": check.measured, "doubt": "" if check.sure else UNSURE,
     }  # fmt: skip
     is_known = not outcome.in_motion or check.line not in outcome.program.of_geometry
-    return told if is_known else {**told, "passed": None, "measured": COMING, "doubt": ""}
+    return told if is_known else {**told, "passed": None, "measured": UNKNOWN, "doubt": ""}
 
 
 _BEYOND = 1e100
@@ -467,7 +472,7 @@ def _dim(dim: Dim, outcome: Outcome) -> said.DimSaid:
         "line": dim.line, "said": dim.said, "form": dim.form,
         "start": list(dim.start), "end": list(dim.end),
         "offset": dim.offset, "wrong": dim.wrong, "name": dim.name,
-        "shown": COMING if is_coming else f"{grouped(shown.number)}{space}{shown.unit}".strip(),
+        "shown": UNKNOWN if is_coming else f"{grouped(shown.number)}{space}{shown.unit}".strip(),
         "segments": dim.segments.reshape(-1).tolist(), "place": dim.place.tolist(),
     }  # fmt: skip
 
@@ -498,7 +503,7 @@ def _part(
 
 def _legend(tinting: Tinting, outcome: Outcome) -> list[said.LegendSaid]:
     return [
-        {"said": COMING if outcome.in_motion else meaning, "colour": colour}
+        {"said": UNKNOWN if outcome.in_motion else meaning, "colour": colour}
         for meaning, colour in tinting.legend
     ]
 
@@ -506,7 +511,7 @@ def _legend(tinting: Tinting, outcome: Outcome) -> list[said.LegendSaid]:
 def _mass(part: Part, outcome: Outcome) -> str:
     if part.mass is None:
         return ""
-    return COMING if outcome.in_motion else str(show_quantity(part.mass, MASS, outcome.units))
+    return UNKNOWN if outcome.in_motion else str(show_quantity(part.mass, MASS, outcome.units))
 
 
 def _construction(

@@ -17,7 +17,7 @@ from ovolo.geometry.solids.finished_extrusion import finished_extrusion
 from ovolo.geometry.solids.lofting import loft
 from ovolo.geometry.solids.revolving import revolution
 from ovolo.geometry.solids.solid import Solid
-from ovolo.geometry.solids.sweeping import pipe, sweep
+from ovolo.geometry.solids.sweeping import _comes_near, pipe, sweep
 from ovolo.geometry.surfaces.surface import by_function
 from ovolo.problems import Failure
 
@@ -229,3 +229,24 @@ def test_an_extrusion_reaches_up_to_a_solid_or_a_surface() -> None:
         extruded_up_to(region.rectangle(400, 30), tilted)
     with pytest.raises(Failure, match="lies behind the region"):
         extruded_up_to(region.rectangle(4, 3).placed(at(0, 0, 300)), tilted)
+
+
+@pytest.mark.parametrize("size", [0.1, 100.0])
+def test_where_a_path_comes_back_to_itself_is_not_passed_over(size: float) -> None:
+    """Hairpins of all widths, with long legs and short ones that part, against every pair of dense places along them."""
+    dice = np.random.default_rng(3)
+    turns = np.linspace(-math.pi / 2, math.pi / 2, 25)
+    seen = set()
+    for _ in range(150):
+        width, leg, rise = size * dice.uniform([0.6, 0, 0], [1.4, 3, 0.4])
+        bow = np.column_stack([width * np.cos(turns), width * np.sin(turns)])
+        flat = np.concatenate([[[-leg, -width]], bow, [[-leg, width]]])
+        path = drafting.polyline(np.column_stack([flat, np.linspace(0, rise, len(flat))]))
+        lengths, ends = np.linspace(0, path.length, 300), np.concatenate([[0.0], path.ends])
+        places = np.column_stack([np.interp(lengths, ends, axis) for axis in path.points().T])
+        gaps = np.linalg.norm(places[:, None] - places[None], axis=2)
+        apart = np.abs(lengths[:, None] - lengths[None])
+        comes_near = bool(np.any((gaps < 2 * size) & (apart > (math.pi + 0.8) * size)))
+        seen.add(comes_near)
+        assert _comes_near(path, size) or not comes_near
+    assert seen == {True, False}

@@ -244,6 +244,17 @@ def test_parallels_of_regular_polygons_are_those_of_formulas(count: int, size: f
         assert grown.within == shrunk.within == 0
 
 
+def test_a_fine_outline_whose_bay_closes_is_grown_in_time_and_says_how_nearly() -> None:
+    """A ring that is all but closed, of hundreds of lines: grown, its mouth closes. Against Shapely."""
+    turns = np.linspace(0.02, 2 * math.pi - 0.02, 300)
+    ring = np.concatenate([np.column_stack([r * np.cos(some), r * np.sin(some), 0 * some]) for r, some in ((100, turns), (90, turns[::-1]))])  # fmt: skip
+    grown = offset_region(from_curves(close(polyline(ring)), []), 5.0)
+    wanted = shapely.Polygon(ring[:, :2]).buffer(5.0, quad_segs=200)
+    assert len(wanted.interiors) == 1 and len(grown.outlines) == 2
+    assert 0 < grown.within <= 1e-3
+    assert grown.area == pytest.approx(wanted.area, rel=grown.within)
+
+
 @pytest.mark.parametrize("kind", ["lines", "arcs", "cubics"])
 @pytest.mark.parametrize("seed", range(3))
 def test_each_place_of_the_parallel_of_a_fine_chain_is_at_its_distance(

@@ -8,10 +8,11 @@ import numpy as np
 import pytest
 
 from ovolo.exploring.presets import matching_presets
+from ovolo.meaning.attachments import OtherStudy, study_key
 from ovolo.meaning.checked_sheet import checked_program
 from ovolo.outcome.in_motion import COARSER, outcome_in_motion
-from ovolo.outcome.outcome import Outcome, outcome_of
-from ovolo.outcome.scene import COMING, scene_of
+from ovolo.outcome.outcome import UNKNOWN, Outcome, outcome_of
+from ovolo.outcome.scene import scene_of
 from ovolo.running.evaluate import Memo
 from tests.outcome.test_scene import unpacked
 from tests.sheets import demo, demo_tables
@@ -51,13 +52,14 @@ def test_no_figure_in_motion_is_another_than_at_rest(name: str, settings: dict[s
     assert moving["coming"] and not whole["coming"]
     for line, said in moving["outcomes"].items():
         if said.get("coming"):
-            assert COMING in (said["number"], said["said"])
+            assert UNKNOWN in (said["number"], said["said"])
         else:
             assert {**said, "notes": []} == {**whole["outcomes"][line], "notes": []}
     for check, there in zip(moving["checks"], whole["checks"], strict=True):
-        assert check == there or (check["passed"] is None and check["measured"] == COMING)
+        assert check == there or (check["passed"] is None and check["measured"] == UNKNOWN)
+        assert "{" not in check["message"]
     for dim, there in zip(moving["dims"], whole["dims"], strict=True):
-        assert dim["shown"] in (there["shown"], COMING)
+        assert dim["shown"] in (there["shown"], UNKNOWN)
     assert moving["presets"] == whole["presets"]
     assert moving["inputs"] == whole["inputs"] and moving["lines_of"] == whole["lines_of"]
 
@@ -71,7 +73,7 @@ def test_the_picture_in_motion_is_that_of_the_study_by_coarser_chords(name: str)
         assert (part["name"], part["count"], part["colour"]) == (there["name"], there["count"], there["colour"])  # fmt: skip
         off = np.abs(np.array(part["bounds"]) - np.array(there["bounds"])).max()
         assert off <= 2 * COARSER * tolerance
-        assert part["mass"] in ("", COMING) and bool(part["mass"]) == bool(there["mass"])
+        assert part["mass"] in ("", UNKNOWN) and bool(part["mass"]) == bool(there["mass"])
     triangles = [sum(part["triangles"] for part in one["parts"]) for one in (moving, whole)]
     assert triangles[0] < 0.8 * triangles[1]
 
@@ -89,7 +91,7 @@ part lid = box(high, high, 3 mm) when high > 10 mm
 part rule = box(half, 2 mm, 2 mm)
 held = volume(body)
 walls = rim * 2
-check held < 1 m^3 "it is a tank"
+check held < 1 m^3 "it holds {held} of {half}"
 check half < 1 m "small"
 note "It holds {held}."
 dim high from (0 mm, 0 mm) to (high, 0 mm)
@@ -104,10 +106,11 @@ def test_what_is_measured_waits_though_a_picture_is_made_from_it() -> None:
     named = {one["name"] for one in moving["lines"] if str(one["line"]) in said}
     assert named == {"rim", "high", "held", "walls", None}
     lines = {one["name"]: str(one["line"]) for one in moving["lines"] if one["name"]}
-    assert said[lines["held"]]["number"] == COMING and said[lines["held"]]["unit"] == ""
+    assert said[lines["held"]]["number"] == UNKNOWN and said[lines["held"]]["unit"] == ""
     assert moving["outcomes"][lines["half"]] == whole["outcomes"][lines["half"]]
     assert [one["passed"] for one in moving["checks"]] == [None, True]
-    assert [one["shown"] for one in moving["dims"]] == [COMING, "60 mm"]
+    assert [one["message"] for one in moving["checks"]] == ["it holds … of …", "small"]
+    assert [one["shown"] for one in moving["dims"]] == [UNKNOWN, "60 mm"]
     assert [part["count"] for part in moving["parts"]] == [1, 1, 1]
     assert [one["title"] for one in moving["presets"]] == ["Small"]
 
@@ -123,3 +126,38 @@ def test_a_study_without_geometry_is_whole_in_motion() -> None:
         'study "Sums"\ninput a = 2 from 1 to 9\nb = a^2\ncheck b < 50 "few"\n', a=3
     )
     assert moving["outcomes"] == whole["outcomes"] and moving["checks"] == whole["checks"]
+
+
+def test_limits_that_are_measured_are_those_of_the_whole() -> None:
+    """What a hand turns between is no coarser than the study."""
+    limited = f"{SHEET}cut = body & box(50 mm, 50 mm, 90 mm)\ninput more = 2 mm from 1 mm to height(cut)\n"
+    named = f'{SHEET}preset "As wide": across = width(body)\n'
+    for text in (limited, named):
+        assert outcome_in_motion(checked_program(text), {}, Memo()) is None
+
+
+@pytest.mark.parametrize("name", ["dome-and-shutter", "star-map"])
+def test_the_whole_after_a_motion_is_the_whole_without_one(name: str) -> None:
+    """In one process and with what it remembers, whichever comes first."""
+    text, memo, moving = demo(name), Memo(), Memo()
+    tables = demo_tables(text)
+    program = checked_program(text, tables)
+    before = scene_of(outcome_of(text, {}, memo, tables=tables))
+    first = outcome_in_motion(program, {}, moving)
+    assert first is not None
+    seen = scene_of(first)
+    assert scene_of(outcome_of(text, {}, memo, tables=tables)) == before
+    assert scene_of(outcome_of(text, {}, Memo(), tables=tables)) == before
+    again = outcome_in_motion(program, {}, moving)
+    assert again is not None and scene_of(again) == seen
+
+
+def test_the_checks_of_a_study_that_is_used_say_no_figure_in_motion() -> None:
+    sheet = 'study "Vane"\npart v = sphere(9 mm)\ncheck volume(v) > 1 mm^3 "it has {volume(v)}"\n'
+    vane = OtherStudy("Vane", sheet, {})
+    text = 'use vane from "Vane"\ninput far = 5 mm from 1 mm to 9 mm\npart all = vane().move(x = far)\n'
+    tables = {study_key("Vane"): vane}
+    found = outcome_in_motion(checked_program(text, tables), {}, Memo())
+    assert found is not None
+    (check,) = unpacked(scene_of(found))[0]["checks"]
+    assert check["message"] == "in “Vane”: it has …" and check["passed"] is None

@@ -491,7 +491,7 @@ def _comes_near(path: Curve, reach: float) -> bool:
     corners = path.points(reach / 50)
     reached = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))])
 
-    def near(places_each_reach: float) -> bool:
+    def near(places_each_reach: float, slack: float = 0.0) -> bool:
         count = int(min(max(places_each_reach * reached[-1] / reach, 16), _MOST_PLACES))
         lengths = np.linspace(0.0, reached[-1], count)
         places = np.column_stack([np.interp(lengths, reached, axis) for axis in corners.T])
@@ -500,9 +500,10 @@ def _comes_near(path: Curve, reach: float) -> bool:
         apart = np.abs(lengths[pairs[:, 0]] - lengths[pairs[:, 1]])
         if path.closed:
             apart = np.minimum(apart, reached[-1] - apart)
-        return bool(np.any(apart > (math.pi + 0.5) * reach))
+        return bool(np.any(apart > (math.pi + 0.5) * reach - slack * step))
 
-    return near(1) and near(4)  # what is far apart by few places is so by many
+    # Few places tell quickly that none is near. What they stand for lies up to half a step to either side.
+    return near(2, slack=1) and near(4)
 
 
 def _largest_turn(way: _Way) -> float:
